@@ -1,0 +1,52 @@
+namespace Chronotype.Core.Content;
+
+/// <summary>The formats that are read for what is inside. Anything else is <see cref="Other"/>, and no second-class citizen.</summary>
+public enum FileFormat { Other, OpenRaster, Svg, Png, Jpeg, Tiff, WebP, Wave }
+
+/// <summary>What was read inside a save's main file.</summary>
+public sealed record Reading
+{
+    public FileFormat Format { get; init; }
+
+    /// <summary>Why the file could not be read, in a sentence for the person who saved it; null when it could.</summary>
+    public string? Problem { get; init; }
+
+    /// <summary>What a person should know about a file that could be read, in sentences; empty when nothing.</summary>
+    public IReadOnlyList<string> Notices { get; init; } = [];
+
+    public PictureFacts? Picture { get; init; }
+
+    /// <summary>From the top of the stack down; empty where the format has no layers.</summary>
+    public IReadOnlyList<LayerFacts> Layers { get; init; } = [];
+
+    public SoundFacts? Sound { get; init; }
+
+    /// <summary>Equal for two files that differ only in times or the order of their parts; null where the inside is not told apart from the bytes.</summary>
+    public ContentHash? Inside { get; init; }
+}
+
+/// <param name="Width">Pixels, or for SVG the user units of its drawing.</param>
+/// <param name="Height">As <paramref name="Width"/>.</param>
+/// <param name="Pages">How many pictures the file holds, for TIFF.</param>
+public sealed record PictureFacts(int Width, int Height, int Pages = 1);
+
+/// <summary>One layer of a picture.</summary>
+/// <param name="Name">As its maker named it.</param>
+/// <param name="Source">The entry that holds its pixels.</param>
+/// <param name="X">Pixels from the canvas's left edge; may lie outside it.</param>
+/// <param name="Y">Pixels from the canvas's top edge.</param>
+/// <param name="Group">The names of the groups it lies in, joined by <c> / </c>; empty at the top.</param>
+/// <param name="Visible">Whether it is drawn.</param>
+/// <param name="Opacity">0 to 1.</param>
+/// <param name="Pixels">The hash of the entry's bytes.</param>
+public sealed record LayerFacts(string Name, string Source, int X, int Y, string Group, bool Visible, double Opacity, ContentHash Pixels);
+
+/// <param name="SampleRate">Hertz.</param>
+/// <param name="Bits">Bits of a sample.</param>
+/// <param name="Channels">Channels of a frame.</param>
+/// <param name="Frames">Frames in all.</param>
+/// <param name="IsFloat">IEEE floating point rather than integers.</param>
+public sealed record SoundFacts(int SampleRate, int Bits, int Channels, long Frames, bool IsFloat)
+{
+    public TimeSpan Duration => TimeSpan.FromSeconds(SampleRate == 0 ? 0 : (double)Frames / SampleRate);
+}

@@ -1,0 +1,29 @@
+using Chronotype.Core.Content;
+
+namespace Chronotype.Core.Versions;
+
+/// <summary>One save, as far as its standing needs it.</summary>
+/// <param name="Sequence">Its place among the piece's saves.</param>
+/// <param name="Number">Null for a loose save.</param>
+public readonly record struct SaveMark(int Sequence, ContentHash Identity, DateTimeOffset ArrivedAt, int? Number);
+
+/// <summary>Where a piece stands: what of it is not kept.</summary>
+/// <param name="Newest">The highest number that still has content; null before the first version.</param>
+/// <param name="LooseSince">How many loose saves came after the newest version.</param>
+/// <param name="RiskSince">When the oldest of them that holds a change arrived; null when all is kept.</param>
+public readonly record struct PieceStanding(int? Newest, int LooseSince, DateTimeOffset? RiskSince)
+{
+    /// <param name="saves">All saves of one piece, in any order.</param>
+    public static PieceStanding Of(IEnumerable<SaveMark> saves)
+    {
+        var all = saves as IReadOnlyCollection<SaveMark> ?? [.. saves];
+        SaveMark? newest = null;
+        foreach (var save in all)
+        {
+            if (save.Number is { } n && (newest is null || n > newest.Value.Number)) newest = save;
+        }
+        var loose = all.Where(s => s.Number is null && (newest is null || s.Sequence > newest.Value.Sequence)).ToList();
+        var changed = loose.Where(s => newest is null || s.Identity != newest.Value.Identity).ToList();
+        return new PieceStanding(newest?.Number, loose.Count, changed.Count == 0 ? null : changed.Min(s => s.ArrivedAt));
+    }
+}

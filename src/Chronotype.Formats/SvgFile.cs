@@ -1,0 +1,168 @@
+using System.Text;
+using System.Text.RegularExpressions;
+using System.Xml;
+using System.Xml.Linq;
+
+namespace Chronotype.Formats;
+
+/// <summary>
+/// An SVG made safe to draw (SVG 2, W3C Candidate Recommendation): no entities, no scripts, nothing fetched. What it
+/// names outside itself is taken out and told.
+/// </summary>
+/// <param name="Safe">The drawing as UTF-8, without anything that leads outside.</param>
+/// <param name="OutsideNames">What it named outside, as written, each once.</param>
+public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideNames)
+{
+    private const string Kept = "Its bytes are kept as they came.";
+    private const int MaxDepth = 256, MaxElements = 200_000;
+
+    private static readonly HashSet<string> Dropped = ["script", "foreignObject", "iframe", "audio", "video", "object", "embed", "handler"];
+
+    /// <exception cref="UnreadableFileException">It is no SVG, too large or too deep to draw, or defines entities.</exception>
+    public static SvgFile Read(Stream content)
+    {
+        if (content.Length > Limits.SvgBytes) throw new UnreadableFileException($"This SVG has more than {Limits.SvgBytes >> 20} MB of text, more than is drawn here. {Kept}");
+        content.Position = 0;
+        var root = Load(content);
+        if (root.Name.LocalName != "svg") throw new UnreadableFileException($"This file begins with <{root.Name.LocalName}>, not with <svg>. {Kept}");
+
+        var outside = new List<string>();
+        var elements = root.DescendantsAndSelf().ToList();
+        if (elements.Count > MaxElements) throw new UnreadableFileException($"This SVG has more than {MaxElements:N0} elements, more than are drawn here. {Kept}");
+        foreach (var element in elements)
+        {
+            if (Dropped.Contains(element.Name.LocalName))
+            {
+                if (element.Parent is not null) element.Remove();
+                continue;
+            }
+            foreach (var attribute in element.Attributes().ToList()) Clean(element, attribute, outside);
+            if (element.Name.LocalName == "style" && LeadsOutside(element.Value, outside)) element.RemoveNodes();
+        }
+        foreach (var instruction in root.Document!.Nodes().Where(n => n is XProcessingInstruction or XDocumentType).ToList()) instruction.Remove();
+        using var memory = new MemoryStream();
+        using (var writer = XmlWriter.Create(memory, new XmlWriterSettings { Encoding = new UTF8Encoding(false) })) root.Document.Save(writer);
+        return new SvgFile(memory.ToArray(), outside.Distinct().ToList());
+    }
+
+    private static XElement Load(Stream content)
+    {
+        try
+        {
+            // An old DOCTYPE is common and harmless when it is skipped; an entity that it defined is then unknown and refused below.
+            using var reader = new DepthLimitedReader(XmlReader.Create(content, new XmlReaderSettings
+            {
+                DtdProcessing = DtdProcessing.Ignore,
+                XmlResolver = null,
+                MaxCharactersInDocument = Limits.SvgBytes,
+            }), MaxDepth);
+            return XDocument.Load(reader).Root!;
+        }
+        catch (XmlException e) when (e.Message.Contains("entity", StringComparison.OrdinalIgnoreCase))
+        {
+            throw new UnreadableFileException($"This SVG uses entities that it defines itself (line {e.LineNumber}); these can hide a file of any size, so it is not drawn. {Kept}", e);
+        }
+        catch (XmlException e)
+        {
+            throw new UnreadableFileException($"This SVG cannot be read beyond line {e.LineNumber}. {Kept}", e);
+        }
+    }
+
+    private static void Clean(XElement element, XAttribute attribute, List<string> outside)
+    {
+        var name = attribute.Name.LocalName;
+        if (name.StartsWith("on", StringComparison.OrdinalIgnoreCase)) attribute.Remove();
+        else if (name is "href" or "src" && !attribute.IsNamespaceDeclaration)
+        {
+            if (IsLocal(attribute.Value)) return;
+            // A link that a reader may click is no part of the drawing.
+            if (element.Name.LocalName != "a") outside.Add(Shown(attribute.Value));
+            attribute.Remove();
+        }
+        else if (name == "base") attribute.Remove();
+        else if (!attribute.IsNamespaceDeclaration && attribute.Value.Contains("url(", StringComparison.OrdinalIgnoreCase) && LeadsOutside(attribute.Value, outside)) attribute.Remove();
+    }
+
+    // Embedded pictures are drawn when they are flat ones of a sensible size; an SVG within an SVG is not.
+    private static bool IsLocal(string reference)
+    {
+        reference = reference.Trim();
+        if (reference.StartsWith('#')) return true;
+        var data = EmbeddedPicture().Match(reference);
+        if (!data.Success) return false;
+        try
+        {
+            return Pictures.Measure(Convert.FromBase64String(data.Groups[1].Value.Trim())) is var (width, height) && Limits.TooLarge(width, height) is null;
+        }
+        catch (Exception e) when (e is FormatException or UnreadableFileException)
+        {
+            return false;
+        }
+    }
+
+    private static bool LeadsOutside(string css, List<string> outside)
+    {
+        var before = outside.Count;
+        // A backslash can spell "url" or "@import" in ways that a search does not see.
+        if (css.Contains('\\')) outside.Add("a style with escaped names");
+        foreach (Match match in CssUrl().Matches(css))
+        {
+            if (!IsLocal(match.Groups[1].Value.Trim().Trim('"', '\''))) outside.Add(Shown(match.Groups[1].Value));
+        }
+        if (css.Contains("@import", StringComparison.OrdinalIgnoreCase)) outside.Add("an imported style");
+        return outside.Count > before;
+    }
+
+    private static string Shown(string reference)
+    {
+        var text = reference.Trim().Trim('"', '\'');
+        return text.Length > 60 ? text[..60] + "…" : text;
+    }
+
+    [GeneratedRegex(@"^data:image/(?:png|jpe?g|webp);base64,(.*)$", RegexOptions.Singleline | RegexOptions.IgnoreCase)]
+    private static partial Regex EmbeddedPicture();
+
+    [GeneratedRegex(@"url\(([^)]*)\)?", RegexOptions.IgnoreCase)]
+    private static partial Regex CssUrl();
+}
+
+/// <summary>Refuses nesting past a depth: drawing code walks trees by recursion.</summary>
+internal sealed class DepthLimitedReader(XmlReader inner, int maxDepth) : XmlReader
+{
+    public override bool Read()
+    {
+        var more = inner.Read();
+        if (more && inner.Depth > maxDepth) throw new UnreadableFileException($"This SVG's groups are nested more than {maxDepth} deep, more than is drawn here. Its bytes are kept as they came.");
+        return more;
+    }
+
+    protected override void Dispose(bool disposing)
+    {
+        if (disposing) inner.Dispose();
+        base.Dispose(disposing);
+    }
+
+    public override int AttributeCount => inner.AttributeCount;
+    public override string BaseURI => inner.BaseURI;
+    public override int Depth => inner.Depth;
+    public override bool EOF => inner.EOF;
+    public override bool IsEmptyElement => inner.IsEmptyElement;
+    public override string LocalName => inner.LocalName;
+    public override string NamespaceURI => inner.NamespaceURI;
+    public override XmlNameTable NameTable => inner.NameTable;
+    public override XmlNodeType NodeType => inner.NodeType;
+    public override string Prefix => inner.Prefix;
+    public override ReadState ReadState => inner.ReadState;
+    public override string Value => inner.Value;
+    public override string GetAttribute(int i) => inner.GetAttribute(i);
+    public override string? GetAttribute(string name) => inner.GetAttribute(name);
+    public override string? GetAttribute(string name, string? namespaceURI) => inner.GetAttribute(name, namespaceURI);
+    public override string? LookupNamespace(string prefix) => inner.LookupNamespace(prefix);
+    public override bool MoveToAttribute(string name) => inner.MoveToAttribute(name);
+    public override bool MoveToAttribute(string name, string? ns) => inner.MoveToAttribute(name, ns);
+    public override bool MoveToElement() => inner.MoveToElement();
+    public override bool MoveToFirstAttribute() => inner.MoveToFirstAttribute();
+    public override bool MoveToNextAttribute() => inner.MoveToNextAttribute();
+    public override bool ReadAttributeValue() => inner.ReadAttributeValue();
+    public override void ResolveEntity() => inner.ResolveEntity();
+}

@@ -1,0 +1,67 @@
+using Chronotype.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+
+namespace Chronotype.Storage.Configuration;
+
+internal sealed class PersonConfiguration : IEntityTypeConfiguration<Person>
+{
+    public void Configure(EntityTypeBuilder<Person> person)
+    {
+        person.ToTable("People");
+        person.Property(p => p.Name).HasMaxLength(120);
+        person.Property(p => p.Initials).HasMaxLength(4);
+        person.HasIndex(p => p.Initials).IsUnique();
+    }
+}
+
+internal sealed class ClientConfiguration : IEntityTypeConfiguration<Client>
+{
+    public void Configure(EntityTypeBuilder<Client> client) => client.HasIndex(c => c.Code).IsUnique();
+}
+
+internal sealed class CodeEntryConfiguration : IEntityTypeConfiguration<CodeEntry>
+{
+    public void Configure(EntityTypeBuilder<CodeEntry> code) => code.HasIndex(c => new { c.List, c.Code }).IsUnique();
+}
+
+internal sealed class ProjectConfiguration : IEntityTypeConfiguration<Project>
+{
+    public void Configure(EntityTypeBuilder<Project> project)
+    {
+        project.Property(p => p.Code).UseCollation("NOCASE");
+        project.HasIndex(p => p.Code).IsUnique();
+        project.HasOne(p => p.Client).WithMany().HasForeignKey(p => p.ClientId).OnDelete(DeleteBehavior.Restrict);
+        project.HasMany(p => p.Folders).WithOne().HasForeignKey(f => f.ProjectId);
+    }
+}
+
+internal sealed class PieceConfiguration : IEntityTypeConfiguration<Piece>
+{
+    public void Configure(EntityTypeBuilder<Piece> piece)
+    {
+        // Windows and macOS take two names that differ only in case for one file.
+        piece.Property(p => p.CurrentName).UseCollation("NOCASE");
+        piece.HasIndex(p => new { p.ProjectId, p.CurrentName }).IsUnique();
+        piece.HasOne(p => p.Project).WithMany(p => p.Pieces).HasForeignKey(p => p.ProjectId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+internal sealed class SaveConfiguration : IEntityTypeConfiguration<Save>
+{
+    public void Configure(EntityTypeBuilder<Save> save)
+    {
+        save.HasOne(s => s.Piece).WithMany(p => p.Saves).HasForeignKey(s => s.PieceId).OnDelete(DeleteBehavior.Restrict);
+        save.HasMany(s => s.Files).WithOne().HasForeignKey(f => f.SaveId);
+        save.HasOne(s => s.Milestone).WithOne().HasForeignKey<Milestone>(m => m.SaveId).OnDelete(DeleteBehavior.Restrict);
+        save.HasIndex(s => new { s.PieceId, s.Sequence }).IsUnique();
+        // The database itself refuses a number that is used twice.
+        save.HasIndex(s => new { s.PieceId, s.Number }).IsUnique();
+        save.HasIndex(s => s.Identity);
+    }
+}
+
+internal sealed class MeasuredChangeConfiguration : IEntityTypeConfiguration<MeasuredChange>
+{
+    public void Configure(EntityTypeBuilder<MeasuredChange> change) => change.HasKey(c => new { c.Before, c.After });
+}

@@ -1,0 +1,40 @@
+using Chronotype.Core.Versions;
+
+namespace Chronotype.Storage.Records;
+
+/// <summary>One thing being made, and all of its versions.</summary>
+public sealed class Piece
+{
+    public Guid Id { get; set; } = Guid.CreateVersion7();
+    public Guid ProjectId { get; set; }
+    public Project Project { get; set; } = null!;
+
+    /// <summary>As it stands in names.</summary>
+    public required string Subject { get; set; }
+
+    public required string Function { get; set; }
+
+    /// <summary>The stable name without its extension; unique in the project without regard to case.</summary>
+    public required string CurrentName { get; set; }
+
+    /// <summary>Of the main file, with its dot; empty until the first content, or where the file had none.</summary>
+    public string Extension { get; set; } = "";
+
+    /// <summary>The folder that the current file stands in.</summary>
+    public required string Folder { get; set; }
+
+    /// <summary>Null: as the project says.</summary>
+    public KeepSetting? Keep { get; set; }
+
+    /// <summary>The highest number ever given; it only grows, so that no number is used twice.</summary>
+    public int? HighestNumber { get; set; }
+
+    public int HighestMilestone { get; set; }
+
+    /// <summary>How many saves ever arrived.</summary>
+    public int HighestSequence { get; set; }
+
+    public DateTimeOffset StartedAt { get; set; }
+    public Guid StartedById { get; set; }
+    public List<Save> Saves { get; set; } = [];
+}

@@ -1,0 +1,75 @@
+using Chronotype.Core.Structure;
+using Chronotype.Core.Versions;
+
+namespace Chronotype.Storage.Records;
+
+/// <summary>The studio itself: one row.</summary>
+public sealed class StudioRecord
+{
+    public int Id { get; set; } = 1;
+    public required string Name { get; set; }
+
+    /// <summary>A studio of made-up people, who sign in without a password of their own.</summary>
+    public bool IsDemo { get; set; }
+}
+
+/// <summary>Whom the studio works for.</summary>
+public sealed class Client
+{
+    public Guid Id { get; set; } = Guid.CreateVersion7();
+
+    /// <summary>The code in names: capitals and digits, unique.</summary>
+    public required string Code { get; set; }
+
+    public required string Name { get; set; }
+}
+
+/// <summary>A code of one of the studio's lists, with its meaning.</summary>
+public sealed class CodeEntry
+{
+    public int Id { get; set; }
+    public required string List { get; set; }
+    public required string Code { get; set; }
+    public required string Meaning { get; set; }
+}
+
+/// <summary>A job for a client.</summary>
+public sealed class Project
+{
+    public Guid Id { get; set; } = Guid.CreateVersion7();
+
+    /// <summary>Unique without regard to case; stands in addresses.</summary>
+    public required string Code { get; set; }
+
+    public required string Title { get; set; }
+    public Guid ClientId { get; set; }
+    public Client Client { get; set; } = null!;
+
+    /// <summary>The folder plan that it began with.</summary>
+    public required string Plan { get; set; }
+
+    /// <summary>The convention that it began with, as JSON.</summary>
+    public required string Convention { get; set; }
+
+    /// <summary>When the saves of its pieces take a number, where a piece does not say otherwise.</summary>
+    public KeepSetting Keep { get; set; }
+
+    public DateTimeOffset StartedAt { get; set; }
+    public Guid StartedById { get; set; }
+    public List<ProjectFolder> Folders { get; set; } = [];
+    public List<Piece> Pieces { get; set; } = [];
+}
+
+/// <summary>One folder of a project's tree.</summary>
+public sealed class ProjectFolder
+{
+    public int Id { get; set; }
+    public Guid ProjectId { get; set; }
+
+    /// <summary>Its place among the others.</summary>
+    public int Order { get; set; }
+
+    public required string Path { get; set; }
+    public FolderRole Role { get; set; }
+    public required string Purpose { get; set; }
+}

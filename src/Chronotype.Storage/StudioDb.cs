@@ -1,0 +1,51 @@
+using Chronotype.Core.Content;
+using Chronotype.Storage.Records;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
+
+namespace Chronotype.Storage;
+
+/// <summary>The studio's records. Transactions begin as writers at once, so two people who keep wait for one another.</summary>
+public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserContext<Person, Guid>(options)
+{
+    public DbSet<StudioRecord> Studio => Set<StudioRecord>();
+    public DbSet<Client> Clients => Set<Client>();
+    public DbSet<CodeEntry> Codes => Set<CodeEntry>();
+    public DbSet<Project> Projects => Set<Project>();
+    public DbSet<ProjectFolder> Folders => Set<ProjectFolder>();
+    public DbSet<Piece> Pieces => Set<Piece>();
+    public DbSet<Save> Saves => Set<Save>();
+    public DbSet<SaveFile> SaveFiles => Set<SaveFile>();
+    public DbSet<Milestone> Milestones => Set<Milestone>();
+    public DbSet<MeasuredChange> MeasuredChanges => Set<MeasuredChange>();
+
+    /// <summary>Brings the database to the present model, keeping what is in it.</summary>
+    public async Task PrepareAsync(CancellationToken cancel = default)
+    {
+        await Database.MigrateAsync(cancel);
+        // Readers do not wait for the writer; every commit is flushed before it is acknowledged.
+        await Database.ExecuteSqlRawAsync("PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL;", cancel);
+    }
+
+    protected override void ConfigureConventions(ModelConfigurationBuilder conventions)
+    {
+        conventions.Properties<DateTimeOffset>().HaveConversion<UtcTicks>();
+        conventions.Properties<ContentHash>().HaveConversion<HashText>();
+    }
+
+    protected override void OnModelCreating(ModelBuilder builder)
+    {
+        base.OnModelCreating(builder);
+        builder.ApplyConfigurationsFromAssembly(typeof(StudioDb).Assembly);
+        builder.Entity<IdentityUserClaim<Guid>>().ToTable("PersonClaims");
+        builder.Entity<IdentityUserLogin<Guid>>().ToTable("PersonLogins");
+        builder.Entity<IdentityUserToken<Guid>>().ToTable("PersonTokens");
+    }
+
+    // SQLite has no type for times; ticks of UTC sort and compare as times do.
+    private sealed class UtcTicks() : ValueConverter<DateTimeOffset, long>(t => t.UtcTicks, t => new DateTimeOffset(t, TimeSpan.Zero));
+
+    private sealed class HashText() : ValueConverter<ContentHash, string>(h => h.ToString(), t => ContentHash.Parse(t));
+}

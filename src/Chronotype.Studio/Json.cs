@@ -1,0 +1,26 @@
+using System.Text.Json;
+using System.Text.Json.Serialization;
+using Chronotype.Core.Content;
+
+namespace Chronotype.Studio;
+
+/// <summary>How readings and comparisons are written into records.</summary>
+public static class RecordJson
+{
+    private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web)
+    {
+        DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingDefault,
+        Converters = { new JsonStringEnumConverter(JsonNamingPolicy.CamelCase), new HashConverter() },
+    };
+
+    public static string Write<T>(T value) => JsonSerializer.Serialize(value, Options);
+
+    public static T Read<T>(string json) => JsonSerializer.Deserialize<T>(json, Options) ?? throw new JsonException("A record is not null.");
+
+    private sealed class HashConverter : JsonConverter<ContentHash>
+    {
+        public override ContentHash Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) => ContentHash.Parse(reader.GetString()!);
+
+        public override void Write(Utf8JsonWriter writer, ContentHash value, JsonSerializerOptions options) => writer.WriteStringValue(value.ToString());
+    }
+}

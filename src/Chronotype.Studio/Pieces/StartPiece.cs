@@ -1,0 +1,48 @@
+using Chronotype.Core.Naming;
+using Chronotype.Core.Structure;
+using Chronotype.Storage;
+using Chronotype.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Studio.Pieces;
+
+/// <summary>Starts a piece: its name and place are reserved, whether or not there is content yet.</summary>
+public sealed class StartPiece(StudioDb db, TimeProvider time)
+{
+    /// <summary>The longest subject that is read at all, in characters; what stands in a name is shorter.</summary>
+    public const int MaxSubject = 1000;
+
+    public async Task<Outcome<Piece>> DoAsync(Guid projectId, Guid personId, string subject, string function, CancellationToken cancel = default)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        var project = await db.Projects.Include(p => p.Client).FirstAsync(p => p.Id == projectId, cancel);
+        if (!await db.Codes.AnyAsync(c => c.List == "function" && c.Code == function, cancel))
+            return Outcome<Piece>.Refused("Choose what the piece is from the list of functions.", nameof(function));
+
+        var (name, faults) = PieceNames.Of(project, Bounded(subject), function).Current();
+        if (name is null) return Outcome<Piece>.Refused(faults[0].Message, faults[0].Slot);
+        var stem = name.Stem;
+        if (await db.Pieces.AnyAsync(p => p.ProjectId == projectId && p.CurrentName == stem, cancel))
+            return Outcome<Piece>.Refused($"{stem} is there already. Change the subject, or drop the file on that piece.", nameof(subject));
+
+        var piece = new Piece
+        {
+            ProjectId = projectId,
+            Subject = name.Segments.First(s => s.Label == "subject").Text,
+            Function = function,
+            CurrentName = stem,
+            Folder = FolderPlan.Of(project.Plan).Home,
+            StartedAt = time.GetUtcNow(),
+            StartedById = personId,
+        };
+        db.Pieces.Add(piece);
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        return piece;
+    }
+
+    /// <summary>What a subject may begin as, from the name a file came under.</summary>
+    public static string SubjectFrom(string receivedName) => Words.Fold(FileNames.Stem(FileNames.Received(receivedName)), '-', 40);
+
+    public static string Bounded(string subject) => subject.Length <= MaxSubject ? subject : subject[..MaxSubject];
+}

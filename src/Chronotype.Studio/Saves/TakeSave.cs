@@ -1,0 +1,94 @@
+using Chronotype.Core.Content;
+using Chronotype.Core.Naming;
+using Chronotype.Storage;
+using Chronotype.Storage.Content;
+using Chronotype.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Studio.Saves;
+
+/// <param name="Save">The save that holds the content: the new one, or the newest when that holds it already.</param>
+/// <param name="IsNew">False when nothing was added, since the newest save holds the same content.</param>
+public sealed record TakenSave(Save Save, bool IsNew);
+
+/// <summary>Takes content that arrives for a piece. It is stored, durably, before anything is decided about it.</summary>
+public sealed class TakeSave(StudioDb db, IContentStore store, TimeProvider time)
+{
+    /// <param name="receivedName">As the browser or program gave it; not trusted.</param>
+    /// <param name="content">Read to its end in constant memory.</param>
+    /// <exception cref="StorageFullException">The disk is full; nothing was taken, and nothing older is touched.</exception>
+    public async Task<TakenSave> DoAsync(Guid pieceId, Guid personId, string receivedName, Stream content, CancellationToken cancel = default)
+    {
+        var name = FileNames.Received(receivedName);
+        using var staged = await store.StageAsync(content, cancel);
+        var (save, notice) = await ContentOf(pieceId, name, staged, cancel);
+        return await Record(pieceId, personId, name, save, notice, cancel);
+    }
+
+    private async Task<(SaveContent Content, string? Notice)> ContentOf(Guid pieceId, string name, StagedContent staged, CancellationToken cancel)
+    {
+        string? notice = null;
+        if (FileNames.Extension(name) == ".zip")
+        {
+            try
+            {
+                return (await FolderOf(pieceId, staged, cancel), null);
+            }
+            catch (FolderZip.NotUnpackedException e)
+            {
+                notice = e.Message;
+            }
+        }
+        await store.CommitAsync(staged, cancel);
+        var path = ProjectPath.TryParse(name, out var legal, out _) ? legal : ProjectPath.Parse("file" + FileNames.Extension(name));
+        return (new SaveContent([new ContentFile(path, staged.Hash, staged.Size)], path), notice);
+    }
+
+    private async Task<SaveContent> FolderOf(Guid pieceId, StagedContent staged, CancellationToken cancel)
+    {
+        var unpacked = await FolderZip.UnpackAsync(staged, store, cancel);
+        try
+        {
+            foreach (var (_, content) in unpacked) await store.CommitAsync(content, cancel);
+            var files = unpacked.ConvertAll(u => new ContentFile(u.Path, u.Content.Hash, u.Content.Size));
+            var before = await db.Pieces.Where(p => p.Id == pieceId).Select(p => new
+            {
+                p.Extension,
+                Main = p.Saves.OrderByDescending(s => s.Sequence).SelectMany(s => s.Files).Where(f => f.IsMain).Select(f => f.Path).FirstOrDefault(),
+            }).FirstAsync(cancel);
+            return new SaveContent(files, FolderZip.Main(files, before.Main, before.Extension));
+        }
+        finally
+        {
+            foreach (var (_, content) in unpacked) content.Dispose();
+        }
+    }
+
+    private async Task<TakenSave> Record(Guid pieceId, Guid personId, string name, SaveContent content, string? notice, CancellationToken cancel)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        var piece = await db.Pieces.FirstAsync(p => p.Id == pieceId, cancel);
+        var newest = await db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
+        if (newest is not null && newest.Identity == content.Identity) return new TakenSave(newest, false);
+
+        var save = new Save
+        {
+            PieceId = pieceId,
+            Sequence = ++piece.HighestSequence,
+            ArrivedAt = time.GetUtcNow(),
+            ArrivedById = personId,
+            ReceivedName = name,
+            Identity = content.Identity,
+            MainHash = content.Main.Hash,
+            Size = content.Size,
+            Files = content.Files.Select(f => new SaveFile { Path = f.Path.Text, Hash = f.Hash, Size = f.Size, IsMain = f == content.Main }).ToList(),
+            BaseNumber = await db.Saves.Where(s => s.PieceId == pieceId).MaxAsync(s => s.Number, cancel),
+            ArrivalNotice = notice,
+        };
+        if (piece.Extension.Length == 0) piece.Extension = FileNames.Extension(content.Main.Path.Name);
+        db.Saves.Add(save);
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        return new TakenSave(save, true);
+    }
+}

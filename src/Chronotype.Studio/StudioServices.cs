@@ -1,0 +1,45 @@
+using Chronotype.Storage;
+using Chronotype.Storage.Content;
+using Chronotype.Storage.Records;
+using Chronotype.Studio.Background;
+using Chronotype.Studio.People;
+using Chronotype.Studio.Pieces;
+using Chronotype.Studio.Projects;
+using Chronotype.Studio.Saves;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.DependencyInjection.Extensions;
+
+namespace Chronotype.Studio;
+
+public static class StudioServices
+{
+    /// <summary>Adds one studio's records, content and deeds. Background work is added apart, by what serves people.</summary>
+    public static IdentityBuilder AddStudio(this IServiceCollection services, DataFolder data)
+    {
+        // By a factory, so that the container closes it, and with it the hold on the folder, when it ends.
+        services.AddSingleton(_ => data);
+        services.TryAddSingleton(TimeProvider.System);
+        services.AddSingleton<IContentStore>(s => new FolderContentStore(s.GetRequiredService<DataFolder>().Content));
+        services.AddSingleton<Previews>();
+        services.AddSingleton<SaveQueue>();
+        services.AddDbContext<StudioDb>(o => o.UseSqlite($"Data Source={data.Database}"));
+        foreach (var deed in new[]
+        {
+            typeof(FoundStudio), typeof(AddPerson), typeof(StartProject), typeof(StartPiece), typeof(SetKeepSetting), typeof(TakeSave), typeof(ReadSave),
+            typeof(KeepSave), typeof(KeepBySetting), typeof(MarkMilestone), typeof(BringBack), typeof(WriteNote), typeof(CompareSaves), typeof(MeasureVersion),
+        })
+        {
+            services.AddScoped(deed);
+        }
+        return services.AddIdentityCore<Person>(o =>
+        {
+            // NIST SP 800-63B, 5.1.1.2: length, not a mixture of kinds, makes a password.
+            o.Password.RequiredLength = 10;
+            o.Password.RequireDigit = o.Password.RequireLowercase = o.Password.RequireUppercase = o.Password.RequireNonAlphanumeric = false;
+            o.Lockout.MaxFailedAccessAttempts = 5;
+            o.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(5);
+        }).AddEntityFrameworkStores<StudioDb>();
+    }
+}

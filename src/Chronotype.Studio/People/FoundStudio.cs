@@ -15,7 +15,7 @@ public sealed class FoundStudio(StudioDb db, AddPerson addPerson)
 
     public async Task<Outcome<Person>> DoAsync(string studioName, NewPerson owner, bool isDemo = false, CancellationToken cancel = default)
     {
-        var name = studioName.Trim();
+        var name = TypedText.Line(studioName);
         if (name.Length is < 1 or > 120) return Outcome<Person>.Refused("A studio's name has 1 to 120 characters.", nameof(studioName));
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         // Inside the transaction: of two first visits only one makes the owner.
@@ -32,7 +32,7 @@ public sealed class AddPerson(UserManager<Person> people, TimeProvider time)
 {
     public async Task<Outcome<Person>> DoAsync(NewPerson asked, bool isOwner = false, CancellationToken cancel = default)
     {
-        var name = asked.Name.Trim();
+        var name = TypedText.Line(asked.Name);
         var initials = asked.Initials.Trim().ToUpperInvariant();
         if (name.Length is < 1 or > 120) return Outcome<Person>.Refused("A name has 1 to 120 characters.", nameof(asked.Name));
         if (!HandRule.AreInitials(initials)) return Outcome<Person>.Refused("Initials are 2 to 4 letters, A to Z: they stand in the names of what you keep.", nameof(asked.Initials));

@@ -18,7 +18,7 @@ public sealed partial class StartProject(StudioDb db, TimeProvider time)
     public async Task<Outcome<Project>> DoAsync(NewProject asked, Guid personId, CancellationToken cancel = default)
     {
         var code = asked.Code.Trim().ToUpperInvariant();
-        var title = asked.Title.Trim();
+        var title = TypedText.Line(asked.Title);
         var clientCode = asked.ClientCode.Trim().ToUpperInvariant();
         if (!ProjectCode().IsMatch(code)) return Refuse("A project's code has 2 to 12 letters, digits or hyphens, and begins with a letter.", nameof(asked.Code));
         if (code == "NEW") return Refuse("“NEW” is an address of this program. Choose another code.", nameof(asked.Code));
@@ -34,7 +34,7 @@ public sealed partial class StartProject(StudioDb db, TimeProvider time)
         var client = await db.Clients.FirstOrDefaultAsync(c => c.Code == clientCode, cancel);
         if (client is null)
         {
-            var name = asked.ClientName.Trim();
+            var name = TypedText.Line(asked.ClientName);
             if (name.Length is < 1 or > 120) return Refuse("A client's name has 1 to 120 characters.", nameof(asked.ClientName));
             client = new Client { Code = clientCode, Name = name };
             db.Clients.Add(client);

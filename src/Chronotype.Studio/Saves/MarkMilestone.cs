@@ -20,7 +20,7 @@ public sealed class MarkMilestone(StudioDb db, KeepSave keepSave, TimeProvider t
     public async Task<(Outcome<MarkedMilestone> Outcome, KeepResult? Objection)> DoAsync(
         Guid pieceId, VersionNumber? number, Guid personId, string reason, bool insist = false, CancellationToken cancel = default)
     {
-        var text = string.Join(' ', reason.Split(default(char[]), StringSplitOptions.RemoveEmptyEntries));
+        var text = TypedText.Line(reason);
         if (text.Length == 0) return (Refuse("A milestone needs a reason in a few words, such as “before the sky is repainted”."), null);
         if (text.Length > MaxReason) return (Refuse($"A milestone's reason has at most {MaxReason} characters; write more in the version's note."), null);
 

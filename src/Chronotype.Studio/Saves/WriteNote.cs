@@ -14,11 +14,10 @@ public sealed class WriteNote(StudioDb db)
             .ExecuteUpdateAsync(u => u.SetProperty(s => s.Note, clean), cancel) == 1;
     }
 
-    /// <summary>Trimmed, at most <see cref="KeepSave.MaxNote"/> characters; null when nothing is left.</summary>
+    /// <summary>Cleaned, at most <see cref="KeepSave.MaxNote"/> characters; null when nothing is left.</summary>
     public static string? Clean(string? note)
     {
-        var text = note?.Trim().ReplaceLineEndings("\n") ?? "";
-        if (text.Length > KeepSave.MaxNote) text = text[..KeepSave.MaxNote];
+        var text = TypedText.Cut(TypedText.Lines(note), KeepSave.MaxNote);
         return text.Length == 0 ? null : text;
     }
 }

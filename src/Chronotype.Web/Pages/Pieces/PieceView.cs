@@ -1,0 +1,188 @@
+using Chronotype.Core.Comparing;
+using Chronotype.Core.Content;
+using Chronotype.Core.Naming;
+using Chronotype.Core.Timeline;
+using Chronotype.Core.Versions;
+using Chronotype.Storage;
+using Chronotype.Storage.Records;
+using Chronotype.Studio;
+using Chronotype.Studio.Pieces;
+using Chronotype.Web.Pages.Shared;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Web.Pages.Pieces;
+
+/// <summary>What the address of a piece's screen asks for.</summary>
+/// <param name="A">A version's number, or <c>s</c> and a save's sequence; null for none.</param>
+/// <param name="B">As <paramref name="A"/>; null for the newest save.</param>
+/// <param name="From">The first version of the stretch that the strip is opened on; null for all.</param>
+/// <param name="To">The last one.</param>
+/// <param name="Look">How A and B are laid beside one another.</param>
+public sealed record PieceAsked(string? A, string? B, int? From, int? To, bool Table, string? Look)
+{
+    /// <summary>The same screen with some of it changed, as a query.</summary>
+    public string Query(string? a = null, string? b = null, bool? table = null, string? look = null, int? from = null, int? to = null, bool whole = false, bool only = false)
+    {
+        var parts = new List<string>();
+        Add("a", only ? null : a ?? A);
+        Add("b", b ?? B);
+        if (!whole)
+        {
+            Add("from", (from ?? From)?.ToString());
+            Add("to", (to ?? To)?.ToString());
+        }
+        if (table ?? Table) parts.Add("table=true");
+        Add("look", look ?? Look);
+        return "?" + string.Join('&', parts);
+
+        void Add(string name, string? value)
+        {
+            if (!string.IsNullOrEmpty(value)) parts.Add($"{name}={Uri.EscapeDataString(value)}");
+        }
+    }
+}
+
+/// <summary>One save as the strip and the table show it.</summary>
+public sealed record SaveRow(
+    Guid Id, int Sequence, int? Number, ContentHash Identity, DateTimeOffset ArrivedAt, DateTimeOffset? KeptAt, string ArrivedBy, string? KeptBy,
+    long Size, double? Change, ChangeState ChangeState, string? Note, int? Milestone, string? Reason, string? Problem, bool IsRead, int? BroughtBackFrom)
+{
+    /// <summary>How the address names it.</summary>
+    public string Key => Number is { } n ? n.ToString() : $"s{Sequence}";
+
+    public string Label => Number is { } n ? new VersionNumber(n).ToString() : "loose";
+    public DateTimeOffset At => KeptAt ?? ArrivedAt;
+}
+
+/// <summary>One save as the stage and the ledger show it.</summary>
+public sealed record ShownSave(SaveRow Row, Save Record, Reading? Reading)
+{
+    public bool HasPicture => Reading?.Problem is null && Reading?.Format is not (null or FileFormat.Other or FileFormat.Wave);
+    public bool HasSound => Reading?.Format == FileFormat.Wave && Reading.Sound is { Frames: > 0 };
+    public SaveFile Main => Record.Files.First(f => f.IsMain);
+}
+
+/// <summary>Everything that a piece's screen shows.</summary>
+public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
+{
+    public PieceAsked Asked => asked;
+    public Piece Piece { get; private set; } = null!;
+    public IReadOnlyList<SaveRow> Saves { get; private set; } = [];
+    public PieceStanding Standing { get; private set; }
+    public NameView Name { get; private set; } = null!;
+    public VersionNumber Next { get; private set; }
+    public string NextName { get; private set; } = "";
+    public string MilestoneName { get; private set; } = "";
+    public Strip Strip { get; private set; } = null!;
+    public DateTimeOffset Now { get; private set; }
+    public ShownSave? A { get; private set; }
+    public ShownSave? B { get; private set; }
+
+    /// <summary>Against what B is measured in the ledger: A, or the version before B.</summary>
+    public SaveRow? Against { get; private set; }
+
+    /// <summary>Null where it has to be measured first.</summary>
+    public Comparison? Comparison { get; private set; }
+
+    public SaveRow? Newest => Saves.Count == 0 ? null : Saves[^1];
+    public SaveRow? NewestLoose => Newest is { Number: null } ? Newest : null;
+    public int Kept => Saves.Count(s => s.Number is not null);
+    public string Address => $"/projects/{Uri.EscapeDataString(Piece.Project.Code)}/{Uri.EscapeDataString(Piece.CurrentName)}";
+    public string Current => Piece.CurrentName + Piece.Extension;
+    public KeepSetting Setting => Piece.Keep ?? Piece.Project.Keep;
+
+    /// <returns>False when there is no such piece.</returns>
+    public async Task<bool> LoadAsync(string project, string piece, string hand, CancellationToken cancel)
+    {
+        var found = await db.Pieces.AsNoTracking().Include(p => p.Project).ThenInclude(p => p.Client).Include(p => p.Project.Folders)
+            .FirstOrDefaultAsync(p => p.Project.Code == project && p.CurrentName == piece, cancel);
+        if (found is null) return false;
+        Piece = found;
+        Now = time.Here();
+        Saves = await RowsAsync(db.Saves.Where(s => s.PieceId == found.Id), cancel);
+        Standing = PieceStanding.Of(Saves.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number)));
+        LoadNames(hand);
+        await LoadShownAsync(cancel);
+        Strip = StripLayout.Lay(StripOf(StripWidth));
+        return true;
+    }
+
+    public const double StripWidth = 1108;
+
+    private async Task<IReadOnlyList<SaveRow>> RowsAsync(IQueryable<Save> saves, CancellationToken cancel)
+    {
+        var initials = await db.Users.ToDictionaryAsync(p => p.Id, p => p.Initials, cancel);
+        var rows = await saves.AsNoTracking().OrderBy(s => s.Sequence).Select(s => new
+        {
+            s.Id, s.Sequence, s.Number, s.Identity, s.ArrivedAt, s.KeptAt, s.ArrivedById, s.KeptById, s.Size, s.Change, s.ChangeState, s.Note,
+            Milestone = (int?)s.Milestone!.Number, Reason = s.Milestone!.Reason, s.Problem, IsRead = s.Reading != null, s.BroughtBackFrom,
+        }).ToListAsync(cancel);
+        return rows.ConvertAll(s => new SaveRow(
+            s.Id, s.Sequence, s.Number, s.Identity, time.Here(s.ArrivedAt), s.KeptAt is { } kept ? time.Here(kept) : null,
+            initials.GetValueOrDefault(s.ArrivedById, "?"), s.KeptById is { } by ? initials.GetValueOrDefault(by, "?") : null,
+            s.Size, s.Change, s.ChangeState, s.Note, s.Milestone, s.Reason, s.Problem, s.IsRead, s.BroughtBackFrom));
+    }
+
+    private void LoadNames(string hand)
+    {
+        var names = PieceNames.Of(Piece);
+        Next = names.Next(Piece.HighestNumber);
+        var next = names.Working(hand, Next, Piece.Extension).Name!;
+        NextName = next.ToString();
+        MilestoneName = names.Milestone(Piece.HighestMilestone + 1, Piece.Extension).Name!.ToString();
+        var newest = Saves.Where(s => s.Number is not null).MaxBy(s => s.Number);
+        Name = newest is null
+            ? new NameView(next, IsNext: true, Tag: "h1")
+            : new NameView(names.Working(newest.KeptBy ?? hand, new VersionNumber(newest.Number!.Value), Piece.Extension).Name!, Tag: "h1");
+    }
+
+    private async Task LoadShownAsync(CancellationToken cancel)
+    {
+        var b = Find(Asked.B) ?? Newest;
+        if (b is null) return;
+        B = await ShowAsync(b, cancel);
+        if (Find(Asked.A) is { } a && a.Id != b.Id) A = await ShowAsync(a, cancel);
+        Against = A?.Row ?? Saves.Where(s => s.Number is not null && s.Id != b.Id && (b.Number is { } n ? s.Number < n : s.Sequence < b.Sequence)).MaxBy(s => s.Number);
+        if (Against is null) return;
+        Comparison = Against.Identity == b.Identity
+            ? new Comparison(0, "The two hold the same content.", [])
+            : await db.MeasuredChanges.AsNoTracking().Where(c => c.Before == Against.Identity && c.After == b.Identity).Select(c => c.Result).FirstOrDefaultAsync(cancel) is { } json
+                ? RecordJson.Read<Comparison>(json)
+                : null;
+    }
+
+    private SaveRow? Find(string? key) => key is null ? null : Saves.FirstOrDefault(s => s.Key == key);
+
+    private async Task<ShownSave> ShowAsync(SaveRow row, CancellationToken cancel)
+    {
+        var record = await db.Saves.AsNoTracking().Include(s => s.Files).Include(s => s.Milestone).FirstAsync(s => s.Id == row.Id, cancel);
+        return new ShownSave(row, record, record.Reading is null ? null : RecordJson.Read<Reading>(record.Reading));
+    }
+
+    private StripInput StripOf(double width)
+    {
+        var kept = Saves.Where(s => s.Number is not null).OrderBy(s => s.Number).ToList();
+        var versions = new List<StripVersion>(kept.Count);
+        for (var i = 0; i < kept.Count; i++)
+        {
+            var row = kept[i];
+            versions.Add(new StripVersion(
+                new VersionNumber(row.Number!.Value), row.Label, row.At, row.Change, i == 0 ? 1 : StandIn(kept[i - 1], row),
+                row.Milestone is null ? null : row.Reason));
+        }
+        var loose = Saves.Where(s => s.Number is null);
+        if (Asked is not { From: { } from, To: { } to })
+            return new StripInput(versions, loose.Select(s => new StripLoose(s.Id, s.ArrivedAt)).ToList(), Now, Next.ToString(), width);
+        var part = versions.Where(v => v.Number.Value >= from && v.Number.Value <= to).ToList();
+        if (part.Count > 0) loose = loose.Where(s => s.ArrivedAt >= part[0].At && s.ArrivedAt <= part[^1].At);
+        return new StripInput(part, part.Count == 0 ? [] : loose.Select(s => new StripLoose(s.Id, s.ArrivedAt)).ToList(), null, "", width);
+    }
+
+    // Where a change cannot be measured, the size that came or went and the time that passed stand in for it.
+    private static double StandIn(SaveRow before, SaveRow now)
+    {
+        var size = Math.Abs(now.Size - before.Size) / (double)Math.Max(1, Math.Max(now.Size, before.Size));
+        var hours = Math.Min(1, (now.At - before.At).TotalHours / 8);
+        return Math.Clamp(0.5 * size + 0.3 * hours, 0, 1);
+    }
+}

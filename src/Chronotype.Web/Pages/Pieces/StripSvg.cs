@@ -1,0 +1,155 @@
+using System.Xml.Linq;
+using Chronotype.Core.Timeline;
+using Microsoft.AspNetCore.Html;
+using static Chronotype.Core.Timeline.StripMeasure;
+
+namespace Chronotype.Web.Pages.Pieces;
+
+/// <summary>Draws a piece's time strip. Every place comes from the layout; here are only shapes, words and addresses.</summary>
+public sealed class StripSvg
+{
+    private const string Ink = "#171717", BandColour = "#e9e9e6", Live = "#00685e", Mile = "#2347c5", Risk = "#a86400", RiskInk = "#8a5200", Faint = "#8d8d89";
+
+    private readonly PieceView view;
+    private readonly Strip strip;
+    private readonly Dictionary<int, SaveRow> byNumber;
+    private readonly Dictionary<Guid, SaveRow> byId;
+
+    private StripSvg(PieceView view)
+    {
+        (this.view, strip) = (view, view.Strip);
+        byNumber = view.Saves.Where(s => s.Number is not null).ToDictionary(s => s.Number!.Value);
+        byId = view.Saves.ToDictionary(s => s.Id);
+    }
+
+    public static IHtmlContent Draw(PieceView view) => new HtmlString(new StripSvg(view).Svg().ToString(SaveOptions.DisableFormatting));
+
+    private XElement Svg()
+    {
+        var width = Plain.N(strip.Width + 22);
+        return Element("svg", [
+            ("width", width), ("height", Plain.N(Height)), ("viewBox", $"0 0 {width} {Plain.N(Height)}"),
+            ("role", "group"), ("aria-label", "Versions in time; the height of a bar is how much changed"),
+        ],
+        [
+            .. Legend(), .. strip.Bands.SelectMany(DrawBand), .. strip.Folds.SelectMany(DrawFold), .. strip.Bars.Select(DrawBar),
+            .. strip.Flags.SelectMany(DrawFlag), .. strip.Rings.Select(DrawRing), .. DrawNow(),
+        ]);
+    }
+
+    private IEnumerable<XElement> Legend()
+    {
+        var milestones = view.Saves.Count(s => s.Milestone is not null);
+        yield return Text(20, 34, "d", "Main line");
+        yield return Text(20, 52, "c", $"{view.Kept:N0} kept{(milestones > 0 ? $", {Plain.Count(milestones, "milestone", "milestones")}" : "")}");
+        yield return Text(20, Base - 2, "c", "bar height = change");
+    }
+
+    private static IEnumerable<XElement> DrawBand(StripBand band) =>
+    [
+        Rect(band.X, Top, band.Width, Base - Top, ("fill", BandColour)),
+        Line(band.X, Base, band.X + band.Width, Base, Ink, 2),
+        Text(band.X + 2, Base + 20, "d", band.Label),
+    ];
+
+    private static IEnumerable<XElement> DrawFold(StripFold fold) =>
+    [
+        Element("path", [("d", $"M{Plain.N(fold.X + 9)} {Base + 20}l8 -22M{Plain.N(fold.X + 20)} {Base + 20}l8 -22"), ("stroke", Faint), ("fill", "none")]),
+        Text(fold.X + 21, Base + 38, "c", fold.Label, "middle"),
+    ];
+
+    private XElement DrawBar(StripBar bar)
+    {
+        var row = byNumber[bar.Version.Number.Value];
+        var a = Holds(bar, view.A?.Row);
+        var b = view.A is not null && Holds(bar, view.B?.Row);
+        var colour = bar.IsMilestone ? Mile : bar.Version.Number.Value == view.Standing.Newest ? Live : Ink;
+        var (href, says) = bar.IsBlock
+            ? (view.Asked.Query(from: bar.Versions[0].Number.Value, to: bar.Version.Number.Value), $"{bar.Versions.Count:N0} versions, {bar.Label}: open this stretch")
+            : (view.Asked.Query(a: row.Key), Says(row));
+        var y = Base - bar.Height;
+        var parts = new List<XElement> { Rect(bar.X - 3, y - 17, bar.Width + 6, bar.Height + 21, ("class", "ring")) };
+        if (bar.IsBlock) parts.Add(Rect(bar.X + 4, y - 3, bar.Width, bar.Height + 3, ("fill", BandColour), ("stroke", colour)));
+        parts.Add(Rect(bar.X, y, bar.Width, bar.Height, [
+            ("fill", a ? "#fff" : bar.Measured ? colour : BandColour),
+            .. a || !bar.Measured ? [("stroke", colour), ("stroke-width", "2")] : Array.Empty<(string, string)>(),
+            .. bar.Measured ? Array.Empty<(string, string)>() : [("stroke-dasharray", "2 2")],
+        ]));
+        // The whole height is there to be clicked, however small the change was.
+        parts.Add(Rect(bar.X - 4, Top, bar.Width + 8, Base - Top, ("fill", "transparent")));
+        var beside = bar.IsMilestone && !bar.IsBlock;
+        parts.Add(Text(beside ? bar.X + 5 : bar.Centre, y - 6, "v", bar.Label, beside ? "start" : "middle", colour));
+        var inside = a ? "A" : b ? "B" : bar.IsBlock && bar.Height > 18 ? bar.Versions.Count.ToString("N0") : "";
+        if (inside.Length > 0) parts.Add(Text(bar.Centre, Base - 5, "v", inside, "middle", a || !bar.Measured ? Ink : "#fff"));
+        return Mark(href, bar.IsBlock ? "" : row.Key, says, parts);
+    }
+
+    private IEnumerable<XElement> DrawFlag(StripFlag flag)
+    {
+        var bar = strip.Bars.First(x => x.X == flag.X);
+        yield return Line(flag.X + 1, flag.Y, flag.X + 1, Base - bar.Height, Mile, 2);
+        yield return Element("path", [("d", $"M{Plain.N(flag.X)} {Plain.N(flag.Y)}h{Plain.N(flag.Width)}l-5 8.5l5 8.5h-{Plain.N(flag.Width)}z"), ("fill", Mile)],
+            [new XElement("title", string.Join("; ", flag.Full))]);
+        var text = Text(flag.X + 8, flag.Y + 12.5, "m", flag.Text);
+        text.SetAttributeValue("pointer-events", "none");
+        yield return text;
+    }
+
+    private XElement DrawRing(StripRing ring)
+    {
+        var row = byId[ring.Saves[^1].Id];
+        var a = view.A is { } first && ring.Saves.Any(s => s.Id == first.Row.Id);
+        var b = view.A is not null && view.B is { } second && ring.Saves.Any(s => s.Id == second.Row.Id);
+        var parts = new List<XElement>
+        {
+            Rect(ring.X - 8, Base - 16, 16, 18, ("class", "ring")),
+            Rect(ring.X - 8, Base - 30, 16, 30, ("fill", "transparent")),
+            Element("circle", [("cx", Plain.N(ring.X)), ("cy", Plain.N(Base - 7)), ("r", "5"), ("fill", a ? "#fff" : b ? Risk : "none"), ("stroke", Risk), ("stroke-width", "2")]),
+        };
+        var above = a ? "A" : b ? "B" : ring.Saves.Count > 1 ? ring.Saves.Count.ToString("N0") : "";
+        if (above.Length > 0) parts.Add(Text(ring.X, Base - 17, "v", above, "middle", RiskInk));
+        var says = ring.Saves.Count > 1 ? $"{ring.Saves.Count:N0} loose saves, the last {Plain.Moment(row.At, view.Now)}" : Says(row);
+        return Mark(view.Asked.Query(a: row.Key), row.Key, says, parts);
+    }
+
+    private IEnumerable<XElement> DrawNow()
+    {
+        if (strip.NowX is { } now)
+        {
+            yield return Line(now, Top, now, Base + 6, Risk, 1);
+            yield return Text(now + 4, Top + 12, "now", "now");
+        }
+        if (strip.Ghost is { } ghost)
+        {
+            yield return Rect(ghost.X, Base - ghost.Height, ghost.Width, ghost.Height, ("fill", "none"), ("stroke", Live), ("stroke-dasharray", "3 3"));
+            yield return Text(ghost.Centre, Base - ghost.Height - 6, "v", ghost.Label, "middle", Live);
+        }
+    }
+
+    private string Says(SaveRow row) =>
+        $"{(row.Number is null ? "Loose save" : $"Version {row.Label}")}, {Plain.Moment(row.At, view.Now)}, {row.KeptBy ?? row.ArrivedBy}"
+        + (row.Change is { } change ? $", {Plain.Percent(change)} changed" : "")
+        + (row.Reason is { } reason ? $", milestone: {reason}" : "")
+        + (row.Note is { } note ? $". {note}" : "");
+
+    private static bool Holds(StripBar bar, SaveRow? row) => row?.Number is { } number && bar.Versions.Any(v => v.Number.Value == number);
+
+    private static XElement Mark(string href, string key, string says, IEnumerable<XElement> parts) => Element("a",
+        [("href", href), ("data-mark", key), ("aria-label", says), ("tabindex", "-1")], [new XElement("title", says), .. parts]);
+
+    private static XElement Rect(double x, double y, double width, double height, params (string, string)[] more) => Element("rect",
+        [("x", Plain.N(x)), ("y", Plain.N(y)), ("width", Plain.N(width)), ("height", Plain.N(height)), .. more]);
+
+    private static XElement Line(double x1, double y1, double x2, double y2, string colour, int width) => Element("line",
+        [("x1", Plain.N(x1)), ("y1", Plain.N(y1)), ("x2", Plain.N(x2)), ("y2", Plain.N(y2)), ("stroke", colour), ("stroke-width", width.ToString())]);
+
+    private static XElement Text(double x, double y, string style, string text, string anchor = "start", string? fill = null)
+    {
+        var element = Element("text", [("x", Plain.N(x)), ("y", Plain.N(y)), ("class", style), ("text-anchor", anchor)], text);
+        if (fill is not null) element.SetAttributeValue("fill", fill);
+        return element;
+    }
+
+    private static XElement Element(string name, IEnumerable<(string Name, string Value)> attributes, params object[] content) =>
+        new(name, attributes.Select(a => new XAttribute(a.Name, a.Value)), content);
+}

@@ -1,0 +1,52 @@
+using Chronotype.Core.Content;
+using Chronotype.Core.Versions;
+using Chronotype.Storage;
+using Chronotype.Storage.Records;
+using Chronotype.Studio.Pieces;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Web.Pages.Shared;
+
+/// <summary>A bar of a card's small strip.</summary>
+public sealed record SmallBar(double Height, bool IsMilestone, bool IsNewest);
+
+/// <summary>A piece as a picture with its name and standing.</summary>
+public sealed record PieceCard(
+    Guid Id, string Project, string ProjectTitle, string CurrentName, string Extension, PieceStanding Standing, VersionNumber Next,
+    Guid? NewestSave, bool NewestIsLoose, FileFormat Format, bool Drawn, DateTimeOffset LastAt, long Size, IReadOnlyList<SmallBar> Bars)
+{
+    public string Address => $"/projects/{Uri.EscapeDataString(Project)}/{Uri.EscapeDataString(CurrentName)}";
+
+    /// <summary>Whether the piece has a picture of itself, or a waveform.</summary>
+    public bool HasFace => Drawn && Format != FileFormat.Other && NewestSave is not null;
+}
+
+/// <summary>Loads cards, for one project or the whole studio.</summary>
+public static class PieceCards
+{
+    private const int Bars = 22;
+
+    public static async Task<IReadOnlyList<PieceCard>> LoadAsync(StudioDb db, IQueryable<Piece> pieces, CancellationToken cancel)
+    {
+        var found = await pieces.AsNoTracking().Include(p => p.Project).ThenInclude(p => p.Client).ToListAsync(cancel);
+        var saves = await db.Saves.AsNoTracking().Where(s => pieces.Any(p => p.Id == s.PieceId)).Select(s => new
+        {
+            s.Id, s.PieceId, s.Sequence, s.Number, s.Identity, s.ArrivedAt, s.KeptAt, s.Size, s.Change, s.Format, Read = s.Reading != null && s.Problem == null,
+            IsMilestone = s.Milestone != null,
+        }).ToListAsync(cancel);
+        var byPiece = saves.ToLookup(s => s.PieceId);
+        return found.ConvertAll(piece =>
+        {
+            var all = byPiece[piece.Id].OrderBy(s => s.Sequence).ToList();
+            var newest = all.LastOrDefault();
+            var kept = all.Where(s => s.Number is not null).OrderBy(s => s.Number).ToList();
+            return new PieceCard(
+                piece.Id, piece.Project.Code, piece.Project.Title, piece.CurrentName, piece.Extension,
+                PieceStanding.Of(all.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number))),
+                PieceNames.Of(piece).Next(piece.HighestNumber),
+                newest?.Id, newest is { Number: null }, newest?.Format ?? FileFormat.Other, newest?.Read ?? false,
+                newest is null ? piece.StartedAt : newest.KeptAt ?? newest.ArrivedAt, newest?.Size ?? 0,
+                kept.Skip(Math.Max(0, kept.Count - Bars)).Select(s => new SmallBar(Math.Sqrt(s.Change ?? 0.2), s.IsMilestone, s == kept[^1])).ToList());
+        });
+    }
+}

@@ -1,0 +1,107 @@
+// Sends files with progress, and lets them be dropped. Without this script the same forms still work.
+const size = n => n < 1e6 ? `${Math.round(n / 1e3)} kB` : n < 1e9 ? `${(n / 1e6).toFixed(1)} MB` : `${(n / 1e9).toFixed(2)} GB`;
+const left = s => s < 60 ? `${Math.ceil(s)} s left` : `${Math.ceil(s / 60)} min left`;
+
+function box() {
+  const element = document.createElement('section');
+  element.className = 'progress';
+  element.setAttribute('role', 'status');
+  element.innerHTML = '<b></b><progress max="1" value="0" aria-label="Sent"></progress><div><span></span> <button type="button" class="plain"></button></div>';
+  document.body.append(element);
+  const [title, bar, text, button] = ['b', 'progress', 'span', 'button'].map(s => element.querySelector(s));
+  return { element, title, bar, text, button };
+}
+
+export function send(form, file) {
+  const shown = box();
+  const request = new XMLHttpRequest();
+  const started = performance.now();
+  const body = new FormData();
+  // Fields go before the file, so that the server can check them before it reads the rest.
+  for (const [name, value] of new FormData(form)) if (!(value instanceof File)) body.append(name, value);
+  body.append('file', file, file.name);
+
+  const failed = sentence => {
+    shown.title.textContent = 'Not sent';
+    shown.text.textContent = sentence;
+    shown.bar.hidden = true;
+    shown.element.setAttribute('role', 'alert');
+    shown.button.textContent = 'Close';
+    shown.button.onclick = () => shown.element.remove();
+    form.dispatchEvent(new CustomEvent('upload-failed', { detail: sentence }));
+  };
+  shown.title.textContent = file.name;
+  shown.text.textContent = 'Starting…';
+  shown.button.textContent = 'Cancel';
+  shown.button.onclick = () => request.abort();
+  window.addEventListener('beforeunload', warn);
+  request.upload.onprogress = e => {
+    const seconds = (performance.now() - started) / 1000;
+    shown.bar.value = e.loaded / e.total;
+    shown.text.textContent = e.loaded === e.total ? 'Storing it…' : `${size(e.loaded)} of ${size(e.total)}, ${left(seconds / e.loaded * (e.total - e.loaded))}`;
+  };
+  request.onload = () => {
+    let answer;
+    try { answer = JSON.parse(request.responseText); } catch { answer = {}; }
+    if (request.status < 300 && answer.location) location.assign(answer.location);
+    else failed(answer.error ?? `The server answered with an error (${request.status}). Nothing that was stored before is lost; try again.`);
+  };
+  request.onerror = () => failed('The connection broke before the whole file had arrived. Nothing half-sent is kept and nothing older is touched: send it again.');
+  request.onabort = () => failed('Cancelled. Nothing of it was kept.');
+  request.onloadend = () => window.removeEventListener('beforeunload', warn);
+  request.open('POST', form.action);
+  request.setRequestHeader('Accept', 'application/json');
+  request.setRequestHeader('X-Form-Token', form.elements.__RequestVerificationToken.value);
+  request.send(body);
+}
+
+function warn(e) { e.preventDefault(); }
+
+document.addEventListener('submit', e => {
+  const form = e.target.closest('form[data-upload]');
+  const file = form?.elements.file?.files[0];
+  if (!file) return;
+  e.preventDefault();
+  send(form, file);
+});
+
+// A form that has nothing to fill in sends its file as soon as it is chosen.
+document.addEventListener('change', e => {
+  const form = e.target.closest('form[data-upload=at-once]');
+  if (form && e.target.files?.length) {
+    send(form, e.target.files[0]);
+    e.target.value = '';
+  }
+});
+
+// Dropping anywhere on a page goes to its one form that takes drops.
+const target = () => document.querySelector('form[data-drop]');
+let depth = 0;
+const mark = on => {
+  document.body.classList.toggle('dropping', on);
+  if (on) document.body.dataset.dropSays = target().dataset.drop;
+};
+addEventListener('dragenter', e => { if (target() && e.dataTransfer.types.includes('Files')) { depth++; mark(true); } });
+addEventListener('dragleave', () => { if (depth && !--depth) mark(false); });
+addEventListener('dragover', e => { if (target()) e.preventDefault(); });
+addEventListener('drop', e => {
+  depth = 0;
+  const form = target();
+  if (!form) return;
+  e.preventDefault();
+  mark(false);
+  if (e.dataTransfer.files.length !== 1) {
+    const shown = box();
+    shown.title.textContent = 'One file at a time';
+    shown.text.textContent = 'Drop one file, or one zip of a folder.';
+    shown.bar.hidden = true;
+    shown.button.textContent = 'Close';
+    shown.button.onclick = () => shown.element.remove();
+    return;
+  }
+  if (form.dataset.upload === 'at-once') send(form, e.dataTransfer.files[0]);
+  else {
+    form.elements.file.files = e.dataTransfer.files;
+    form.elements.file.dispatchEvent(new Event('change', { bubbles: true }));
+  }
+});

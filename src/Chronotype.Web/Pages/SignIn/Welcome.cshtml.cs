@@ -1,0 +1,33 @@
+using Chronotype.Storage.Records;
+using Chronotype.Studio.People;
+using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace Chronotype.Web.Pages.SignIn;
+
+[AllowAnonymous]
+public sealed class WelcomeModel(FoundStudio found, SignInManager<Person> signIn) : PageModel
+{
+    public string? StudioName { get; private set; }
+    public string? Name { get; private set; }
+    public string? Initials { get; private set; }
+    public string? Fault { get; private set; }
+    public string? Field { get; private set; }
+
+    public async Task<IActionResult> OnGetAsync() => await found.IsFoundedAsync() ? LocalRedirect("/") : Page();
+
+    public async Task<IActionResult> OnPostAsync(string? studioName, string? name, string? initials, string? password)
+    {
+        (StudioName, Name, Initials) = (studioName, name, initials);
+        var outcome = await found.DoAsync(studioName ?? "", new NewPerson(name ?? "", initials ?? "", password ?? ""));
+        if (!outcome.Done)
+        {
+            (Fault, Field) = (outcome.Refusal, outcome.Field);
+            return Page();
+        }
+        await signIn.SignInAsync(outcome.Result, isPersistent: true);
+        return LocalRedirect("/");
+    }
+}

@@ -1,0 +1,20 @@
+using Chronotype.Storage;
+using Chronotype.Web;
+
+try
+{
+    var settings = Settings.From(args);
+    var app = StudioApp.Build(settings, args);
+    await StudioApp.PrepareAsync(app);
+    await app.StartAsync();
+    Console.WriteLine($"Chronotype is ready: {string.Join(", ", app.Urls)}");
+    if (!settings.IsLoopback) Console.WriteLine("It listens beyond this machine and does not encrypt by itself: put a proxy with a certificate before it.");
+    await app.WaitForShutdownAsync();
+    return 0;
+}
+catch (Exception e) when (e is SettingException or IOException)
+{
+    // A person mends these: the sentence is for them, and a trace would hide it.
+    Console.Error.WriteLine(e.Message);
+    return 1;
+}

@@ -1,0 +1,30 @@
+using System.Security.Claims;
+using Chronotype.Storage.Records;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.Extensions.Options;
+
+namespace Chronotype.Web.Security;
+
+/// <summary>What a signed-in person's cookie says besides who they are, so that every page can show it without asking the database.</summary>
+public sealed class PersonClaims(UserManager<Person> people, IOptions<IdentityOptions> options) : UserClaimsPrincipalFactory<Person>(people, options)
+{
+    protected override async Task<ClaimsIdentity> GenerateClaimsAsync(Person person)
+    {
+        var identity = await base.GenerateClaimsAsync(person);
+        identity.AddClaim(new Claim("initials", person.Initials));
+        identity.AddClaim(new Claim("full-name", person.Name));
+        if (person.IsOwner) identity.AddClaim(new Claim("owner", "yes"));
+        return identity;
+    }
+}
+
+public static class SignedIn
+{
+    /// <exception cref="InvalidOperationException">Nobody is signed in; pages that call this need sign-in.</exception>
+    public static Guid PersonId(this ClaimsPrincipal user) =>
+        Guid.Parse(user.FindFirstValue(ClaimTypes.NameIdentifier) ?? throw new InvalidOperationException("Nobody is signed in."));
+
+    public static string Initials(this ClaimsPrincipal user) => user.FindFirstValue("initials") ?? "";
+    public static string FullName(this ClaimsPrincipal user) => user.FindFirstValue("full-name") ?? "";
+    public static bool IsOwner(this ClaimsPrincipal user) => user.HasClaim("owner", "yes");
+}

@@ -1,0 +1,110 @@
+using Chronotype.Storage;
+using Chronotype.Storage.Records;
+using Chronotype.Studio;
+using Chronotype.Studio.Background;
+using Chronotype.Web.Security;
+using Chronotype.Web.Uploads;
+using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.HttpOverrides;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+using Serilog;
+using Serilog.Events;
+
+namespace Chronotype.Web;
+
+/// <summary>Puts the web application together.</summary>
+public static class StudioApp
+{
+    public static WebApplication Build(Settings settings, string[] args)
+    {
+        var builder = WebApplication.CreateBuilder(new WebApplicationOptions
+        {
+            ContentRootPath = AppContext.BaseDirectory,
+            WebRootPath = Path.Combine(AppContext.BaseDirectory, "wwwroot"),
+        });
+        Directory.CreateDirectory(Path.Combine(AppContext.BaseDirectory, "wwwroot"));
+        builder.WebHost.ConfigureKestrel(k =>
+        {
+            k.Listen(settings.Listen, settings.Port);
+            k.AddServerHeader = false;
+        });
+        // A page of another site must not reach a studio on loopback by giving it a name of its own.
+        if (settings.IsLoopback) builder.Configuration["AllowedHosts"] = "localhost;127.0.0.1;[::1]";
+        builder.Host.UseSerilog((_, log) => log
+            .MinimumLevel.Information()
+            .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
+            .WriteTo.Console(outputTemplate: "{Timestamp:HH:mm:ss} {Level:u3} {Message:lj}{NewLine}{Exception}"));
+        AddServices(builder.Services, new DataFolder(settings.Data));
+        var app = builder.Build();
+        Map(app);
+        return app;
+    }
+
+    public static void AddServices(IServiceCollection services, DataFolder data)
+    {
+        services.AddStudio(data).AddSignInManager().AddClaimsPrincipalFactory<PersonClaims>();
+        services.AddHostedService<SaveWorker>();
+        services.AddHostedService<SittingWorker>();
+        services.AddDataProtection().SetApplicationName("Chronotype").PersistKeysToFileSystem(new DirectoryInfo(data.Keys));
+
+        services.AddAuthentication(IdentityConstants.ApplicationScheme).AddCookie(IdentityConstants.ApplicationScheme, o =>
+        {
+            o.LoginPath = "/sign-in";
+            o.AccessDeniedPath = "/not-allowed";
+            o.Cookie.Name = "chronotype";
+            o.Cookie.HttpOnly = true;
+            o.Cookie.SameSite = SameSiteMode.Lax;
+            o.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
+            o.ExpireTimeSpan = TimeSpan.FromDays(14);
+            o.SlidingExpiration = true;
+            o.Events.OnValidatePrincipal = SecurityStampValidator.ValidatePrincipalAsync;
+        });
+        services.AddAuthorization(o => o.FallbackPolicy = new AuthorizationPolicyBuilder().RequireAuthenticatedUser().Build());
+        services.AddAntiforgery(o =>
+        {
+            o.HeaderName = "X-Form-Token";
+            o.Cookie.Name = "chronotype-form";
+            o.Cookie.HttpOnly = true;
+            o.Cookie.SameSite = SameSiteMode.Strict;
+            o.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
+        });
+        services.Configure<CookieTempDataProviderOptions>(o =>
+        {
+            o.Cookie.Name = "chronotype-said";
+            o.Cookie.SameSite = SameSiteMode.Strict;
+        });
+        services.AddRazorPages();
+    }
+
+    public static void Map(WebApplication app)
+    {
+        // Only a proxy on this machine is believed about the scheme, which is the default of the list of known proxies.
+        app.UseForwardedHeaders(new ForwardedHeadersOptions { ForwardedHeaders = ForwardedHeaders.XForwardedProto | ForwardedHeaders.XForwardedHost });
+        app.UseMiddleware<SecurityHeaders>();
+        app.UseExceptionHandler("/oops");
+        app.UseStatusCodePagesWithReExecute("/oops", "?code={0}");
+        app.UseStaticFiles(new StaticFileOptions
+        {
+            OnPrepareResponse = c => c.Context.Response.Headers.CacheControl =
+                c.Context.Request.Query.ContainsKey("v") || c.File.Name.EndsWith(".woff2", StringComparison.Ordinal) ? "public, max-age=31536000, immutable" : "no-cache",
+        });
+        app.UseRouting();
+        app.UseMiddleware<FirstVisit>();
+        app.UseAuthentication();
+        app.UseAuthorization();
+        app.MapGet("/healthz", () => Results.Text("ready")).AllowAnonymous();
+        app.MapRazorPages();
+        UploadEndpoints.Map(app);
+        DownloadEndpoints.Map(app);
+    }
+
+    /// <summary>Brings the database up to date before anyone is let in.</summary>
+    public static async Task PrepareAsync(WebApplication app)
+    {
+        await using var scope = app.Services.CreateAsyncScope();
+        await scope.ServiceProvider.GetRequiredService<StudioDb>().PrepareAsync();
+    }
+}

@@ -1,0 +1,70 @@
+using System.IO.Compression;
+using Chronotype.Core.Content;
+using Chronotype.Core.Naming;
+using Chronotype.Storage;
+using Chronotype.Storage.Content;
+using Chronotype.Storage.Records;
+using Chronotype.Studio.Saves;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Net.Http.Headers;
+
+namespace Chronotype.Web.Uploads;
+
+/// <summary>Where content leaves again: under its exact name, byte for byte, in ranges; and its previews.</summary>
+public static class DownloadEndpoints
+{
+    public static void Map(IEndpointRouteBuilder routes)
+    {
+        routes.MapGet("/saves/{id:guid}/file", FileAsync);
+        routes.MapGet("/saves/{id:guid}/sound", SoundAsync);
+        routes.MapGet("/saves/{id:guid}/preview/{side:int}", PreviewAsync);
+    }
+
+    /// <param name="milestone">Under the milestone copy's name.</param>
+    private static async Task<IResult> FileAsync(Guid id, bool? milestone, StudioDb db, IContentStore store, HttpContext context, CancellationToken cancel)
+    {
+        var save = await db.Saves.AsNoTracking().Include(s => s.Files).Include(s => s.Milestone).Include(s => s.Piece).FirstOrDefaultAsync(s => s.Id == id, cancel);
+        if (save is null || (milestone == true && save.Milestone is null)) return Results.NotFound();
+        var main = save.Files.First(f => f.IsMain);
+        // A loose save has no number, so it leaves under the piece's current name and the time it came.
+        var name = milestone == true ? save.Milestone!.ExactName : save.ExactName
+            ?? $"{save.Piece.CurrentName}_loose-{save.ArrivedAt.UtcDateTime:yyyyMMdd-HHmmss}{FileNames.Extension(main.Path)}";
+        if (save.Files.Count == 1)
+            return Results.File(store.OpenRead(main.Hash), "application/octet-stream", name, entityTag: Tag(main.Hash.ToString()), enableRangeProcessing: true);
+
+        var stem = FileNames.Stem(name);
+        context.Response.Headers.ContentDisposition = new ContentDispositionHeaderValue("attachment") { FileName = $"{stem}.zip", FileNameStar = $"{stem}.zip" }.ToString();
+        return Results.Stream(body => ZipAsync(body, stem, save.Files, store, cancel), "application/zip");
+    }
+
+    private static async Task<IResult> SoundAsync(Guid id, StudioDb db, IContentStore store, CancellationToken cancel)
+    {
+        var hash = await db.Saves.Where(s => s.Id == id && s.Format == FileFormat.Wave).Select(s => (ContentHash?)s.MainHash).FirstOrDefaultAsync(cancel);
+        return hash is null
+            ? Results.NotFound()
+            : Results.File(store.OpenRead(hash.Value), "audio/wav", entityTag: Tag(hash.Value.ToString()), enableRangeProcessing: true);
+    }
+
+    private static async Task<IResult> PreviewAsync(Guid id, int side, StudioDb db, Previews previews, HttpContext context, CancellationToken cancel)
+    {
+        if (!Previews.Sides.Contains(side)) return Results.NotFound();
+        var save = await db.Saves.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, cancel);
+        if (save is null || await previews.GetAsync(save.MainHash, side, cancel) is not var (path, mediaType)) return Results.NotFound();
+        // A save's content never changes, so neither does its picture.
+        context.Response.Headers.CacheControl = "private, max-age=31536000, immutable";
+        return Results.File(path, mediaType, entityTag: Tag($"{save.MainHash}-{side}"));
+    }
+
+    private static async Task ZipAsync(Stream body, string top, IReadOnlyList<SaveFile> files, IContentStore store, CancellationToken cancel)
+    {
+        await using var zip = await ZipArchive.CreateAsync(body, ZipArchiveMode.Create, leaveOpen: true, entryNameEncoding: null, cancel);
+        foreach (var file in files.OrderBy(f => f.Path, StringComparer.Ordinal))
+        {
+            await using var entry = await zip.CreateEntry($"{top}/{file.Path}", CompressionLevel.Fastest).OpenAsync(cancel);
+            await using var content = store.OpenRead(file.Hash);
+            await content.CopyToAsync(entry, cancel);
+        }
+    }
+
+    private static EntityTagHeaderValue Tag(string value) => new($"\"{value}\"");
+}

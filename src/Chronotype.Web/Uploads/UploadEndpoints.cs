@@ -1,0 +1,122 @@
+using Chronotype.Storage;
+using Chronotype.Storage.Content;
+using Chronotype.Storage.Records;
+using Chronotype.Studio.Background;
+using Chronotype.Studio.Pieces;
+using Chronotype.Studio.Saves;
+using Chronotype.Web.Pages.Pieces;
+using Chronotype.Web.Security;
+using Microsoft.AspNetCore.Antiforgery;
+using Microsoft.AspNetCore.Http.Features;
+using Microsoft.AspNetCore.Mvc.ViewFeatures;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Web.Uploads;
+
+/// <summary>Where files arrive: a new piece with its first content, and the next save of a piece.</summary>
+public sealed class UploadEndpoints(
+    StudioDb db, IAntiforgery antiforgery, ITempDataDictionaryFactory tempData, StartPiece startPiece, TakeSave takeSave, KeepSave keepSave, SaveQueue queue)
+{
+    /// <summary>How long an answer waits for the save to be read, so that small files show at once.</summary>
+    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(2);
+
+    public static void Map(IEndpointRouteBuilder routes)
+    {
+        routes.MapPost("/projects/{project}/pieces", (HttpContext c, string project, CancellationToken cancel) =>
+            Of(c).AnswerAsync(c, upload => Of(c).StartAsync(c, project, upload, cancel), cancel));
+        routes.MapPost("/projects/{project}/{piece}/saves", (HttpContext c, string project, string piece, CancellationToken cancel) =>
+            Of(c).AnswerAsync(c, upload => Of(c).SaveAsync(c, project, piece, upload, cancel), cancel));
+    }
+
+    private static UploadEndpoints Of(HttpContext context) => ActivatorUtilities.GetServiceOrCreateInstance<UploadEndpoints>(context.RequestServices);
+
+    private sealed record Answer(string? Location, string? Error, int Status = StatusCodes.Status200OK)
+    {
+        public static Answer To(string location) => new(location, null);
+        public static Answer Refused(string error, int status = StatusCodes.Status422UnprocessableEntity) => new(null, error, status);
+    }
+
+    private async Task<IResult> AnswerAsync(HttpContext context, Func<MultipartUpload, Task<Answer>> work, CancellationToken cancel)
+    {
+        // A save may be as large as the disk; only its fields are bounded.
+        if (context.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit) limit.MaxRequestBodySize = null;
+        Answer answer;
+        try
+        {
+            answer = await MultipartUpload.ReadAsync(context.Request, cancel) is not { } upload ? Answer.Refused("This address takes a form with a file.", StatusCodes.Status415UnsupportedMediaType)
+                : !await IsOurFormAsync(context, upload) ? Answer.Refused("The form was open for too long or came from somewhere else, so nothing was taken. Load the page anew and send it again.", StatusCodes.Status400BadRequest)
+                : await work(upload);
+        }
+        catch (StorageFullException e)
+        {
+            answer = Answer.Refused(e.Message, StatusCodes.Status507InsufficientStorage);
+        }
+        catch (Exception e) when (e is InvalidDataException or BadHttpRequestException)
+        {
+            answer = Answer.Refused("The file did not arrive whole, so nothing of it was taken and nothing older is touched. Send it again.", StatusCodes.Status400BadRequest);
+        }
+        if (context.Request.GetTypedHeaders().Accept?.Any(a => a.MediaType == "application/json") == true)
+            return Results.Json(new { location = answer.Location, error = answer.Error }, statusCode: answer.Status);
+        if (answer.Location is not null) return Results.Redirect(answer.Location);
+        Say(context, new Said(SaidKind.Bad, answer.Error!));
+        var back = context.Request.GetTypedHeaders().Referer;
+        return Results.Redirect(back?.Host == context.Request.Host.Host ? back.PathAndQuery : "/");
+    }
+
+    // The script sends the token as a header; a plain form as its first field, which is moved to where it is looked for.
+    private async Task<bool> IsOurFormAsync(HttpContext context, MultipartUpload upload)
+    {
+        if (!context.Request.Headers.ContainsKey("X-Form-Token")) context.Request.Headers["X-Form-Token"] = upload.Field("__RequestVerificationToken");
+        return await antiforgery.IsRequestValidAsync(context);
+    }
+
+    private async Task<Answer> StartAsync(HttpContext context, string projectCode, MultipartUpload upload, CancellationToken cancel)
+    {
+        var project = await db.Projects.AsNoTracking().FirstOrDefaultAsync(p => p.Code == projectCode, cancel);
+        if (project is null) return Answer.Refused("There is no such project.", StatusCodes.Status404NotFound);
+        var person = context.User.PersonId();
+        var outcome = await startPiece.DoAsync(project.Id, person, upload.Field("subject"), upload.Field("function"), cancel);
+        if (!outcome.Done) return Answer.Refused(outcome.Refusal);
+        var piece = outcome.Result;
+        var page = PiecePage(project.Code, piece);
+        if (upload.FileName is null) return Answer.To(page);
+
+        var taken = await takeSave.DoAsync(piece.Id, person, upload.FileName, upload.File, cancel);
+        // The first content is kept at once: the piece begins with a number.
+        var result = await keepSave.DoAsync(piece.Id, taken.Save.Id, person, null, cancel: cancel);
+        queue.Add(taken.Save.Id);
+        Say(context, Said.About(result));
+        return Answer.To(page);
+    }
+
+    private async Task<Answer> SaveAsync(HttpContext context, string projectCode, string pieceName, MultipartUpload upload, CancellationToken cancel)
+    {
+        var piece = await db.Pieces.AsNoTracking().Include(p => p.Project).FirstOrDefaultAsync(p => p.Project.Code == projectCode && p.CurrentName == pieceName, cancel);
+        if (piece is null) return Answer.Refused("There is no such piece.", StatusCodes.Status404NotFound);
+        if (upload.FileName is null) return Answer.Refused("Choose a file first.");
+        var person = context.User.PersonId();
+        var first = piece.HighestSequence == 0;
+        var taken = await takeSave.DoAsync(piece.Id, person, upload.FileName, upload.File, cancel);
+        if (first) Say(context, Said.About(await keepSave.DoAsync(piece.Id, taken.Save.Id, person, null, cancel: cancel)));
+        else if (!taken.IsNew) Say(context, Said.Unchanged(taken.Save));
+        else if (taken.Save.ArrivalNotice is { } notice) Say(context, new Said(SaidKind.Done, $"It is stored as a loose save. {notice}"));
+        queue.Add(taken.Save.Id);
+        await WaitForReading(taken.Save.Id, cancel);
+        return Answer.To(PiecePage(projectCode, piece));
+    }
+
+    private async Task WaitForReading(Guid saveId, CancellationToken cancel)
+    {
+        var until = DateTime.UtcNow + Patience;
+        while (DateTime.UtcNow < until && !await db.Saves.AnyAsync(s => s.Id == saveId && s.Reading != null, cancel)) await Task.Delay(40, cancel);
+    }
+
+    private void Say(HttpContext context, Said said)
+    {
+        var data = tempData.GetTempData(context);
+        Said.Put(data, said);
+        data.Save();
+    }
+
+    private static string PiecePage(string project, Piece piece) => $"/projects/{Uri.EscapeDataString(project)}/{Uri.EscapeDataString(piece.CurrentName)}";
+}

@@ -1,0 +1,26 @@
+// Builds what browsers are served: `node build.mjs OUT`. Everything comes from this repository and its locked packages.
+import { execFileSync } from 'node:child_process';
+import { cpSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
+import { basename, join, resolve } from 'node:path';
+
+const out = resolve(process.argv[2]);
+const modules = resolve(import.meta.dirname ?? '.', '../../node_modules');
+
+rmSync(out, { recursive: true, force: true });
+mkdirSync(join(out, 'js'), { recursive: true });
+mkdirSync(join(out, 'fonts'), { recursive: true });
+
+for (const [family, axis] of [['archivo', 'wdth'], ['spline-sans-mono', 'wght']]) {
+  for (const range of ['latin', 'latin-ext']) {
+    const file = `${family}-${range}-${axis}-normal.woff2`;
+    cpSync(join(modules, '@fontsource-variable', family, 'files', file), join(out, 'fonts', file));
+  }
+}
+cpSync(join(modules, 'htmx.org/dist/htmx.min.js'), join(out, 'js/htmx.min.js'));
+for (const file of readdirSync('Pages', { recursive: true }).filter(f => f.endsWith('.js'))) {
+  cpSync(join('Pages', file), join(out, 'js', basename(file)));
+}
+cpSync('Styles/icon.svg', join(out, 'icon.svg'));
+execFileSync(process.execPath, [
+  join(modules, '@tailwindcss/cli/dist/index.mjs'), '--input', 'Styles/app.css', '--output', join(out, 'app.css'), '--minify',
+], { stdio: ['ignore', 'inherit', 'pipe'] });

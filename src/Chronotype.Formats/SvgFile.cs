@@ -80,8 +80,10 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
             attribute.Remove();
         }
         else if (name == "base") attribute.Remove();
-        else if (!attribute.IsNamespaceDeclaration && attribute.Value.Contains("url(", StringComparison.OrdinalIgnoreCase) && LeadsOutside(attribute.Value, outside)) attribute.Remove();
+        else if (!attribute.IsNamespaceDeclaration && MayHoldAddress(attribute.Value) && LeadsOutside(attribute.Value, outside)) attribute.Remove();
     }
+
+    private static bool MayHoldAddress(string value) => value.Contains("url(", StringComparison.OrdinalIgnoreCase) || value.Contains('\\');
 
     // Embedded pictures are drawn when they are flat ones of a sensible size; an SVG within an SVG is not.
     private static bool IsLocal(string reference)

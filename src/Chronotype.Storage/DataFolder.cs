@@ -10,7 +10,9 @@ public sealed class DataFolder : IDisposable
     public DataFolder(string root)
     {
         Root = Path.GetFullPath(root);
-        Directory.CreateDirectory(Root);
+        // Work in progress and password hashes are nobody else's on this machine.
+        if (OperatingSystem.IsWindows()) Directory.CreateDirectory(Root);
+        else Directory.CreateDirectory(Root, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
         try
         {
             held = new FileStream(Path.Combine(Root, ".in-use"), FileMode.OpenOrCreate, FileAccess.ReadWrite, FileShare.None);

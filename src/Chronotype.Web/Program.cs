@@ -1,6 +1,9 @@
+using System.Globalization;
 using Chronotype.Storage;
 using Chronotype.Web;
 
+// What is written is the same wherever the machine stands; only the time zone is its own.
+CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
 try
 {
     var settings = Settings.From(args);

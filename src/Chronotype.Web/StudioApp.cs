@@ -36,6 +36,8 @@ public static class StudioApp
         builder.Host.UseSerilog((_, log) => log
             .MinimumLevel.Information()
             .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
+            // The keys lie in the data folder, which only its owner may read; there is no second secret to lock them with.
+            .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
             .WriteTo.Console(outputTemplate: "{Timestamp:HH:mm:ss} {Level:u3} {Message:lj}{NewLine}{Exception}"));
         AddServices(builder.Services, new DataFolder(settings.Data));
         var app = builder.Build();

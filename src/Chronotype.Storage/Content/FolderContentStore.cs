@@ -92,7 +92,7 @@ public sealed class FolderContentStore : IContentStore
 
     private const int NoSpaceUnix = 28, NoSpaceWindows = unchecked((int)0x80070070);
 
-    private static async Task Writing(Func<Task> write)
+    internal static async Task Writing(Func<Task> write)
     {
         try
         {

@@ -42,7 +42,7 @@ public sealed class SignInModel(StudioDb db, SignInManager<Person> signIn) : Pag
 
     private async Task LoadAsync(string? returnUrl)
     {
-        var studio = await db.Studio.AsNoTracking().FirstAsync();
+        var studio = await db.Studio.AsNoTracking().SingleAsync();
         StudioName = studio.Name;
         ReturnUrl = Url.IsLocalUrl(returnUrl) ? returnUrl : "/";
         if (studio.IsDemo) DemoPeople = await db.Users.OrderByDescending(p => p.IsOwner).ThenBy(p => p.Name).ToListAsync();

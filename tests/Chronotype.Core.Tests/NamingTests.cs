@@ -1,0 +1,112 @@
+using Chronotype.Core.Naming;
+using FsCheck;
+using FsCheck.Xunit;
+
+namespace Chronotype.Core.Tests;
+
+public class NamingTests
+{
+    private static readonly Dictionary<string, string> Poster = new()
+    {
+        ["client"] = "TIM", ["subject"] = "Moonpull poster", ["function"] = "key", ["hand"] = "IK", ["version"] = "14", ["milestone"] = "2",
+    };
+
+    [Theory]
+    [InlineData(NameForm.Current, "TIM_moonpull-poster_key.ora")]
+    [InlineData(NameForm.Working, "TIM_moonpull-poster_key_IK_014.ora")]
+    [InlineData(NameForm.Milestone, "TIM_moonpull-poster_key_M02.ora")]
+    public void Each_form_has_its_own_slots(NameForm form, string expected) =>
+        Assert.Equal(expected, Convention.ForPlans().Format(form, Poster, ".ora").Name!.ToString());
+
+    [Theory]
+    [InlineData("0", "000")]
+    [InlineData("999", "999")]
+    [InlineData("1000", "1000")]
+    public void A_version_grows_past_its_width_and_never_wraps(string number, string expected) =>
+        Assert.EndsWith("_" + expected, Convention.ForPlans().Format(NameForm.Working, new Dictionary<string, string>(Poster) { ["version"] = number }).Name!.Stem);
+
+    [Theory]
+    [InlineData("client", "T_M")]
+    [InlineData("client", "THIRTEENCHARS")]
+    [InlineData("subject", "🌊🌊")]
+    [InlineData("hand", "ik")]
+    [InlineData("version", "-1")]
+    [InlineData("version", "one")]
+    [InlineData("function", "")]
+    public void What_a_slot_cannot_hold_is_a_fault_of_that_slot(string slot, string value)
+    {
+        var result = Convention.ForPlans().Format(NameForm.Working, new Dictionary<string, string>(Poster) { [slot] = value });
+        Assert.Null(result.Name);
+        Assert.Equal(slot, Assert.Single(result.Faults).Slot);
+    }
+
+    [Fact]
+    public void Every_fault_is_told_at_once() =>
+        Assert.Equal(["subject", "hand"], Convention.ForPlans().Format(NameForm.Working, new Dictionary<string, string>(Poster) { ["subject"] = "—", ["hand"] = "x" }).Faults.Select(f => f.Slot));
+
+    [Theory]
+    [InlineData("Moon pull, the Poster!", "moon-pull-the-poster")]
+    [InlineData("Café Straße øre", "cafe-strasse-ore")]
+    [InlineData("the client's  “big” idea", "the-clients-big-idea")]
+    [InlineData("  --  ", "")]
+    [InlineData("ﬁnal №3", "final-no3")]
+    public void Words_fold_to_plain_letters(string typed, string expected) => Assert.Equal(expected, Words.Fold(typed, '-', 40));
+
+    [Fact]
+    public void Long_words_are_cut_at_a_words_end()
+    {
+        Assert.Equal("high-water", Words.Fold("high water mark", '-', 12));
+        Assert.Equal("high-water", Words.Fold("high water mark", '-', 10));
+        Assert.Equal("unbrok", Words.Fold("unbroken", '-', 6));
+    }
+
+    [Property(MaxTest = 500)]
+    public void Folded_words_are_always_fit_for_a_name(string? typed, PositiveInt most)
+    {
+        var folded = Words.Fold(typed ?? "", '-', most.Get);
+        Assert.Matches("^([a-z0-9]+(-[a-z0-9]+)*)?$", folded);
+        Assert.True(folded.Length <= most.Get);
+        Assert.Equal(folded, Words.Fold(folded, '-', most.Get));
+    }
+
+    [Theory]
+    [InlineData(0)]
+    [InlineData(1)]
+    public void A_convention_reads_back_from_its_json(int start)
+    {
+        var convention = Convention.ForPlans(start);
+        var again = Convention.FromJson(convention.ToJson());
+        Assert.Equal(convention.Slots, again.Slots);
+        Assert.Equal(start, again.Version.Start);
+        foreach (var form in Enum.GetValues<NameForm>()) Assert.Equal(convention.Form(form), again.Form(form));
+    }
+
+    [Fact]
+    public void A_form_cannot_name_a_slot_that_is_not_there() =>
+        Assert.Throws<ArgumentException>(() => new Convention([new Slot("a", new WordsRule())], new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Current] = ["b"] }));
+
+    [Theory]
+    [InlineData("../../etc/passwd", "passwd")]
+    [InlineData(@"C:\work\poster.ora", "poster.ora")]
+    [InlineData("a\0b\nc.png", "abc.png")]
+    [InlineData("", "unnamed")]
+    [InlineData("...", "unnamed")]
+    [InlineData(null, "unnamed")]
+    public void A_received_name_is_only_ever_a_name(string? sent, string expected) => Assert.Equal(expected, FileNames.Received(sent));
+
+    [Fact]
+    public void Three_hundred_emoji_are_cut_between_characters_and_keep_their_extension()
+    {
+        var name = FileNames.Received(string.Concat(Enumerable.Repeat("🌊", 300)) + ".ora");
+        Assert.True(name.Length <= FileNames.MaxLength);
+        Assert.EndsWith("🌊.ora", name);
+    }
+
+    [Property(MaxTest = 500)]
+    public void Any_sent_name_becomes_a_name_that_can_stand_in_a_header_and_a_path(string? sent)
+    {
+        var name = FileNames.Received(sent);
+        Assert.InRange(name.Length, 1, FileNames.MaxLength);
+        Assert.DoesNotContain(name, c => c is '/' or '\\' || char.IsControl(c));
+    }
+}

@@ -1,0 +1,111 @@
+using Chronotype.Core.Content;
+using Chronotype.Core.Versions;
+using FsCheck;
+using FsCheck.Xunit;
+
+namespace Chronotype.Core.Tests;
+
+public class VersionTests
+{
+    private static ContentHash Hash(string text) => ContentHash.Of(System.Text.Encoding.UTF8.GetBytes(text));
+
+    private static KeptContent Kept(int number, string content, string? inside = null) =>
+        new(new VersionNumber(number), Hash(content), inside is null ? null : Hash(inside));
+
+    private static KeepVerdict Decide(string content, string? inside = null, int? basedOn = null, KeptContent[]? line = null, int? highest = null, int start = 1, string[]? doubts = null, bool insist = false) =>
+        KeepRule.Decide(Hash(content), inside is null ? null : Hash(inside), basedOn is { } b ? new VersionNumber(b) : null, line ?? [],
+            highest is { } h ? new VersionNumber(h) : null, start, doubts ?? [], insist);
+
+    [Theory]
+    [InlineData(0)]
+    [InlineData(1)]
+    public void The_first_number_is_the_conventions(int start) =>
+        Assert.Equal(new KeepVerdict.Keep(new VersionNumber(start), null), Decide("a", start: start));
+
+    [Fact]
+    public void The_next_number_follows_the_highest_ever_used_even_when_it_is_gone() =>
+        Assert.Equal(new KeepVerdict.Keep(new VersionNumber(10), null), Decide("new", line: [Kept(3, "a")], highest: 9, basedOn: 3));
+
+    [Fact]
+    public void Content_equal_to_the_newest_takes_no_number_whoever_insists()
+    {
+        var same = new KeepVerdict.Same(new VersionNumber(2), false, MayInsist: false);
+        Assert.Equal(same, Decide("b", line: [Kept(1, "a"), Kept(2, "b")], highest: 2));
+        Assert.Equal(same, Decide("b", line: [Kept(1, "a"), Kept(2, "b")], highest: 2, insist: true));
+    }
+
+    [Fact]
+    public void Content_equal_to_an_older_one_says_which_and_takes_a_number_only_when_insisted()
+    {
+        KeptContent[] line = [Kept(1, "a"), Kept(2, "b")];
+        Assert.Equal(new KeepVerdict.Same(new VersionNumber(1), false, MayInsist: true), Decide("a", line: line, highest: 2));
+        Assert.Equal(new KeepVerdict.Keep(new VersionNumber(3), null), Decide("a", line: line, highest: 2, basedOn: 2, insist: true));
+    }
+
+    [Fact]
+    public void The_same_inside_in_other_bytes_takes_a_number_only_when_insisted()
+    {
+        KeptContent[] line = [Kept(1, "a", "layers")];
+        Assert.Equal(new KeepVerdict.Same(new VersionNumber(1), true, MayInsist: true), Decide("a, saved again", "layers", line: line, highest: 1));
+        Assert.IsType<KeepVerdict.Keep>(Decide("a, saved again", "layers", line: line, highest: 1, insist: true));
+    }
+
+    [Fact]
+    public void A_doubt_waits_for_an_answer() =>
+        Assert.Equal(["lost its layers"], Assert.IsType<KeepVerdict.Question>(Decide("a", doubts: ["lost its layers"])).Doubts);
+
+    [Fact]
+    public void A_keep_whose_base_was_not_the_newest_is_told_so() =>
+        Assert.Equal(new KeepVerdict.Keep(new VersionNumber(16), new VersionNumber(15)), Decide("b", basedOn: 14, line: [Kept(14, "x"), Kept(15, "a")], highest: 15));
+
+    [Property]
+    public void No_history_of_keeps_ever_gives_a_number_twice(byte[] contents)
+    {
+        var line = new List<KeptContent>();
+        var given = new List<int>();
+        int? highest = null;
+        foreach (var (content, i) in contents.Select((c, i) => (c, i)))
+        {
+            if (KeepRule.Decide(Hash($"{content % 5}"), null, null, line, highest is { } h ? new VersionNumber(h) : null, 1, [], insist: content > 127) is not KeepVerdict.Keep keep) continue;
+            given.Add(keep.Number.Value);
+            highest = keep.Number.Value;
+            line.Add(new KeptContent(keep.Number, Hash($"{content % 5}"), null));
+            // Versions come to be thinned, and the newest too.
+            if (i % 3 == 0) line.RemoveAt(content % line.Count);
+        }
+        Assert.Equal(given.Distinct().Order(), given);
+    }
+
+    [Fact]
+    public void A_save_that_lost_what_the_last_version_had_is_doubted()
+    {
+        var nine = new Reading { Layers = [.. Enumerable.Range(0, 9).Select(i => new LayerFacts($"{i}", "", 0, 0, "", true, 1, Hash($"{i}")))] };
+        Assert.Equal(["The last version had 9 layers; this save has one."], SaveDoubts.Find(nine, nine with { Layers = [nine.Layers[0]] }));
+        Assert.Empty(SaveDoubts.Find(nine, nine with { Layers = [.. nine.Layers.Take(2)] }));
+
+        var studio = new Reading { Sound = new SoundFacts(48000, 24, 2, 1, false) };
+        Assert.Equal(["The last version ran at 48 kHz; this save runs at 44.1 kHz."], SaveDoubts.Find(studio, new Reading { Sound = new SoundFacts(44100, 24, 2, 1, false) }));
+        Assert.Equal(["cut short"], SaveDoubts.Find(nine, new Reading { Problem = "cut short" }));
+        Assert.Empty(SaveDoubts.Find(null, nine));
+    }
+
+    [Fact]
+    public void Saves_less_than_45_minutes_apart_are_one_sitting()
+    {
+        var start = new DateTimeOffset(2026, 3, 2, 9, 0, 0, TimeSpan.Zero);
+        int[] minutes = [0, 44, 88, 133, 140];
+        Assert.Equal([3, 2], Sittings.Group(minutes, m => start.AddMinutes(m)).Select(s => s.Count));
+    }
+
+    [Fact]
+    public void Risk_counts_from_the_oldest_change_since_the_newest_version()
+    {
+        var t = new DateTimeOffset(2026, 3, 2, 9, 0, 0, TimeSpan.Zero);
+        SaveMark Mark(int sequence, string content, int? number = null) => new(sequence, Hash(content), t.AddMinutes(sequence), number);
+
+        Assert.Equal(new PieceStanding(2, 3, t.AddMinutes(5)), PieceStanding.Of([Mark(1, "a", 1), Mark(2, "b"), Mark(3, "c", 2), Mark(4, "c"), Mark(5, "d"), Mark(6, "e")]));
+        Assert.Equal(new PieceStanding(1, 0, null), PieceStanding.Of([Mark(1, "a", 1)]));
+        Assert.Equal(new PieceStanding(null, 1, t.AddMinutes(1)), PieceStanding.Of([Mark(1, "a")]));
+        Assert.Equal(new PieceStanding(null, 0, null), PieceStanding.Of([]));
+    }
+}

@@ -1,0 +1,224 @@
+using System.Text;
+using Chronotype.Core.Content;
+
+namespace Chronotype.Formats.Tests;
+
+public class ReadingTests
+{
+    private static Reading Read(byte[] bytes) => FormatReader.Read(new MemoryStream(bytes));
+
+    private static Preview? Draw(byte[] bytes) => PreviewMaker.Make(new MemoryStream(bytes), 480);
+
+    private static (int Width, int Height) SizeOf(Preview preview)
+    {
+        using var image = NetVips.Image.NewFromBuffer(preview.Bytes);
+        return (image.Width, image.Height);
+    }
+
+    private static byte[] Poster() => Samples.OpenRaster(400, 600,
+        new Samples.OraLayer("Title", 200, 60, X: 100, Y: 20), new Samples.OraLayer("Moon", 150, 150, X: 120, Y: 200), new Samples.OraLayer("Sky", 400, 600));
+
+    [Fact]
+    public void An_OpenRaster_gives_its_canvas_its_layers_and_its_merged_picture()
+    {
+        var reading = Read(Poster());
+        Assert.Equal(FileFormat.OpenRaster, reading.Format);
+        Assert.Null(reading.Problem);
+        Assert.Equal(new PictureFacts(400, 600), reading.Picture);
+        Assert.Equal([("Title", 100, 20), ("Moon", 120, 200), ("Sky", 0, 0)], reading.Layers.Select(l => (l.Name, l.X, l.Y)));
+        Assert.Equal((320, 480), SizeOf(Draw(Poster())!));
+    }
+
+    [Fact]
+    public void Saving_again_without_a_change_has_the_same_inside()
+    {
+        Samples.OraLayer layer = new("Sky", 50, 50);
+        var monday = Samples.OpenRaster(50, 50, new DateTime(2026, 3, 2), layer);
+        var tuesday = Samples.OpenRaster(50, 50, new DateTime(2026, 3, 3), layer);
+        Assert.NotEqual(monday, tuesday);
+        Assert.Equal(Read(monday).Inside, Read(tuesday).Inside);
+        Assert.NotEqual(Read(monday).Inside, Read(Samples.OpenRaster(50, 50, layer with { Red = 1 })).Inside);
+    }
+
+    [Theory]
+    [InlineData(0.3)]
+    [InlineData(0.9)]
+    [InlineData(0.999)]
+    public void An_OpenRaster_that_is_cut_off_says_so(double share)
+    {
+        var poster = Poster();
+        var problem = Read(poster[..(int)(poster.Length * share)]).Problem;
+        Assert.Contains("cut short or damaged", problem);
+        Assert.Contains("kept as they came", problem);
+    }
+
+    [Fact]
+    public void A_bit_that_flipped_within_a_layer_is_found()
+    {
+        var poster = Poster();
+        // Within the stored bytes of the first layer's picture.
+        poster[poster.AsSpan().IndexOf("IHDR"u8) + 40] ^= 4;
+        Assert.Contains("is damaged", Read(poster).Problem);
+    }
+
+    [Fact]
+    public void A_layer_without_pixels_is_a_problem()
+    {
+        var text = Encoding.Latin1.GetString(Poster()).Replace("src=\"data/1.png\"", "src=\"data/9.png\"");
+        Assert.NotNull(Read(Encoding.Latin1.GetBytes(text)).Problem);
+    }
+
+    [Theory]
+    [InlineData(".png", FileFormat.Png)]
+    [InlineData(".jpg", FileFormat.Jpeg)]
+    [InlineData(".tif", FileFormat.Tiff)]
+    [InlineData(".webp", FileFormat.WebP)]
+    public void Flat_pictures_are_measured_and_drawn(string extension, FileFormat format)
+    {
+        var bytes = Samples.Flat(extension, 600, 300);
+        var reading = Read(bytes);
+        Assert.Equal((format, (string?)null, 600, 300), (reading.Format, reading.Problem, reading.Picture!.Width, reading.Picture.Height));
+        Assert.Equal((480, 240), SizeOf(Draw(bytes)!));
+    }
+
+    [Fact]
+    public void A_picture_that_claims_to_be_enormous_is_not_drawn()
+    {
+        var claims = Samples.PngThatClaims(100_000, 100_000);
+        Assert.Contains("100,000 × 100,000 px", Read(claims).Problem);
+        Assert.Throws<UnreadableFileException>(() => Draw(claims));
+    }
+
+    [Fact]
+    public void A_picture_that_is_cut_short_is_a_problem()
+    {
+        var bytes = Samples.Flat(".png", 600, 300);
+        Assert.NotNull(Read(bytes[..(bytes.Length / 2)]).Problem);
+    }
+
+    [Fact]
+    public void An_empty_file_is_a_problem_and_any_other_is_none()
+    {
+        Assert.Contains("empty", Read([]).Problem);
+        Assert.Equal(new Reading(), Read("just some text"u8.ToArray()) with { Layers = [], Notices = [] }, ReadingEquality);
+        Assert.Null(Draw("just some text"u8.ToArray()));
+    }
+
+    private static readonly IEqualityComparer<Reading> ReadingEquality = EqualityComparer<Reading>.Create((a, b) => a!.Format == b!.Format && a.Problem == b.Problem && a.Picture == b.Picture && a.Sound == b.Sound);
+
+    [Fact]
+    public void An_svg_is_drawn_at_the_size_of_the_screen()
+    {
+        var svg = Samples.Svg("""<rect width="100" height="100" fill="red"/>""");
+        Assert.Null(Read(svg).Problem);
+        Assert.Equal((480, 480), SizeOf(Draw(svg)!));
+    }
+
+    [Theory]
+    [InlineData("""<image xlink:href="file:///etc/passwd" width="9" height="9"/>""", "file:///etc/passwd")]
+    [InlineData("""<image href="http://192.0.2.1/a.png" width="9" height="9"/>""", "http://192.0.2.1/a.png")]
+    [InlineData("""<use href="other.svg#a"/>""", "other.svg#a")]
+    [InlineData("""<rect width="9" height="9" style="fill:url(other.svg#a)"/>""", "other.svg#a")]
+    [InlineData("""<style>@import url("http://192.0.2.1/a.css");</style>""", "http://192.0.2.1/a.css")]
+    [InlineData("""<rect width="9" height="9" style="fill:u\72l(other.svg#a)"/>""", "")]
+    public void What_an_svg_names_outside_itself_is_told_and_taken_out(string inside, string named)
+    {
+        var svg = Samples.Svg(inside);
+        var notice = Assert.Single(Read(svg).Notices);
+        Assert.Contains(named, notice);
+        var safe = Encoding.UTF8.GetString(SvgFile.Read(new MemoryStream(svg)).Safe);
+        Assert.DoesNotContain("passwd", safe);
+        Assert.DoesNotContain("192.0.2.1", safe);
+        Assert.DoesNotContain("other.svg", safe);
+        Assert.NotNull(Draw(svg));
+    }
+
+    [Theory]
+    [InlineData("""<script>alert(1)</script><rect onclick="alert(1)" width="9" height="9"/>""", "alert")]
+    [InlineData("""<foreignObject><p xmlns="http://www.w3.org/1999/xhtml">x</p></foreignObject>""", "foreignObject")]
+    public void Scripts_and_foreign_content_are_not_drawn(string inside, string gone) =>
+        Assert.DoesNotContain(gone, Encoding.UTF8.GetString(SvgFile.Read(new MemoryStream(Samples.Svg(inside))).Safe));
+
+    [Fact]
+    public void An_embedded_picture_is_drawn_unless_it_claims_to_be_enormous()
+    {
+        string Embedded(byte[] png) => $"""<image href="data:image/png;base64,{Convert.ToBase64String(png)}" width="9" height="9"/>""";
+        Assert.Empty(Read(Samples.Svg(Embedded(Samples.Png(4, 4)))).Notices);
+        Assert.Single(Read(Samples.Svg(Embedded(Samples.PngThatClaims(100_000, 100_000)))).Notices);
+    }
+
+    [Fact]
+    public void Nested_entities_are_refused_before_they_grow()
+    {
+        var bomb = """<?xml version="1.0"?><!DOCTYPE svg [<!ENTITY a "lol"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;"><!ENTITY c "&b;&b;&b;&b;&b;&b;&b;&b;">]><svg xmlns="http://www.w3.org/2000/svg"><text>&c;</text></svg>""";
+        Assert.Contains("entities", Read(Encoding.UTF8.GetBytes(bomb)).Problem);
+    }
+
+    [Fact]
+    public void An_old_doctype_alone_does_no_harm() =>
+        Assert.Null(Read(Encoding.UTF8.GetBytes("""<?xml version="1.0"?><!DOCTYPE svg PUBLIC "-//W3C//DTD SVG 1.1//EN" "http://www.w3.org/Graphics/SVG/1.1/DTD/svg11.dtd"><svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>""")).Problem);
+
+    [Fact]
+    public void Groups_nested_beyond_reason_are_refused() =>
+        Assert.Contains("nested", Read(Samples.Svg(string.Concat(Enumerable.Repeat("<g>", 3000)) + string.Concat(Enumerable.Repeat("</g>", 3000)))).Problem);
+
+    [Fact]
+    public void A_wave_gives_its_spec_and_a_waveform_of_all_its_samples()
+    {
+        // Silence but for one sample near the end: a waveform drawn from some of the samples would miss it.
+        var data = new byte[48_000 * 2 * 2 * 3];
+        data[^8000] = 0xFF;
+        data[^7999] = 0x7F;
+        var wave = Samples.WaveOf(data);
+        Assert.Equal(new SoundFacts(48_000, 16, 2, 144_000, false), Read(wave).Sound);
+
+        using var stream = new MemoryStream(wave);
+        var peaks = WaveFile.Open(stream).Peaks(stream, 1600);
+        Assert.Equal(1, peaks.Count(p => p.High > 0.99f));
+        Assert.Equal("image/svg+xml", Draw(wave)!.MediaType);
+    }
+
+    [Fact]
+    public void A_wave_of_24_bit_reads_its_full_range()
+    {
+        byte[] data = [0xFF, 0xFF, 0x7F, 0x00, 0x00, 0x80, 0x00, 0x00, 0x00, 0x00, 0x00, 0x40];
+        using var stream = new MemoryStream(Samples.WaveOf(data, channels: 1, bits: 24));
+        var peaks = WaveFile.Open(stream).Peaks(stream, 4);
+        Assert.Equal([1f, 0f, 0f, 0.5f], peaks.Select(p => MathF.Round(p.High, 4)));
+        Assert.Equal(-1f, peaks[1].Low);
+    }
+
+    [Fact]
+    public void A_wave_that_promises_more_than_it_has_says_how_much_is_there()
+    {
+        var wave = Samples.Wave(2);
+        var reading = Read(wave[..(wave.Length / 2)]);
+        Assert.Contains("1.0 s", reading.Problem);
+    }
+
+    [Fact]
+    public void No_mutation_of_any_sample_makes_a_reader_throw()
+    {
+        var random = new Random(42);
+        byte[][] samples = [Poster(), Samples.Wave(0.2), Samples.Flat(".png", 40, 40), Samples.Flat(".tif", 40, 40), Samples.Flat(".webp", 40, 40), Samples.Flat(".jpg", 40, 40), Samples.Svg("<g><rect width='9' height='9'/></g>")];
+        foreach (var sample in samples)
+        {
+            for (var i = 0; i < 60; i++)
+            {
+                var bytes = sample[..random.Next(1, sample.Length + 1)];
+                for (var k = random.Next(6); k > 0; k--) bytes[random.Next(bytes.Length)] = (byte)random.Next(256);
+                var reading = Read(bytes);
+                Assert.NotNull(reading);
+                if (reading.Problem is not null) continue;
+                try
+                {
+                    Draw(bytes);
+                }
+                catch (UnreadableFileException)
+                {
+                    // Refused in words, which is all that is asked.
+                }
+            }
+        }
+    }
+}

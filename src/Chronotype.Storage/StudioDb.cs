@@ -24,9 +24,9 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     /// <summary>Brings the database to the present model, keeping what is in it.</summary>
     public async Task PrepareAsync(CancellationToken cancel = default)
     {
-        await Database.MigrateAsync(cancel);
         // Readers do not wait for the writer; every commit is flushed before it is acknowledged.
         await Database.ExecuteSqlRawAsync("PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL;", cancel);
+        await Database.MigrateAsync(cancel);
     }
 
     protected override void ConfigureConventions(ModelConfigurationBuilder conventions)

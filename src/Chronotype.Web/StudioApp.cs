@@ -22,6 +22,7 @@ public static class StudioApp
     {
         var builder = WebApplication.CreateBuilder(new WebApplicationOptions
         {
+            ApplicationName = typeof(StudioApp).Assembly.GetName().Name,
             ContentRootPath = AppContext.BaseDirectory,
             WebRootPath = Path.Combine(AppContext.BaseDirectory, "wwwroot"),
         });

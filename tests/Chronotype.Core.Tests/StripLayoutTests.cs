@@ -106,6 +106,16 @@ public class StripLayoutTests
     }
 
     [Fact]
+    public void A_milestone_marked_just_now_shows_all_its_words_beside_the_now_line()
+    {
+        var version = new StripVersion(new VersionNumber(1), "001", Now, 1, 1, "before the sky is repainted");
+        var strip = StripLayout.Lay(new StripInput([version], [], Now, "002", Width));
+        var flag = Assert.Single(strip.Flags);
+        Assert.Equal(version.Milestone, flag.Text);
+        Assert.True(strip.NowY > flag.Y + StripMeasure.FlagHeight);
+    }
+
+    [Fact]
     public void Small_changes_are_still_seen() =>
         Assert.True(StripLayout.HeightOf(0.01, 100) > StripMeasure.MinBar + 8);
 }

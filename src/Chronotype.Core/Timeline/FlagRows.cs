@@ -9,6 +9,9 @@ internal static class FlagRows
     public const int Rows = 3;
     public const double FontSize = 11.5, Padding = 20, Least = 46, Gap = 4, Longest = 190;
 
+    /// <summary>The width of one milestone's flag where it has all the room it may take.</summary>
+    public static double WidthOf(string words) => Make(0, [words]).Width;
+
     public static List<StripFlag> Place(IEnumerable<(double X, IReadOnlyList<StripVersion> Versions)> groups, double right)
     {
         var flags = new List<StripFlag>();

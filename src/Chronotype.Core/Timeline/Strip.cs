@@ -69,6 +69,7 @@ public sealed record StripFlag(double X, int Row, double Width, string Text, IRe
 }
 
 /// <summary>A strip laid out: everything that is drawn, with its place.</summary>
+/// <param name="NowY">The foot of the word "now", below any flag that reaches over it.</param>
 public sealed record Strip(
     double Width,
     IReadOnlyList<StripBand> Bands,
@@ -77,4 +78,5 @@ public sealed record Strip(
     IReadOnlyList<StripRing> Rings,
     IReadOnlyList<StripFlag> Flags,
     double? NowX,
+    double NowY,
     StripBar? Ghost);

@@ -121,9 +121,14 @@ internal sealed class StripBuckets(StripInput input)
             Label = (today ? "Today, " : "") + day.Date.ToString(day.Date.Year == Year ? "ddd d MMM" : "ddd d MMM yyyy", CultureInfo.InvariantCulture),
             Groups = merge ? Merged(day.Versions) : day.Versions.Select(v => (IReadOnlyList<StripVersion>)[v]).ToList(),
             Rings = RingsOf(day.Loose, together: false),
-            Extra = today ? StripMeasure.Pitch * 2 : 0,
+            Extra = today ? AfterNow : 0,
         };
     }
+
+    // The now line and the ghost, and above them the flag of a milestone that was marked last.
+    private double AfterNow => Math.Max(
+        StripMeasure.Pitch * 2,
+        input.Versions.Count > 0 && input.Versions[^1].Milestone is { } reason ? FlagRows.WidthOf(reason) : 0);
 
     private int Year => (input.Now ?? (input.Versions.Count > 0 ? input.Versions[^1].At : input.Loose[^1].At)).Year;
 
@@ -146,7 +151,7 @@ internal sealed class StripBuckets(StripInput input)
             Label = label,
             Groups = versions.Count > 0 ? [versions] : [],
             Rings = RingsOf(days.SelectMany(d => d.Loose).ToList(), together: true),
-            Extra = days.Any(d => IsToday(d.Date)) ? StripMeasure.Pitch * 2 : 0,
+            Extra = days.Any(d => IsToday(d.Date)) ? AfterNow : 0,
         };
     }
 

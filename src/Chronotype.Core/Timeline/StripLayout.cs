@@ -10,7 +10,7 @@ public static class StripLayout
     public static Strip Lay(StripInput input)
     {
         if (input.Versions.Count == 0 && input.Loose.Count == 0 && input.Now is null)
-            return new Strip(StripMeasure.Left + input.Width, [], [], [], [], [], null, null);
+            return new Strip(StripMeasure.Left + input.Width, [], [], [], [], [], null, 0, null);
 
         var buckets = new StripBuckets(input).Choose();
         var bands = new List<StripBand>();
@@ -48,7 +48,7 @@ public static class StripLayout
         }
         return new Strip(
             StripMeasure.Left + input.Width, bands, folds, bars,
-            places.SelectMany(p => p.Marks.Rings).Select(r => new StripRing(r.X, r.Saves)).ToList(), flags, nowX, ghost);
+            places.SelectMany(p => p.Marks.Rings).Select(r => new StripRing(r.X, r.Saves)).ToList(), flags, nowX, StripMeasure.Top + 12 + flags.Where(f => f.X + f.Width > nowX).Select(f => f.Row + 1).DefaultIfEmpty(0).Max() * StripMeasure.FlagRow, ghost);
     }
 
     // Bands share what is left by how much lies in them, up to a width past which marks would only drift apart; the newest takes the rest.

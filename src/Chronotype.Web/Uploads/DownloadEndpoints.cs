@@ -5,6 +5,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Saves;
+using Microsoft.AspNetCore.Http.Features;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Net.Http.Headers;
 
@@ -34,6 +35,8 @@ public static class DownloadEndpoints
 
         var stem = FileNames.Stem(name);
         context.Response.Headers.ContentDisposition = new ContentDispositionHeaderValue("attachment") { FileName = $"{stem}.zip", FileNameStar = $"{stem}.zip" }.ToString();
+        // The platform's zip writer ends each entry with a synchronous write, however asynchronously it is disposed of.
+        if (context.Features.Get<IHttpBodyControlFeature>() is { } control) control.AllowSynchronousIO = true;
         return Results.Stream(body => ZipAsync(body, stem, save.Files, store, cancel), "application/zip");
     }
 

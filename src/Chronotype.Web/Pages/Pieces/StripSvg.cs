@@ -78,10 +78,10 @@ public sealed class StripSvg
         // The whole height is there to be clicked, however small the change was.
         parts.Add(Rect(bar.X - 4, Top, bar.Width + 8, Base - Top, ("fill", "transparent")));
         var beside = bar.IsMilestone && !bar.IsBlock;
-        parts.Add(Text(beside ? bar.X + 5 : bar.Centre, y - 6, "v", bar.Label, beside ? "start" : "middle", colour));
+        var words = new List<XElement> { Text(beside ? bar.X + 5 : bar.Centre, y - 6, "v", bar.Label, beside ? "start" : "middle", colour) };
         var inside = a ? "A" : b ? "B" : bar.IsBlock && bar.Height > 18 ? bar.Versions.Count.ToString("N0") : "";
-        if (inside.Length > 0) parts.Add(Text(bar.Centre, Base - 5, "v", inside, "middle", a || !bar.Measured ? Ink : "#fff"));
-        return Mark(href, bar.IsBlock ? "" : row.Key, says, parts);
+        if (inside.Length > 0) words.Add(Text(bar.Centre, Base - 5, "v", inside, "middle", a || !bar.Measured ? Ink : "#fff"));
+        return Mark(href, bar.IsBlock ? "" : row.Key, says, parts, words);
     }
 
     private IEnumerable<XElement> DrawFlag(StripFlag flag)
@@ -107,9 +107,9 @@ public sealed class StripSvg
             Element("circle", [("cx", Plain.N(ring.X)), ("cy", Plain.N(Base - 7)), ("r", "5"), ("fill", a ? "#fff" : b ? Risk : "none"), ("stroke", Risk), ("stroke-width", "2")]),
         };
         var above = a ? "A" : b ? "B" : ring.Saves.Count > 1 ? ring.Saves.Count.ToString("N0") : "";
-        if (above.Length > 0) parts.Add(Text(ring.X, Base - 17, "v", above, "middle", RiskInk));
+        IEnumerable<XElement> words = above.Length > 0 ? [Text(ring.X, Base - 17, "v", above, "middle", RiskInk)] : [];
         var says = ring.Saves.Count > 1 ? $"{ring.Saves.Count:N0} loose saves, the last {Plain.Moment(row.At, view.Now)}" : Says(row);
-        return Mark(view.Asked.Query(a: row.Key), row.Key, says, parts);
+        return Mark(view.Asked.Query(a: row.Key), row.Key, says, parts, words);
     }
 
     private IEnumerable<XElement> DrawNow()
@@ -117,7 +117,7 @@ public sealed class StripSvg
         if (strip.NowX is { } now)
         {
             yield return Line(now, Top, now, Base + 6, Risk, 1);
-            yield return Text(now + 4, Top + 12, "now", "now");
+            yield return Text(now + 4, strip.NowY, "now", "now");
         }
         if (strip.Ghost is { } ghost)
         {
@@ -134,8 +134,10 @@ public sealed class StripSvg
 
     private static bool Holds(StripBar bar, SaveRow? row) => row?.Number is { } number && bar.Versions.Any(v => v.Number.Value == number);
 
-    private static XElement Mark(string href, string key, string says, IEnumerable<XElement> parts) => Element("a",
-        [("href", href), ("data-mark", key), ("aria-label", says), ("tabindex", "-1")], [new XElement("title", says), .. parts]);
+    // The words stand beside the link, which says more than they do, and let clicks through to it.
+    private static XElement Mark(string href, string key, string says, IEnumerable<XElement> parts, IEnumerable<XElement> words) => Element("g", [],
+        Element("a", [("href", href), ("data-mark", key), ("aria-label", says), ("tabindex", "-1")], [new XElement("title", says), .. parts]),
+        Element("g", [("pointer-events", "none"), ("aria-hidden", "true")], words));
 
     private static XElement Rect(double x, double y, double width, double height, params (string, string)[] more) => Element("rect",
         [("x", Plain.N(x)), ("y", Plain.N(y)), ("width", Plain.N(width)), ("height", Plain.N(height)), .. more]);

@@ -1,0 +1,232 @@
+using Chronotype.Core.Versions;
+using Chronotype.Storage;
+using Chronotype.Storage.Content;
+using Chronotype.Storage.Records;
+using Chronotype.Studio.Pieces;
+using Chronotype.Studio.Saves;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Studio.Tests;
+
+public class KeepingTests
+{
+    private static readonly Samples.OraLayer Sky = new("Sky", 60, 60), Moon = new("Moon", 20, 20, Red: 250, X: 5, Y: 5);
+
+    private static byte[] Poster(byte red, params Samples.OraLayer[] more) => Samples.OpenRaster(60, 60, [.. more, Sky with { Red = red }, Moon]);
+
+    [Fact]
+    public async Task A_version_records_its_number_its_exact_name_who_when_and_its_base()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Poster(1));
+        studio.Time.Advance(TimeSpan.FromHours(1));
+        var taken = await studio.TakeAsync(piece, Poster(2), "final FINAL (2).ora");
+        var kept = Assert.IsType<KeepResult.Kept>(await studio.KeepAsync(piece, by: studio.Odo, note: "  warmer \r\n sky "));
+
+        Assert.Equal("TIM_moonpull-poster_key_OB_002.ora", kept.ExactName);
+        Assert.Null(kept.NewerThanBase);
+        var save = (await studio.SavesAsync(piece))[^1];
+        Assert.Equal((taken.Save.Id, 2, 1, studio.Odo, studio.Ilse), (save.Id, save.Number, save.BaseNumber, save.KeptById!.Value, save.ArrivedById));
+        Assert.Equal(studio.Time.GetUtcNow(), save.KeptAt);
+        Assert.Equal("warmer \n sky", save.Note);
+        Assert.Equal("final FINAL (2).ora", save.ReceivedName);
+        Assert.NotNull(save.Reading);
+    }
+
+    [Theory]
+    [InlineData(0, "000")]
+    [InlineData(1, "001")]
+    public async Task The_first_number_is_the_conventions(int first, string label)
+    {
+        await using var studio = await StudioInUse.OpenAsync(first);
+        var kept = await studio.VersionAsync(await studio.PieceAsync(), Poster(1));
+        Assert.Equal($"TIM_moonpull-poster_key_IK_{label}.ora", kept.ExactName);
+    }
+
+    [Fact]
+    public async Task The_same_content_takes_no_number_and_is_not_stored_twice()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Poster(1));
+        var again = await studio.TakeAsync(piece, Poster(1), "copy of it.ora");
+        Assert.False(again.IsNew);
+        Assert.Single(await studio.SavesAsync(piece));
+    }
+
+    [Fact]
+    public async Task Content_that_comes_back_after_other_saves_says_what_it_equals()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Poster(1));
+        await studio.VersionAsync(piece, Poster(2));
+        await studio.TakeAsync(piece, Poster(1));
+        var older = Assert.IsType<KeepResult.Same>(await studio.KeepAsync(piece));
+        Assert.Equal((1, true, false), (older.As.Value, older.MayInsist, older.InsideOnly));
+        Assert.Equal(3, Assert.IsType<KeepResult.Kept>(await studio.KeepAsync(piece, insist: true)).Number.Value);
+
+        await studio.TakeAsync(piece, Poster(9));
+        await studio.TakeAsync(piece, Poster(1));
+        Assert.False(Assert.IsType<KeepResult.Same>(await studio.KeepAsync(piece, insist: true)).MayInsist);
+    }
+
+    [Fact]
+    public async Task A_file_that_was_only_saved_again_has_the_same_inside()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Samples.OpenRaster(60, 60, new DateTime(2026, 3, 2), Sky, Moon));
+        await studio.TakeAsync(piece, Samples.OpenRaster(60, 60, new DateTime(2026, 3, 3), Sky, Moon));
+        var same = Assert.IsType<KeepResult.Same>(await studio.KeepAsync(piece));
+        Assert.Equal((true, true), (same.InsideOnly, same.MayInsist));
+        Assert.IsType<KeepResult.Kept>(await studio.KeepAsync(piece, insist: true));
+    }
+
+    [Fact]
+    public async Task A_number_is_never_used_again_even_when_its_version_is_gone()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Poster(1));
+        await studio.VersionAsync(piece, Poster(2));
+        await studio.Do<StudioDb>(db => db.Saves.Where(s => s.Number == 2).ExecuteDeleteAsync());
+        Assert.Equal(3, (await studio.VersionAsync(piece, Poster(3))).Number.Value);
+    }
+
+    [Fact]
+    public async Task Many_who_keep_at_once_get_a_number_each_and_the_later_are_told()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Poster(1));
+        var saves = new List<Guid>();
+        for (byte i = 10; i < 18; i++) saves.Add((await studio.TakeAsync(piece, Poster(i))).Save.Id);
+
+        var results = await Task.WhenAll(saves.Select((s, i) => Task.Run(() => studio.KeepAsync(piece, s, by: i % 2 == 0 ? studio.Ilse : studio.Odo))));
+        var kept = results.Cast<KeepResult.Kept>().OrderBy(k => k.Number).ToList();
+        Assert.Equal(Enumerable.Range(2, 8), kept.Select(k => k.Number.Value));
+        Assert.Null(kept[0].NewerThanBase);
+        Assert.All(kept.Skip(1), k => Assert.Equal(new VersionNumber(k.Number.Value - 1), k.NewerThanBase));
+    }
+
+    [Fact]
+    public async Task Two_who_keep_the_same_save_keep_it_once()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        var save = (await studio.TakeAsync(piece, Poster(1))).Save.Id;
+        var results = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => Task.Run(() => studio.KeepAsync(piece, save))));
+        Assert.Single(results.OfType<KeepResult.Kept>());
+        Assert.Equal(5, results.OfType<KeepResult.Already>().Count());
+    }
+
+    [Fact]
+    public async Task A_save_that_cannot_be_read_is_stored_and_waits_at_a_question()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Poster(1));
+        var cut = Poster(2)[..900];
+        await studio.TakeAsync(piece, cut);
+        Assert.Contains("cut short", Assert.Single(Assert.IsType<KeepResult.Question>(await studio.KeepAsync(piece)).Doubts));
+        var save = (await studio.SavesAsync(piece))[^1];
+        Assert.Null(save.Number);
+        Assert.Equal(cut, await studio.Do((IContentStore store) => Task.FromResult(ReadAll(store.OpenRead(save.MainHash)))));
+        Assert.IsType<KeepResult.Kept>(await studio.KeepAsync(piece, insist: true));
+    }
+
+    [Fact]
+    public async Task Lost_layers_and_another_kind_of_file_are_asked_about()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Poster(1));
+        await studio.TakeAsync(piece, Samples.OpenRaster(60, 60, Sky));
+        Assert.Equal(["The last version had 2 layers; this save has one."], Assert.IsType<KeepResult.Question>(await studio.KeepAsync(piece)).Doubts);
+        await studio.TakeAsync(piece, Samples.Png(60, 60), "poster.png");
+        Assert.Contains("This piece is a .ora file; this save is a .png file.", Assert.IsType<KeepResult.Question>(await studio.KeepAsync(piece)).Doubts);
+    }
+
+    [Fact]
+    public async Task An_empty_file_is_stored_but_takes_no_number_by_itself()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.TakeAsync(piece, []);
+        Assert.Contains("empty", Assert.Single(Assert.IsType<KeepResult.Question>(await studio.KeepAsync(piece)).Doubts));
+        Assert.Single(await studio.SavesAsync(piece));
+    }
+
+    [Fact]
+    public async Task There_is_nothing_to_keep_on_a_piece_that_is_only_reserved()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        Assert.IsType<KeepResult.Nothing>(await studio.KeepAsync(await studio.PieceAsync()));
+    }
+
+    [Fact]
+    public async Task A_save_of_another_piece_cannot_be_kept_here()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        var other = await studio.TakeAsync(await studio.PieceAsync("Other"), Poster(1));
+        Assert.IsType<KeepResult.Nothing>(await studio.KeepAsync(piece, other.Save.Id));
+    }
+
+    [Fact]
+    public async Task How_much_changed_is_measured_against_the_version_before()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        var first = await studio.VersionAsync(piece, Poster(1));
+        var second = await studio.VersionAsync(piece, Samples.OpenRaster(60, 60, Sky with { Red = 1, Patch = (0, 0, 30, 60) }, Moon));
+        await studio.WorkAsync(first.SaveId);
+        await studio.WorkAsync(second.SaveId);
+        var saves = await studio.SavesAsync(piece);
+        Assert.Equal((1d, ChangeState.Measured), (saves[0].Change!.Value, saves[0].ChangeState));
+        Assert.Equal(1800.0 / 4000, saves[1].Change!.Value, 6);
+    }
+
+    [Fact]
+    public async Task A_piece_kept_at_every_change_numbers_by_itself_but_not_what_is_doubted()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Poster(1));
+        await studio.Do<SetKeepSetting>(d => d.DoAsync(piece.Id, KeepSetting.EveryChange));
+        foreach (var content in new[] { Poster(2), Poster(3)[..700], Samples.OpenRaster(60, 60, Sky), Poster(4) })
+        {
+            await studio.WorkAsync((await studio.TakeAsync(piece, content)).Save.Id);
+        }
+        Assert.Equal([1, 2, null, null, 3], (await studio.SavesAsync(piece)).Select(s => s.Number));
+    }
+
+    [Fact]
+    public async Task A_piece_kept_once_a_sitting_numbers_the_last_save_when_the_sitting_is_over()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.Do<SetKeepSetting>(d => d.DoAsync(piece.Id, KeepSetting.OncePerSitting));
+        await studio.TakeAsync(piece, Poster(1));
+        studio.Time.Advance(TimeSpan.FromMinutes(44));
+        await studio.TakeAsync(piece, Poster(2));
+        studio.Time.Advance(TimeSpan.FromMinutes(44));
+        Assert.Empty(await studio.Do((KeepBySetting d) => d.AfterSittingsAsync()));
+        studio.Time.Advance(TimeSpan.FromMinutes(1));
+        Assert.Single(await studio.Do((KeepBySetting d) => d.AfterSittingsAsync()));
+        Assert.Empty(await studio.Do((KeepBySetting d) => d.AfterSittingsAsync()));
+        Assert.Equal([null, 1], (await studio.SavesAsync(piece)).Select(s => s.Number));
+    }
+
+    private static byte[] ReadAll(Stream stream)
+    {
+        using (stream)
+        {
+            using var memory = new MemoryStream();
+            stream.CopyTo(memory);
+            return memory.ToArray();
+        }
+    }
+}

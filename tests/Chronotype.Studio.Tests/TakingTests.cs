@@ -1,0 +1,199 @@
+using System.IO.Compression;
+using System.Text;
+using Chronotype.Core.Versions;
+using Chronotype.Storage;
+using Chronotype.Storage.Content;
+using Chronotype.Studio.Saves;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Studio.Tests;
+
+public class TakingTests
+{
+    [Fact]
+    public async Task A_zip_is_taken_as_a_folder_with_its_main_file()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync("Scene");
+        var kept = await studio.VersionAsync(piece, Samples.Zip(("scene/main.gltfx", "the scene"), ("scene/textures/sand.txt", "sand"), ("scene/textures/sea.txt", "a long text about the sea, larger than the main file")), "scene.zip");
+
+        Assert.Equal("TIM_scene_key_IK_001.gltfx", kept.ExactName);
+        var save = Assert.Single(await studio.SavesAsync(piece));
+        Assert.Equal(["main.gltfx", "textures/sand.txt", "textures/sea.txt"], save.Files.Select(f => f.Path).Order(StringComparer.Ordinal));
+        Assert.Equal("main.gltfx", save.Files.Single(f => f.IsMain).Path);
+
+        // The main file stays the main one, however large another grows beside it.
+        await studio.TakeAsync(piece, Samples.Zip(("scene/main.gltfx", "x"), ("scene/notes.txt", new string('n', 500))), "scene.zip");
+        Assert.Equal("main.gltfx", (await studio.SavesAsync(piece))[^1].Files.Single(f => f.IsMain).Path);
+    }
+
+    [Fact]
+    public async Task Two_zips_of_one_folder_are_the_same_content()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.TakeAsync(piece, Samples.Zip(("a.txt", "1"), ("b.txt", "2")), "one.zip");
+        Assert.False((await studio.TakeAsync(piece, Samples.Zip(("b.txt", "2"), ("a.txt", "1")), "two.zip")).IsNew);
+    }
+
+    public static TheoryData<string, byte[]> Hostile() => new()
+    {
+        { "leads out", Samples.Zip(("../outside.txt", "x"), ("a.txt", "y")) },
+        { "absolute path", Samples.Zip(("/etc/passwd", "x")) },
+        { "two files called", Samples.Zip(("a.txt", "x"), ("A.TXT", "y")) },
+        { "no files", Samples.Zip() },
+        { "cut short or damaged", Samples.Zip(("a.txt", new string('x', 5000)))[..60] },
+        { "a link", Linked() },
+        { "far more than its size", Bomb() },
+    };
+
+    [Theory]
+    [MemberData(nameof(Hostile))]
+    public async Task A_hostile_zip_is_kept_as_the_one_file_that_it_is_and_says_why(string why, byte[] zip)
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        var taken = await studio.TakeAsync(piece, zip, "folder.zip");
+        Assert.Contains(why, taken.Save.ArrivalNotice);
+        var save = Assert.Single(await studio.SavesAsync(piece));
+        Assert.Equal(("folder.zip", (long)zip.Length), (Assert.Single(save.Files).Path, save.Size));
+        Assert.IsType<KeepResult.Question>(await studio.KeepAsync(piece));
+    }
+
+    [Fact]
+    public async Task An_arrival_that_breaks_off_leaves_no_save()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await Assert.ThrowsAsync<IOException>(() => studio.Do((TakeSave d) => d.DoAsync(piece.Id, studio.Ilse, "a.ora", new BreakingOff())));
+        Assert.Empty(await studio.SavesAsync(piece));
+        Assert.Equal(1, (await studio.VersionAsync(piece, [1, 2, 3], "a.lay")).Number.Value);
+    }
+
+    [Fact]
+    public async Task A_content_of_a_name_with_a_path_in_it_stays_in_its_piece()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        var taken = await studio.TakeAsync(piece, [1], @"..\..\windows\evil.lay");
+        Assert.Equal(("evil.lay", "evil.lay"), (taken.Save.ReceivedName, Assert.Single(taken.Save.Files).Path));
+    }
+
+    [Fact]
+    public async Task A_milestone_keeps_the_newest_first_and_counts_in_its_own_series()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, [1], "a.lay");
+        await studio.TakeAsync(piece, [2], "a.lay");
+        var (first, _) = await studio.Do((MarkMilestone d) => d.DoAsync(piece.Id, null, studio.Ilse, " before  the sky\nis repainted "));
+        Assert.Equal((1, 2, "before the sky is repainted", "TIM_moonpull-poster_key_M01.lay"),
+            (first.Expect().Milestone.Number, first.Result!.Version.Value, first.Result.Milestone.Reason, first.Result.Milestone.ExactName));
+        Assert.NotNull(first.Result.Kept);
+
+        var (older, _) = await studio.Do((MarkMilestone d) => d.DoAsync(piece.Id, new VersionNumber(1), studio.Odo, "client round 1"));
+        Assert.Equal((2, 1), (older.Expect().Milestone.Number, older.Result!.Version.Value));
+        Assert.Null(older.Result.Kept);
+    }
+
+    [Fact]
+    public async Task A_milestone_needs_a_reason_a_version_and_is_marked_once()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        async Task<string?> Refusal(int? number, string reason) => (await studio.Do((MarkMilestone d) =>
+            d.DoAsync(piece.Id, number is { } n ? new VersionNumber(n) : null, studio.Ilse, reason))).Outcome.Refusal;
+
+        Assert.Contains("nothing to mark", await Refusal(null, "reason"));
+        await studio.VersionAsync(piece, [1], "a.lay");
+        Assert.Contains("needs a reason", await Refusal(null, " \u0001 "));
+        Assert.Contains("at most 80", await Refusal(null, new string('x', 81)));
+        Assert.Contains("no version 009", await Refusal(9, "reason"));
+        Assert.Null(await Refusal(1, "reason"));
+        Assert.Contains("M01", await Refusal(1, "again"));
+    }
+
+    [Fact]
+    public async Task A_milestone_waits_while_the_newest_save_is_in_question()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.TakeAsync(piece, [], "a.lay");
+        var (outcome, objection) = await studio.Do((MarkMilestone d) => d.DoAsync(piece.Id, null, studio.Ilse, "reason"));
+        Assert.False(outcome.Done);
+        Assert.IsType<KeepResult.Question>(objection);
+    }
+
+    [Fact]
+    public async Task What_is_brought_back_is_a_new_loose_save_on_top()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        var first = await studio.VersionAsync(piece, [1], "a.lay");
+        var second = await studio.VersionAsync(piece, [2], "a.lay");
+        Assert.False((await studio.Do((BringBack d) => d.DoAsync(second.SaveId, studio.Odo))).Done);
+
+        var back = (await studio.Do((BringBack d) => d.DoAsync(first.SaveId, studio.Odo))).Expect();
+        var saves = await studio.SavesAsync(piece);
+        Assert.Equal([1, 2, null], saves.Select(s => s.Number));
+        Assert.Equal((back.Id, 1, saves[0].Identity), (saves[2].Id, saves[2].BroughtBackFrom, saves[2].Identity));
+        Assert.Equal(3, Assert.IsType<KeepResult.Kept>(await studio.KeepAsync(piece, insist: true)).Number.Value);
+    }
+
+    [Fact]
+    public async Task A_note_is_mended_and_taken_away_but_only_on_a_version()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        var version = await studio.VersionAsync(piece, [1], "a.lay");
+        Assert.True(await studio.Do((WriteNote d) => d.DoAsync(version.SaveId, "a\u0000b " + new string('c', 3000))));
+        Assert.Equal(KeepSave.MaxNote, (await studio.SavesAsync(piece))[0].Note!.Length);
+        await studio.Do((WriteNote d) => d.DoAsync(version.SaveId, "  "));
+        Assert.Null((await studio.SavesAsync(piece))[0].Note);
+        Assert.False(await studio.Do((WriteNote d) => d.DoAsync((studio.TakeAsync(piece, [2], "a.lay").Result).Save.Id, "x")));
+    }
+
+    [Fact]
+    public async Task What_changed_in_a_folder_counts_its_companions()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        var before = await studio.VersionAsync(piece, Samples.Zip(("main.txt", "m"), ("a.md", "a"), ("b.md", "b")), "f.zip");
+        var after = await studio.VersionAsync(piece, Samples.Zip(("main.txt", "m"), ("a.md", "A"), ("c.md", "c")), "f.zip");
+        var result = await studio.Do((CompareSaves d) => d.DoAsync(before.SaveId, after.SaveId));
+        Assert.Equal(["a.md", "c.md", "b.md"], result.Parts.Select(p => p.Name));
+        Assert.Equal(1, result.Change);
+        Assert.Equal(result.Summary, (await studio.Do((CompareSaves d) => d.DoAsync(before.SaveId, after.SaveId))).Summary);
+        Assert.Equal(1, await studio.Do((StudioDb db) => db.MeasuredChanges.CountAsync()));
+    }
+
+    private static byte[] Bomb()
+    {
+        using var memory = new MemoryStream();
+        using (var zip = new ZipArchive(memory, ZipArchiveMode.Create, leaveOpen: true))
+        {
+            using var stream = zip.CreateEntry("bomb.bin").Open();
+            var zeros = new byte[1 << 20];
+            for (var i = 0; i < 1100; i++) stream.Write(zeros);
+        }
+        return memory.ToArray();
+    }
+
+    private static byte[] Linked()
+    {
+        using var memory = new MemoryStream();
+        using (var zip = new ZipArchive(memory, ZipArchiveMode.Create, leaveOpen: true))
+        {
+            var entry = zip.CreateEntry("link");
+            entry.ExternalAttributes = unchecked((int)0xA1FF0000);
+            using var stream = entry.Open();
+            stream.Write(Encoding.UTF8.GetBytes("/etc/passwd"));
+        }
+        return memory.ToArray();
+    }
+
+    private sealed class BreakingOff : MemoryStream
+    {
+        public override ValueTask<int> ReadAsync(Memory<byte> buffer, CancellationToken cancel = default) => throw new IOException("The other side is gone.");
+    }
+}

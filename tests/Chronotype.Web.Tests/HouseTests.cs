@@ -1,0 +1,35 @@
+using System.Reflection;
+using NetArchTest.Rules;
+
+namespace Chronotype.Web.Tests;
+
+/// <summary>The house's rule: references only go down, and the core knows nothing but the platform.</summary>
+public class HouseTests
+{
+    private static readonly string[] Rooms = ["Core", "Formats", "Storage", "Studio", "Web"];
+
+    private static Assembly Room(string name) => Assembly.Load($"Chronotype.{name}");
+
+    [Theory]
+    [InlineData("Core", new string[0])]
+    [InlineData("Formats", new[] { "Core" })]
+    [InlineData("Storage", new[] { "Core" })]
+    [InlineData("Studio", new[] { "Core", "Formats", "Storage" })]
+    public void A_room_knows_only_the_rooms_below_it(string room, string[] below)
+    {
+        var above = Rooms.Except(below).Where(r => r != room).Select(r => $"Chronotype.{r}").ToArray();
+        var result = Types.InAssembly(Room(room)).ShouldNot().HaveDependencyOnAny(above).GetResult();
+        Assert.True(result.IsSuccessful, string.Join(", ", result.FailingTypeNames ?? []));
+    }
+
+    [Fact]
+    public void The_core_is_made_of_the_base_class_library_alone() =>
+        Assert.All(Room("Core").GetReferencedAssemblies(), a => Assert.StartsWith("System.", a.Name));
+
+    [Fact]
+    public void The_core_touches_no_disk()
+    {
+        var result = Types.InAssembly(Room("Core")).ShouldNot().HaveDependencyOnAny("System.IO.File", "System.IO.Directory", "System.IO.FileStream", "System.Net").GetResult();
+        Assert.True(result.IsSuccessful, string.Join(", ", result.FailingTypeNames ?? []));
+    }
+}

@@ -1,0 +1,123 @@
+using System.Net;
+using System.Net.Http.Headers;
+using System.Text.RegularExpressions;
+using Chronotype.Storage;
+using Chronotype.Storage.Records;
+using Microsoft.AspNetCore.Builder;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+
+namespace Chronotype.Web.Tests;
+
+/// <summary>The real server on a free port of loopback, on a data folder of the test's own.</summary>
+public sealed class ServedStudio : IAsyncDisposable
+{
+    private readonly StudioFolder folder;
+
+    private ServedStudio(WebApplication app, StudioFolder folder) => (App, this.folder) = (app, folder);
+
+    public WebApplication App { get; }
+    public Uri Address => new(App.Urls.First());
+
+    public static async Task<ServedStudio> OpenAsync()
+    {
+        var folder = new StudioFolder();
+        var app = StudioApp.Build(new Settings(folder.Path, IPAddress.Loopback, 0), []);
+        await StudioApp.PrepareAsync(app);
+        await app.StartAsync();
+        return new ServedStudio(app, folder);
+    }
+
+    /// <summary>Founds the studio with its owner, who comes back signed in.</summary>
+    public async Task<Visitor> FoundAsync()
+    {
+        var owner = new Visitor(Address);
+        await owner.PostAsync("/welcome", new() { ["studioName"] = "Spring Tide", ["name"] = "Ilse Korhonen", ["initials"] = "IK", ["password"] = "ten letters and more" });
+        return owner;
+    }
+
+    /// <summary>Founds the studio and starts the project TIDES.</summary>
+    public async Task<Visitor> WithProjectAsync()
+    {
+        var owner = await FoundAsync();
+        await owner.PostAsync("/projects/new", new() { ["Title"] = "Tides", ["Code"] = "TIDES", ["ClientName"] = "Museum", ["ClientCode"] = "TIM", ["Plan"] = "print", ["FirstNumber"] = "1" });
+        return owner;
+    }
+
+    public async Task<T> Read<T>(Func<StudioDb, Task<T>> query)
+    {
+        await using var scope = App.Services.CreateAsyncScope();
+        return await query(scope.ServiceProvider.GetRequiredService<StudioDb>());
+    }
+
+    public Task<List<Save>> SavesAsync() => Read(db => db.Saves.AsNoTracking().Include(s => s.Files).OrderBy(s => s.Sequence).ToListAsync());
+
+    public async ValueTask DisposeAsync()
+    {
+        await App.StopAsync();
+        await App.DisposeAsync();
+        folder.Dispose();
+    }
+}
+
+/// <summary>Somebody with a browser's cookies.</summary>
+public sealed partial class Visitor
+{
+    private readonly HttpClient client;
+
+    public Visitor(Uri address)
+    {
+        Cookies = new CookieContainer();
+        client = new HttpClient(new HttpClientHandler { CookieContainer = Cookies, AllowAutoRedirect = false }) { BaseAddress = address };
+    }
+
+    public CookieContainer Cookies { get; }
+
+    public Task<HttpResponseMessage> GetAsync(string path) => client.GetAsync(path);
+
+    public Task<HttpResponseMessage> SendAsync(HttpRequestMessage request) => client.SendAsync(request);
+
+    public async Task<string> PageAsync(string path)
+    {
+        var response = await client.GetAsync(path);
+        Assert.Equal((path, HttpStatusCode.OK), (path, response.StatusCode));
+        return WebUtility.HtmlDecode(await response.Content.ReadAsStringAsync());
+    }
+
+    /// <summary>The form token of a page; the page of the address itself unless another is named.</summary>
+    public async Task<string> TokenAsync(string path) => Token().Match(await (await client.GetAsync(path)).Content.ReadAsStringAsync()).Groups[1].Value;
+
+    public async Task<HttpResponseMessage> PostAsync(string path, Dictionary<string, string> fields, string? from = null)
+    {
+        fields["__RequestVerificationToken"] = await TokenAsync(from ?? path);
+        return await client.PostAsync(path, new FormUrlEncodedContent(fields));
+    }
+
+    /// <summary>Posts a form with a file, as the script does.</summary>
+    public async Task<HttpResponseMessage> UploadAsync(string path, byte[] content, string name, Dictionary<string, string>? fields = null, string? token = null)
+    {
+        using var form = new MultipartFormDataContent();
+        foreach (var (key, value) in fields ?? []) form.Add(new StringContent(value), key);
+        var part = new ByteArrayContent(content);
+        // Written by hand: the client would refuse to send what a hostile sender may.
+        part.Headers.TryAddWithoutValidation("Content-Disposition", $"form-data; name=\"file\"; filename=\"{name}\"");
+        form.Add(part);
+        using var request = new HttpRequestMessage(HttpMethod.Post, path) { Content = form };
+        request.Headers.Accept.Add(new MediaTypeWithQualityHeaderValue("application/json"));
+        request.Headers.Add("X-Form-Token", token ?? await TokenAsync("/people"));
+        return await client.SendAsync(request);
+    }
+
+    public Task<HttpResponseMessage> StartPieceAsync(byte[] content, string name, string subject = "Moonpull poster") =>
+        UploadAsync("/projects/TIDES/pieces", content, name, new() { ["subject"] = subject, ["function"] = "key" });
+
+    public Task<HttpResponseMessage> SaveAsync(byte[] content, string name = "poster.ora") => UploadAsync("/projects/TIDES/TIM_moonpull-poster_key/saves", content, name);
+
+    public Task<HttpResponseMessage> ActAsync(string handler, Dictionary<string, string> fields) =>
+        PostAsync($"/projects/TIDES/TIM_moonpull-poster_key?handler={handler}", fields, from: "/people");
+
+    public Task<string> PiecePageAsync() => PageAsync("/projects/TIDES/TIM_moonpull-poster_key");
+
+    [GeneratedRegex("""name="__RequestVerificationToken" type="hidden" value="([^"]+)""")]
+    private static partial Regex Token();
+}

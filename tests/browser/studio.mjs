@@ -1,0 +1,59 @@
+// Starts a real studio for a browser test, and a real browser to visit it with.
+import { spawn, execFileSync } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { chromium } from 'playwright-core';
+import axe from 'axe-core';
+
+const root = resolve(import.meta.dirname ?? new URL('.', import.meta.url).pathname, '../..');
+const bin = name => join(root, 'src', name, 'bin/Release/net10.0', `${name}.dll`);
+
+export async function serve({ demo = false } = {}) {
+  const data = mkdtempSync(join(tmpdir(), 'chronotype-browser-'));
+  if (demo) execFileSync('dotnet', [bin('Chronotype.Demo'), data]);
+  const server = spawn('dotnet', [bin('Chronotype.Web'), '--data', data, '--port', '0'], { stdio: ['ignore', 'pipe', 'inherit'] });
+  const address = await new Promise((ready, failed) => {
+    let text = '';
+    server.stdout.on('data', chunk => {
+      text += chunk;
+      const found = /ready: (http:\S+)/.exec(text);
+      if (found) ready(found[1]);
+    });
+    server.on('exit', code => failed(new Error(`The server ended with ${code}: ${text}`)));
+  });
+  return {
+    address,
+    async stop() {
+      server.removeAllListeners('exit');
+      server.kill('SIGTERM');
+      await new Promise(done => server.on('exit', done));
+      rmSync(data, { recursive: true, force: true });
+    },
+  };
+}
+
+export const launch = () => chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+});
+
+/** A page that fails its test when the browser reports an error or asks another host for anything. */
+export async function visit(browser, address, viewport = { width: 1280, height: 800 }) {
+  const context = await browser.newContext({ baseURL: address, viewport, acceptDownloads: true });
+  const page = await context.newPage();
+  const troubles = [];
+  page.on('pageerror', e => troubles.push(e.message));
+  page.on('console', m => { if (m.type() === 'error' && !/status of (4|5)\d\d/.test(m.text())) troubles.push(m.text()); });
+  page.on('request', r => { if (!r.url().startsWith(address) && !/^(blob|data):/.test(r.url())) troubles.push(`asked for ${r.url()}`); });
+  page.troubles = troubles;
+  return page;
+}
+
+/** The serious faults that axe finds, as one line each. The engine goes in through the debugger, past the page's own policy. */
+export async function faults(page) {
+  await page.evaluate(axe.source);
+  const result = await page.evaluate(() => window.axe.run(document, { resultTypes: ['violations'] }));
+  return result.violations.filter(v => ['serious', 'critical'].includes(v.impact))
+    .map(v => `${v.id}: ${v.nodes.map(n => n.target.join(' ')).slice(0, 4).join(' | ')}`);
+}

@@ -30,7 +30,7 @@ internal sealed class Bucket
 internal sealed class StripBuckets(StripInput input)
 {
     // How far, as shares of the width counted from the newest, each way of drawing may reach.
-    private const double VersionsReach = 0.5, SittingsReach = 0.68, WeeksReach = 0.78, MonthsReach = 0.84;
+    private const double VersionsReach = 0.45, SittingsReach = 0.58, WeeksReach = 0.7, MonthsReach = 0.88;
 
     private const int RingRun = 8;
 
@@ -77,8 +77,7 @@ internal sealed class StripBuckets(StripInput input)
 
         bool Fits(Bucket bucket, double reach)
         {
-            var more = bucket.MinWidth + (chosen.Count > 0 ? StripMeasure.FoldWidth : 0);
-            // The newest day is drawn whatever it takes; it is merged by runs when it alone is too wide.
+            var more = bucket.MinWidth + (chosen.First is { } next && Fold(bucket, next.Value) > 0 ? StripMeasure.FoldWidth : 0);
             if (cost + more > input.Width * reach) return false;
             cost += more;
             chosen.AddFirst(bucket);
@@ -86,11 +85,16 @@ internal sealed class StripBuckets(StripInput input)
         }
     }
 
-    /// <summary>Days between two bands that are not drawn.</summary>
-    public static int DaysBetween(Bucket earlier, Bucket later) => later.First.DayNumber - earlier.Last.DayNumber - 1;
+    /// <summary>The days between two bands that a fold stands for; 0 where none is drawn. Beside a week or a month only a long pause is worth one.</summary>
+    public static int Fold(Bucket earlier, Bucket later)
+    {
+        var days = later.First.DayNumber - earlier.Last.DayNumber - 1;
+        var spans = earlier.First != earlier.Last || later.First != later.Last;
+        return spans && days < 15 ? 0 : days;
+    }
 
     private static double Cost(IReadOnlyList<Bucket> buckets) =>
-        buckets.Sum(b => b.MinWidth) + buckets.Zip(buckets.Skip(1)).Count(p => DaysBetween(p.First, p.Second) > 0) * StripMeasure.FoldWidth;
+        buckets.Sum(b => b.MinWidth) + buckets.Zip(buckets.Skip(1)).Count(p => Fold(p.First, p.Second) > 0) * StripMeasure.FoldWidth;
 
     private sealed record Day(DateOnly Date, List<StripVersion> Versions, List<StripLoose> Loose);
 
@@ -109,6 +113,10 @@ internal sealed class StripBuckets(StripInput input)
         }
     }
 
+    private bool IsLast(DateOnly date) => date == DateOnly.FromDateTime((input.Now ?? Newest).DateTime);
+
+    private DateTimeOffset Newest => input.Versions.Select(v => v.At).Concat(input.Loose.Select(s => s.At)).Max();
+
     private bool IsToday(DateOnly date) => input.Now is { } now && date == DateOnly.FromDateTime(now.DateTime);
 
     private Bucket DayBucket(Day day, bool merge)
@@ -121,16 +129,16 @@ internal sealed class StripBuckets(StripInput input)
             Label = (today ? "Today, " : "") + day.Date.ToString(day.Date.Year == Year ? "ddd d MMM" : "ddd d MMM yyyy", CultureInfo.InvariantCulture),
             Groups = merge ? Merged(day.Versions) : day.Versions.Select(v => (IReadOnlyList<StripVersion>)[v]).ToList(),
             Rings = RingsOf(day.Loose, together: false),
-            Extra = today ? AfterNow : 0,
+            Extra = IsLast(day.Date) ? AfterLast : 0,
         };
     }
 
     // The now line and the ghost, and above them the flag of a milestone that was marked last.
-    private double AfterNow => Math.Max(
-        StripMeasure.Pitch * 2,
+    private double AfterLast => Math.Max(
+        input.Now is null ? 0 : StripMeasure.Pitch * 2,
         input.Versions.Count > 0 && input.Versions[^1].Milestone is { } reason ? FlagRows.WidthOf(reason) : 0);
 
-    private int Year => (input.Now ?? (input.Versions.Count > 0 ? input.Versions[^1].At : input.Loose[^1].At)).Year;
+    private int Year => (input.Now ?? Newest).Year;
 
     // Sittings; and where even one sitting alone is too many (a view opened on it), runs of equal length.
     private IReadOnlyList<IReadOnlyList<StripVersion>> Merged(List<StripVersion> versions)
@@ -151,7 +159,7 @@ internal sealed class StripBuckets(StripInput input)
             Label = label,
             Groups = versions.Count > 0 ? [versions] : [],
             Rings = RingsOf(days.SelectMany(d => d.Loose).ToList(), together: true),
-            Extra = days.Any(d => IsToday(d.Date)) ? AfterNow : 0,
+            Extra = days.Any(d => IsLast(d.Date)) ? AfterLast : 0,
         };
     }
 

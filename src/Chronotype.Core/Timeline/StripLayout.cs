@@ -20,7 +20,7 @@ public static class StripLayout
         var spare = Spare(buckets, input.Width);
         for (var i = 0; i < buckets.Count; i++)
         {
-            if (i > 0 && StripBuckets.DaysBetween(buckets[i - 1], buckets[i]) is > 0 and var days)
+            if (i > 0 && StripBuckets.Fold(buckets[i - 1], buckets[i]) is > 0 and var days)
             {
                 folds.Add(new StripFold(x, FoldLabel(days)));
                 x += StripMeasure.FoldWidth;
@@ -54,7 +54,7 @@ public static class StripLayout
     // Bands share what is left by how much lies in them, up to a width past which marks would only drift apart; the newest takes the rest.
     private static double[] Spare(IReadOnlyList<Bucket> buckets, double width)
     {
-        var folds = buckets.Zip(buckets.Skip(1)).Count(p => StripBuckets.DaysBetween(p.First, p.Second) > 0);
+        var folds = buckets.Zip(buckets.Skip(1)).Count(p => StripBuckets.Fold(p.First, p.Second) > 0);
         var spare = Math.Max(0, width - buckets.Sum(b => b.MinWidth) - folds * StripMeasure.FoldWidth);
         var weights = buckets.Select(b => 1.0 + b.Groups.Count + b.Rings.Count).ToArray();
         var total = weights.Sum();

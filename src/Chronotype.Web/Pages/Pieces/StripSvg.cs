@@ -41,7 +41,8 @@ public sealed class StripSvg
     {
         var milestones = view.Saves.Count(s => s.Milestone is not null);
         yield return Text(20, 34, "d", "Main line");
-        yield return Text(20, 52, "c", $"{view.Kept:N0} kept{(milestones > 0 ? $", {Plain.Count(milestones, "milestone", "milestones")}" : "")}");
+        yield return Text(20, 52, "c", $"{view.Kept:N0} kept");
+        if (milestones > 0) yield return Text(20, 69, "c", Plain.Count(milestones, "milestone", "milestones"));
         yield return Text(20, Base - 2, "c", "bar height = change");
     }
 
@@ -77,7 +78,7 @@ public sealed class StripSvg
         ]));
         // The whole height is there to be clicked, however small the change was.
         parts.Add(Rect(bar.X - 4, Top, bar.Width + 8, Base - Top, ("fill", "transparent")));
-        var beside = bar.IsMilestone && !bar.IsBlock;
+        var beside = bar.IsMilestone;
         var words = new List<XElement> { Text(beside ? bar.X + 5 : bar.Centre, y - 6, "v", bar.Label, beside ? "start" : "middle", colour) };
         var inside = a ? "A" : b ? "B" : bar.IsBlock && bar.Height > 18 ? bar.Versions.Count.ToString("N0") : "";
         if (inside.Length > 0) words.Add(Text(bar.Centre, Base - 5, "v", inside, "middle", a || !bar.Measured ? Ink : "#fff"));

@@ -1,0 +1,37 @@
+// Takes the pictures of docs/screenshots from a fresh demo studio: `node docs/screenshots.mjs`, after ./check has built it.
+import { launch, serve, visit } from '../tests/browser/studio.mjs';
+
+const poster = '/projects/TIDES/TIM_moonpull-poster_key';
+const pictures = [
+  ['bench', '/'],
+  ['project', '/projects/TIDES'],
+  ['start-project', '/projects/new'],
+  ['start-piece', '/projects/TIDES', async page => {
+    await page.keyboard.press('n');
+    await page.fill('[name=subject]', 'Shore walk, opening night');
+    await page.waitForSelector('#resulting-name >> text=TIM_shore-walk-opening-night');
+  }],
+  ['piece', poster],
+  ['piece-wipe', `${poster}?a=11&b=14&look=wipe`, page => page.waitForSelector('.ledger td:has-text("repainted")')],
+  ['piece-table', `${poster}?table=true`],
+  ['piece-sound', '/projects/TIDE-GUIDE/TIM_guide-stop-1_mix?a=2&b=5', page => page.waitForSelector('.ledger >> text=of the time differs')],
+];
+
+const studio = await serve({ demo: true });
+const browser = await launch();
+try {
+  const page = await visit(browser, studio.address);
+  await page.goto('/sign-in');
+  await page.screenshot({ path: 'docs/screenshots/sign-in.png' });
+  await page.click('text=Sign in as IK');
+  for (const [name, address, ready] of pictures) {
+    await page.goto(address);
+    await page.waitForLoadState('networkidle');
+    await ready?.(page);
+    await page.waitForLoadState('networkidle');
+    await page.screenshot({ path: `docs/screenshots/${name}.png` });
+  }
+} finally {
+  await browser.close();
+  await studio.stop();
+}

@@ -51,6 +51,7 @@ public static class StudioApp
         services.AddStudio(data).AddSignInManager().AddClaimsPrincipalFactory<PersonClaims>();
         services.AddHostedService<SaveWorker>();
         services.AddHostedService<SittingWorker>();
+        services.AddScoped<UploadEndpoints>();
         services.AddDataProtection().SetApplicationName("Chronotype").PersistKeysToFileSystem(new DirectoryInfo(data.Keys));
 
         services.AddAuthentication(IdentityConstants.ApplicationScheme).AddCookie(IdentityConstants.ApplicationScheme, o =>
@@ -85,7 +86,7 @@ public static class StudioApp
     public static void Map(WebApplication app)
     {
         // Only a proxy on this machine is believed about the scheme, which is the default of the list of known proxies.
-        app.UseForwardedHeaders(new ForwardedHeadersOptions { ForwardedHeaders = ForwardedHeaders.XForwardedProto | ForwardedHeaders.XForwardedHost });
+        app.UseForwardedHeaders(new ForwardedHeadersOptions { ForwardedHeaders = ForwardedHeaders.XForwardedProto });
         app.UseMiddleware<SecurityHeaders>();
         app.UseExceptionHandler("/oops");
         app.UseStatusCodePagesWithReExecute("/oops", "?code={0}");

@@ -22,13 +22,11 @@ public sealed class UploadEndpoints(
 
     public static void Map(IEndpointRouteBuilder routes)
     {
-        routes.MapPost("/projects/{project}/pieces", (HttpContext c, string project, CancellationToken cancel) =>
-            Of(c).AnswerAsync(c, upload => Of(c).StartAsync(c, project, upload, cancel), cancel));
-        routes.MapPost("/projects/{project}/{piece}/saves", (HttpContext c, string project, string piece, CancellationToken cancel) =>
-            Of(c).AnswerAsync(c, upload => Of(c).SaveAsync(c, project, piece, upload, cancel), cancel));
+        routes.MapPost("/projects/{project}/pieces", (HttpContext context, UploadEndpoints uploads, string project, CancellationToken cancel) =>
+            uploads.AnswerAsync(context, upload => uploads.StartAsync(context, project, upload, cancel), cancel));
+        routes.MapPost("/projects/{project}/{piece}/saves", (HttpContext context, UploadEndpoints uploads, string project, string piece, CancellationToken cancel) =>
+            uploads.AnswerAsync(context, upload => uploads.SaveAsync(context, project, piece, upload, cancel), cancel));
     }
-
-    private static UploadEndpoints Of(HttpContext context) => ActivatorUtilities.GetServiceOrCreateInstance<UploadEndpoints>(context.RequestServices);
 
     private sealed record Answer(string? Location, string? Error, int Status = StatusCodes.Status200OK)
     {

@@ -94,7 +94,7 @@ public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
     /// <returns>False when there is no such piece.</returns>
     public async Task<bool> LoadAsync(string project, string piece, string hand, CancellationToken cancel)
     {
-        var found = await db.Pieces.AsNoTracking().Include(p => p.Project).ThenInclude(p => p.Client).Include(p => p.Project.Folders)
+        var found = await db.Pieces.AsNoTracking().Include(p => p.Project).ThenInclude(p => p.Client)
             .FirstOrDefaultAsync(p => p.Project.Code == project && p.CurrentName == piece, cancel);
         if (found is null) return false;
         Piece = found;

@@ -12,6 +12,21 @@ function box() {
   return { element, title, bar, text, button };
 }
 
+function tell(title, sentence) {
+  const shown = box();
+  shown.element.setAttribute('role', 'alert');
+  shown.title.textContent = title;
+  shown.text.textContent = sentence;
+  shown.bar.hidden = true;
+  shown.button.textContent = 'Close';
+  shown.button.onclick = () => shown.element.remove();
+}
+
+// An answer that is an error is not put into the page; what to do about it is said beside it.
+document.addEventListener('htmx:response:error', e => tell('That did not work',
+  `The server answered with an error (${e.detail.ctx?.response?.status ?? 'unknown'}). What was stored before is untouched. Load the page anew and look before you try again.`));
+document.addEventListener('htmx:error', e => e.detail.ctx && tell('No answer', 'The server could not be reached. What was stored before is untouched; try again.'));
+
 export function send(form, file) {
   const shown = box();
   const request = new XMLHttpRequest();
@@ -22,13 +37,8 @@ export function send(form, file) {
   body.append('file', file, file.name);
 
   const failed = sentence => {
-    shown.title.textContent = 'Not sent';
-    shown.text.textContent = sentence;
-    shown.bar.hidden = true;
-    shown.element.setAttribute('role', 'alert');
-    shown.button.textContent = 'Close';
-    shown.button.onclick = () => shown.element.remove();
-    form.dispatchEvent(new CustomEvent('upload-failed', { detail: sentence }));
+    shown.element.remove();
+    tell('Not sent', sentence);
   };
   shown.title.textContent = file.name;
   shown.text.textContent = 'Starting…';
@@ -91,12 +101,7 @@ addEventListener('drop', e => {
   e.preventDefault();
   mark(false);
   if (e.dataTransfer.files.length !== 1) {
-    const shown = box();
-    shown.title.textContent = 'One file at a time';
-    shown.text.textContent = 'Drop one file, or one zip of a folder.';
-    shown.bar.hidden = true;
-    shown.button.textContent = 'Close';
-    shown.button.onclick = () => shown.element.remove();
+    tell('One file at a time', 'Drop one file, or one zip of a folder.');
     return;
   }
   if (form.dataset.upload === 'at-once') send(form, e.dataTransfer.files[0]);

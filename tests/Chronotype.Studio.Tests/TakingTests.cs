@@ -43,6 +43,8 @@ public class TakingTests
         { "two files called", Samples.Zip(("a.txt", "x"), ("A.TXT", "y")) },
         { "no files", Samples.Zip() },
         { "cut short or damaged", Samples.Zip(("a.txt", new string('x', 5000)))[..60] },
+        { "cut short or damaged", Altered(Samples.Noise(400), "the text of a file", at: 4) },
+        { "locked with a password", Locked() },
         { "a link", Linked() },
         { "far more than its size", Bomb() },
     };
@@ -165,6 +167,29 @@ public class TakingTests
         Assert.Equal(1, result.Change);
         Assert.Equal(result.Summary, (await studio.Do((CompareSaves d) => d.DoAsync(before.SaveId, after.SaveId))).Summary);
         Assert.Equal(1, await studio.Do((StudioDb db) => db.MeasuredChanges.CountAsync()));
+    }
+
+    // A stored entry whose bytes no longer fit their sum.
+    private static byte[] Altered(byte[] noise, string text, int at)
+    {
+        using var memory = new MemoryStream();
+        using (var zip = new ZipArchive(memory, ZipArchiveMode.Create, leaveOpen: true))
+        {
+            using (var first = zip.CreateEntry("a.txt", CompressionLevel.NoCompression).Open()) first.Write(Encoding.UTF8.GetBytes(text));
+            using var second = zip.CreateEntry("b.bin").Open();
+            second.Write(noise);
+        }
+        var bytes = memory.ToArray();
+        bytes[bytes.AsSpan().IndexOf(Encoding.UTF8.GetBytes(text)) + at] ^= 1;
+        return bytes;
+    }
+
+    // General purpose bit 0 (APPNOTE 4.4.4), in the list of parts at the end.
+    private static byte[] Locked()
+    {
+        var bytes = Samples.Zip(("a.txt", "secret"));
+        bytes[bytes.AsSpan().LastIndexOf("PK\u0001\u0002"u8) + 8] |= 1;
+        return bytes;
     }
 
     private static byte[] Bomb()

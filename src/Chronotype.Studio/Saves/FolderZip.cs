@@ -1,4 +1,5 @@
 using System.IO.Compression;
+using System.IO.Hashing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
 using Chronotype.Storage.Content;
@@ -29,9 +30,12 @@ internal static class FolderZip
             {
                 await using var content = await entry.OpenAsync(cancel);
                 var room = Math.Max(BombBytes, zipped.Size * BombRatio) - total;
-                var staged = await store.StageAsync(new Bounded(content, room), cancel);
+                var entryBytes = new EntryBytes(content, room);
+                var staged = await store.StageAsync(entryBytes, cancel);
                 total += staged.Size;
                 files.Add((path, staged));
+                // The platform does not hold what it unpacked against the zip's own sum, and the zip is thrown away afterwards.
+                if (entryBytes.Crc32 != entry.Crc32) throw new InvalidDataException($"The part {path} differs from its check sum.");
             }
             return files;
         }
@@ -66,6 +70,7 @@ internal static class FolderZip
         foreach (var entry in entries)
         {
             if ((entry.ExternalAttributes >> 16 & TypeMask) == LinkType) throw new NotUnpackedException($"This zip has a link in it (“{entry.FullName}”), and links are never followed; it is kept as the one file that it is.");
+            if (entry.IsEncrypted) throw new NotUnpackedException("This zip is locked with a password, so it was not unpacked; it is kept as the one file that it is.");
             if (!ProjectPath.TryParse(entry.FullName, out var path, out var fault)) throw new NotUnpackedException($"{fault} The zip was not unpacked; it is kept as the one file that it is.");
             if (!seen.Add(path.Text)) throw new NotUnpackedException($"This zip has two files called “{path}”; it is kept as the one file that it is.");
             planned.Add((path, entry));
@@ -82,14 +87,18 @@ internal static class FolderZip
             : planned;
     }
 
-    private sealed class Bounded(Stream inner, long room) : Stream
+    private sealed class EntryBytes(Stream inner, long room) : Stream
     {
+        private readonly Crc32 crc = new();
         private long left = room;
+
+        public uint Crc32 => crc.GetCurrentHashAsUInt32();
 
         public override async ValueTask<int> ReadAsync(Memory<byte> buffer, CancellationToken cancel = default)
         {
             var read = await inner.ReadAsync(buffer, cancel);
             left -= read;
+            crc.Append(buffer.Span[..read]);
             return left >= 0 ? read : throw new NotUnpackedException("This zip unpacks to far more than its size; it is kept as the one file that it is.");
         }
 

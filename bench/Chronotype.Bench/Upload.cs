@@ -1,5 +1,6 @@
 using System.Diagnostics;
 using System.Net.Http.Headers;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Bench;
 
@@ -92,7 +93,7 @@ internal static class Upload
         (await client.GetStringAsync(page)).Split("name=\"__RequestVerificationToken\" type=\"hidden\" value=\"")[1].Split('"')[0];
 
     /// <summary>Bytes that do not compress, made as they are read.</summary>
-    private sealed class Noise(long length, int seed) : Stream
+    private sealed class Noise(long length, int seed) : ForwardStream
     {
         private readonly Random random = new(seed);
         private long left = length;
@@ -104,16 +105,5 @@ internal static class Upload
             left -= read;
             return read;
         }
-
-        public override bool CanRead => true;
-        public override bool CanSeek => false;
-        public override bool CanWrite => false;
-        // Not told, so the form goes out in chunks, as a program's would.
-        public override long Length => throw new NotSupportedException();
-        public override long Position { get => throw new NotSupportedException(); set => throw new NotSupportedException(); }
-        public override void Flush() { }
-        public override long Seek(long offset, SeekOrigin origin) => throw new NotSupportedException();
-        public override void SetLength(long value) => throw new NotSupportedException();
-        public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
     }
 }

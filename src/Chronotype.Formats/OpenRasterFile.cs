@@ -160,7 +160,7 @@ public sealed class OpenRasterFile : IDisposable
 }
 
 /// <summary>Reads at most so many bytes of a stream whose length is not to be believed.</summary>
-internal sealed class BoundedStream(Stream inner, long most) : Stream
+internal sealed class BoundedStream(Stream inner, long most) : ForwardStream
 {
     private long left = most;
 
@@ -176,14 +176,4 @@ internal sealed class BoundedStream(Stream inner, long most) : Stream
         if (disposing) inner.Dispose();
         base.Dispose(disposing);
     }
-
-    public override bool CanRead => true;
-    public override bool CanSeek => false;
-    public override bool CanWrite => false;
-    public override long Length => throw new NotSupportedException();
-    public override long Position { get => throw new NotSupportedException(); set => throw new NotSupportedException(); }
-    public override void Flush() { }
-    public override long Seek(long offset, SeekOrigin origin) => throw new NotSupportedException();
-    public override void SetLength(long value) => throw new NotSupportedException();
-    public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
 }

@@ -168,7 +168,7 @@ public static class SaveComparer
 }
 
 /// <summary>A stretch of a seekable stream, read from its beginning to its end.</summary>
-internal sealed class SliceStream : Stream
+internal sealed class SliceStream : ForwardStream
 {
     private readonly Stream inner;
     private long left;
@@ -185,14 +185,4 @@ internal sealed class SliceStream : Stream
         left -= read;
         return read;
     }
-
-    public override bool CanRead => true;
-    public override bool CanSeek => false;
-    public override bool CanWrite => false;
-    public override long Length => throw new NotSupportedException();
-    public override long Position { get => throw new NotSupportedException(); set => throw new NotSupportedException(); }
-    public override void Flush() { }
-    public override long Seek(long offset, SeekOrigin origin) => throw new NotSupportedException();
-    public override void SetLength(long value) => throw new NotSupportedException();
-    public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
 }

@@ -1,6 +1,7 @@
 using System.Globalization;
 using Chronotype.Storage;
 using Chronotype.Web;
+using Microsoft.AspNetCore.Connections;
 
 // What is written is the same wherever the machine stands; only the time zone is its own.
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
@@ -14,6 +15,11 @@ try
     if (!settings.IsLoopback) Console.WriteLine("It listens beyond this machine and does not encrypt by itself: put a proxy with a certificate before it.");
     await app.WaitForShutdownAsync();
     return 0;
+}
+catch (IOException e) when (e.InnerException is AddressInUseException)
+{
+    Console.Error.WriteLine($"{e.Message} Another program listens there; give another port with --port.");
+    return 1;
 }
 catch (Exception e) when (e is SettingException or IOException)
 {

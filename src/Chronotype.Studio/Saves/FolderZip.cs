@@ -87,7 +87,7 @@ internal static class FolderZip
             : planned;
     }
 
-    private sealed class EntryBytes(Stream inner, long room) : Stream
+    private sealed class EntryBytes(Stream inner, long room) : ForwardStream
     {
         private readonly Crc32 crc = new();
         private long left = room;
@@ -101,16 +101,5 @@ internal static class FolderZip
             crc.Append(buffer.Span[..read]);
             return left >= 0 ? read : throw new NotUnpackedException("This zip unpacks to far more than its size; it is kept as the one file that it is.");
         }
-
-        public override int Read(byte[] buffer, int offset, int count) => throw new NotSupportedException();
-        public override bool CanRead => true;
-        public override bool CanSeek => false;
-        public override bool CanWrite => false;
-        public override long Length => throw new NotSupportedException();
-        public override long Position { get => throw new NotSupportedException(); set => throw new NotSupportedException(); }
-        public override void Flush() { }
-        public override long Seek(long offset, SeekOrigin origin) => throw new NotSupportedException();
-        public override void SetLength(long value) => throw new NotSupportedException();
-        public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
     }
 }

@@ -1,4 +1,5 @@
 using System.Text;
+using Chronotype.Core.Content;
 using Microsoft.AspNetCore.WebUtilities;
 using Microsoft.Net.Http.Headers;
 
@@ -56,7 +57,7 @@ public sealed class MultipartUpload
 }
 
 /// <summary>Tells a connection that broke from a disk that failed: the first is the sender's to mend.</summary>
-internal sealed class ArrivingStream(Stream inner) : Stream
+internal sealed class ArrivingStream(Stream inner) : ForwardStream
 {
     /// <exception cref="InvalidDataException">What arrives ended before it was whole.</exception>
     public static async Task<T> Reading<T>(Func<Task<T>> read)
@@ -73,15 +74,4 @@ internal sealed class ArrivingStream(Stream inner) : Stream
 
     public override async ValueTask<int> ReadAsync(Memory<byte> buffer, CancellationToken cancel = default) =>
         await Reading(() => inner.ReadAsync(buffer, cancel).AsTask());
-
-    public override int Read(byte[] buffer, int offset, int count) => throw new NotSupportedException("An upload is read asynchronously.");
-    public override bool CanRead => true;
-    public override bool CanSeek => false;
-    public override bool CanWrite => false;
-    public override long Length => throw new NotSupportedException();
-    public override long Position { get => throw new NotSupportedException(); set => throw new NotSupportedException(); }
-    public override void Flush() { }
-    public override long Seek(long offset, SeekOrigin origin) => throw new NotSupportedException();
-    public override void SetLength(long value) => throw new NotSupportedException();
-    public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
 }

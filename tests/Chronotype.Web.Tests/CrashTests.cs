@@ -1,0 +1,126 @@
+using System.Diagnostics;
+using System.Net;
+using System.Security.Cryptography;
+using Chronotype.Core.Content;
+using Chronotype.Storage;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+
+namespace Chronotype.Web.Tests;
+
+/// <summary>
+/// The promise of the first day, on the real process: whatever moment it is killed at, a save that was acknowledged is there,
+/// one that was not leaves nothing half-written, and no number is given twice.
+/// </summary>
+public class CrashTests
+{
+    private const int Kills = 8;
+
+    [Fact]
+    public async Task A_server_killed_at_any_moment_loses_nothing_that_it_acknowledged()
+    {
+        using var folder = new StudioFolder();
+        var seed = Environment.TickCount;
+        var random = new Random(seed);
+        var acknowledged = new List<(ContentHash Hash, int Size)>();
+        var answered = 0;
+        for (var kill = 0; kill < Kills; kill++)
+        {
+            using var server = new ServerProcess(folder.Path);
+            var address = await server.ReadyAsync();
+            if (kill == 0) await FoundAsync(new Visitor(address));
+            var work = Task.WhenAll(Enumerable.Range(0, 3).Select(i => WorkAsync(
+                new Visitor(address), new Random(seed + kill * 10 + i), acknowledged, () => Interlocked.Increment(ref answered), () => server.IsKilled)));
+            await Task.Delay(random.Next(700, 3500));
+            server.Kill();
+            await work;
+        }
+        Assert.True(acknowledged.Count > Kills, $"Only {acknowledged.Count} saves were acknowledged, too few to say anything (seed {seed}).");
+
+        await using var app = StudioApp.Build(new Settings(folder.Path, IPAddress.Loopback, 0), []);
+        await StudioApp.PrepareAsync(app);
+        await using var scope = app.Services.CreateAsyncScope();
+        var db = scope.ServiceProvider.GetRequiredService<StudioDb>();
+        var store = scope.ServiceProvider.GetRequiredService<Storage.Content.IContentStore>();
+        var saves = await db.Saves.AsNoTracking().Include(s => s.Files).OrderBy(s => s.Number).ToListAsync();
+        foreach (var (hash, size) in acknowledged)
+        {
+            Assert.True(saves.Exists(s => s.MainHash == hash && s.Size == size), $"An acknowledged save of {size} bytes is gone (seed {seed}).");
+        }
+        foreach (var file in saves.SelectMany(s => s.Files))
+        {
+            using var content = store.OpenRead(file.Hash);
+            Assert.Equal(file.Hash, ContentHash.FromDigest(await SHA256.HashDataAsync(content)));
+        }
+        var numbers = saves.Where(s => s.Number is not null).Select(s => s.Number!.Value).ToList();
+        Assert.Equal(Enumerable.Range(1, numbers.Count), numbers);
+        Assert.True(numbers.Count >= answered, $"{answered} keeps were answered, but there are {numbers.Count} versions (seed {seed}).");
+        Assert.Empty(Directory.GetFiles(Path.Combine(folder.Path, "content", "incoming")));
+        await app.StopAsync();
+    }
+
+    private static async Task FoundAsync(Visitor visitor)
+    {
+        await visitor.PostAsync("/welcome", new() { ["studioName"] = "Spring Tide", ["name"] = "Ilse Korhonen", ["initials"] = "IK", ["password"] = "ten letters and more" });
+        await visitor.PostAsync("/projects/new", new() { ["Title"] = "Tides", ["Code"] = "TIDES", ["ClientName"] = "Museum", ["ClientCode"] = "TIM", ["Plan"] = "print", ["FirstNumber"] = "1" });
+        Assert.True((await visitor.StartPieceAsync([1, 2, 3], "poster.lay")).IsSuccessStatusCode);
+    }
+
+    /// <summary>Saves and keeps until the server is gone.</summary>
+    private static async Task WorkAsync(Visitor visitor, Random random, List<(ContentHash, int)> acknowledged, Action kept, Func<bool> isKilled)
+    {
+        try
+        {
+            await visitor.PostAsync("/sign-in", new() { ["initials"] = "IK", ["password"] = "ten letters and more" });
+            while (true)
+            {
+                var content = Samples.Noise(random.Next(1, 900_000), random.Next());
+                var response = await visitor.SaveAsync(content, "poster.lay");
+                if (!response.IsSuccessStatusCode) continue;
+                lock (acknowledged) acknowledged.Add((ContentHash.Of(content), content.Length));
+                var answer = await visitor.ActAsync("Keep", []);
+                // Somebody else's keep may have taken the newest save first; then nothing was numbered here.
+                if (answer.StatusCode == HttpStatusCode.Redirect && (await visitor.PiecePageAsync()).Contains("Kept as ")) kept();
+            }
+        }
+        catch (Exception) when (isKilled())
+        {
+            // Whatever a dead server does to its clients is no news.
+        }
+    }
+
+    private sealed class ServerProcess : IDisposable
+    {
+        private readonly Process process;
+
+        public ServerProcess(string data) => process = Process.Start(
+            new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Chronotype.Web.dll"), "--data", data, "--port", "0"]) { RedirectStandardOutput = true })!;
+
+        public async Task<Uri> ReadyAsync()
+        {
+            while (await process.StandardOutput.ReadLineAsync() is { } line)
+            {
+                if (!line.Contains("ready: ")) continue;
+                _ = process.StandardOutput.ReadToEndAsync();
+                return new Uri(line.Split("ready: ")[1]);
+            }
+            throw new InvalidOperationException("The server ended before it was ready.");
+        }
+
+        public bool IsKilled { get; private set; }
+
+        /// <summary>As the power would: no handler runs, nothing is closed.</summary>
+        public void Kill()
+        {
+            IsKilled = true;
+            process.Kill();
+            process.WaitForExit();
+        }
+
+        public void Dispose()
+        {
+            if (!process.HasExited) Kill();
+            process.Dispose();
+        }
+    }
+}

@@ -12,9 +12,9 @@ public class VersionTests
     private static KeptContent Kept(int number, string content, string? inside = null) =>
         new(new VersionNumber(number), Hash(content), inside is null ? null : Hash(inside));
 
-    private static KeepVerdict Decide(string content, string? inside = null, int? basedOn = null, KeptContent[]? line = null, int? highest = null, int start = 1, string[]? doubts = null, bool insist = false) =>
+    private static KeepVerdict Decide(string content, string? inside = null, int? basedOn = null, KeptContent[]? line = null, int? highest = null, int start = 1, int? byHand = null, string[]? doubts = null, bool insist = false) =>
         KeepRule.Decide(Hash(content), inside is null ? null : Hash(inside), basedOn is { } b ? new VersionNumber(b) : null, line ?? [],
-            highest is { } h ? new VersionNumber(h) : null, start, doubts ?? [], insist);
+            highest is { } h ? new VersionNumber(h) : null, start, byHand is { } n ? new VersionNumber(n) : null, doubts ?? [], insist);
 
     [Theory]
     [InlineData(0)]
@@ -25,6 +25,15 @@ public class VersionTests
     [Fact]
     public void The_next_number_follows_the_highest_ever_used_even_when_it_is_gone() =>
         Assert.Equal(new KeepVerdict.Keep(new VersionNumber(10), null), Decide("new", line: [Kept(3, "a")], highest: 9, basedOn: 3));
+
+    [Theory]
+    [InlineData(15, 15)]
+    [InlineData(20, 20)]
+    [InlineData(14, 15)]
+    [InlineData(3, 15)]
+    [InlineData(20260312, 15)]
+    public void A_number_written_by_hand_is_taken_only_above_the_highest_and_not_out_of_sight(int byHand, int taken) =>
+        Assert.Equal(new KeepVerdict.Keep(new VersionNumber(taken), null), Decide("new", line: [Kept(14, "a")], highest: 14, basedOn: 14, byHand: byHand));
 
     [Fact]
     public void Content_equal_to_the_newest_takes_no_number_whoever_insists()
@@ -66,7 +75,7 @@ public class VersionTests
         int? highest = null;
         foreach (var (content, i) in contents.Select((c, i) => (c, i)))
         {
-            if (KeepRule.Decide(Hash($"{content % 5}"), null, null, line, highest is { } h ? new VersionNumber(h) : null, 1, [], insist: content > 127) is not KeepVerdict.Keep keep) continue;
+            if (KeepRule.Decide(Hash($"{content % 5}"), null, null, line, highest is { } h ? new VersionNumber(h) : null, 1, content % 3 == 0 ? new VersionNumber(content) : null, [], insist: content > 127) is not KeepVerdict.Keep keep) continue;
             given.Add(keep.Number.Value);
             highest = keep.Number.Value;
             line.Add(new KeptContent(keep.Number, Hash($"{content % 5}"), null));

@@ -159,6 +159,22 @@ public class KeepingTests
         Assert.Single(await studio.SavesAsync(piece));
     }
 
+    [Theory]
+    [InlineData("TIM_moonpull-poster_key_OB_007.ora", 7, null)]
+    [InlineData("TIM_moonpull-poster_key_OB_001.ora", 2, "Its name says 001")]
+    [InlineData("TIM_other_key_OB_007.ora", 2, null)]
+    [InlineData("TIM_moonpull-poster_key_OB_007 (2).ora", 2, null)]
+    public async Task A_file_numbered_by_hand_takes_its_number_only_above_the_highest(string name, int number, string? says)
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Poster(1));
+        var taken = await studio.TakeAsync(piece, Poster(2), name);
+        if (says is null) Assert.Null(taken.NumberNotice);
+        else Assert.StartsWith(says, taken.NumberNotice);
+        Assert.Equal(number, Assert.IsType<KeepResult.Kept>(await studio.KeepAsync(piece)).Number.Value);
+    }
+
     [Fact]
     public async Task There_is_nothing_to_keep_on_a_piece_that_is_only_reserved()
     {

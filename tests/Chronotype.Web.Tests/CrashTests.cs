@@ -31,7 +31,9 @@ public class CrashTests
             if (kill == 0) await FoundAsync(new Visitor(address));
             var work = Task.WhenAll(Enumerable.Range(0, 3).Select(i => WorkAsync(
                 new Visitor(address), new Random(seed + kill * 10 + i), acknowledged, () => Interlocked.Increment(ref answered), () => server.IsKilled)));
-            await Task.Delay(random.Next(700, 3500));
+            // By what was acknowledged and not by the clock, so that a slow machine is tested as much as a fast one.
+            await AcknowledgedAsync(acknowledged, more: random.Next(1, 6));
+            await Task.Delay(random.Next(0, 400));
             server.Kill();
             await work;
         }
@@ -57,6 +59,16 @@ public class CrashTests
         Assert.True(numbers.Count >= answered, $"{answered} keeps were answered, but there are {numbers.Count} versions (seed {seed}).");
         Assert.Empty(Directory.GetFiles(Path.Combine(folder.Path, "content", "incoming")));
         await app.StopAsync();
+    }
+
+    private static async Task AcknowledgedAsync(List<(ContentHash, int)> acknowledged, int more)
+    {
+        int Count()
+        {
+            lock (acknowledged) return acknowledged.Count;
+        }
+        var enough = Count() + more;
+        for (var waited = 0; Count() < enough && waited < 60_000; waited += 10) await Task.Delay(10);
     }
 
     private static async Task FoundAsync(Visitor visitor)

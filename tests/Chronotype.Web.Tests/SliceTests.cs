@@ -262,6 +262,18 @@ public class SliceTests
     }
 
     [Fact]
+    public async Task A_files_name_begins_its_piece_as_far_as_it_can_be_read()
+    {
+        await using var studio = await ServedStudio.OpenAsync();
+        var owner = await studio.WithProjectAsync();
+        Task<string> Says(string file) => owner.PageAsync($"/projects/TIDES?handler=File&file={Uri.EscapeDataString(file)}");
+        Assert.Equal("""{"subject":"tide-poster","function":"sketch"}""", await Says("TIM_tide-poster_sketch_OB_014.ora"));
+        Assert.Equal("""{"subject":"tide-poster-final-2","function":null}""", await Says("Tide Poster FINAL (2).ora"));
+        Assert.Equal("""{"subject":"tim-tide-unknown","function":null}""", await Says("TIM_tide_unknown.ora"));
+        Assert.Equal("""{"subject":"","function":null}""", await Says("🌊.ora"));
+    }
+
+    [Fact]
     public async Task What_was_brought_back_or_noted_shows_on_the_piece()
     {
         await using var studio = await ServedStudio.OpenAsync();

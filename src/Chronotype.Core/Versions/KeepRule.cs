@@ -35,12 +35,23 @@ public abstract record KeepVerdict
 /// <summary>Decides whether a save takes a number, and which. The rules are those of the job; nothing is stored here.</summary>
 public static class KeepRule
 {
+    /// <summary>How far above the highest a number written by hand may lie; a date or a year in its place is no number.</summary>
+    public const int FarthestByHand = 1000;
+
+    /// <summary>The number that a keep gives: the next, or the one that a person wrote into the file's name, above the highest ever used.</summary>
+    public static VersionNumber Number(VersionNumber? highest, int start, VersionNumber? byHand)
+    {
+        var next = VersionNumber.Next(highest, start);
+        return byHand is { } hand && hand >= next && hand.Value - next.Value < FarthestByHand ? hand : next;
+    }
+
     /// <param name="identity">The save's content.</param>
     /// <param name="inside">What is inside it, where that can be told.</param>
     /// <param name="basedOn">The version the save began from; null when there was none.</param>
     /// <param name="line">Every version of the line that still has content, in any order.</param>
     /// <param name="highest">The highest number ever used on the line.</param>
     /// <param name="start">The line's first number.</param>
+    /// <param name="byHand">The number in the name that the file came under; null where there is none.</param>
     /// <param name="doubts">What speaks against the save, in sentences.</param>
     /// <param name="insist">The person has seen the objection and wants the number all the same.</param>
     public static KeepVerdict Decide(
@@ -50,6 +61,7 @@ public static class KeepRule
         IReadOnlyCollection<KeptContent> line,
         VersionNumber? highest,
         int start,
+        VersionNumber? byHand,
         IReadOnlyList<string> doubts,
         bool insist)
     {
@@ -66,6 +78,6 @@ public static class KeepRule
             if (doubts.Count > 0) return new KeepVerdict.Question(doubts);
         }
         var behind = newest is not null && basedOn is { } b && b < newest.Number;
-        return new KeepVerdict.Keep(VersionNumber.Next(highest, start), behind ? newest!.Number : null);
+        return new KeepVerdict.Keep(Number(highest, start, byHand), behind ? newest!.Number : null);
     }
 }

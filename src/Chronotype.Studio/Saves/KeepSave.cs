@@ -62,12 +62,12 @@ public sealed class KeepSave(StudioDb db, ReadSave readSave, TimeProvider time)
         var verdict = KeepRule.Decide(
             save.Identity, reading.Inside, Number(save.BaseNumber),
             line.ConvertAll(v => new KeptContent(new VersionNumber(v.Number!.Value), v.Identity, v.Inside)),
-            Number(piece.HighestNumber), names.Convention.Version.Start,
+            Number(piece.HighestNumber), names.Convention.Version.Start, names.NumberByHand(save.ReceivedName),
             await Doubts(piece, save, reading, cancel), insist);
         return verdict switch
         {
-            KeepVerdict.Same same => new KeepResult.Same(save.Id, same.As, same.InsideOnly, same.MayInsist, names.Next(piece.HighestNumber)),
-            KeepVerdict.Question question => new KeepResult.Question(save.Id, question.Doubts, names.Next(piece.HighestNumber)),
+            KeepVerdict.Same same => new KeepResult.Same(save.Id, same.As, same.InsideOnly, same.MayInsist, names.Next(piece.HighestNumber, save.ReceivedName)),
+            KeepVerdict.Question question => new KeepResult.Question(save.Id, question.Doubts, names.Next(piece.HighestNumber, save.ReceivedName)),
             KeepVerdict.Keep keep => await Give(piece, save, keep, names, personId, note, cancel),
             _ => throw new InvalidOperationException($"No one has said what to do about {verdict}."),
         };

@@ -3,13 +3,15 @@ using Chronotype.Core.Naming;
 using Chronotype.Storage;
 using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
+using Chronotype.Studio.Pieces;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Saves;
 
 /// <param name="Save">The save that holds the content: the new one, or the newest when that holds it already.</param>
 /// <param name="IsNew">False when nothing was added, since the newest save holds the same content.</param>
-public sealed record TakenSave(Save Save, bool IsNew);
+/// <param name="NumberNotice">Why a number written into the file's name is not taken; null where there is nothing to say.</param>
+public sealed record TakenSave(Save Save, bool IsNew, string? NumberNotice = null);
 
 /// <summary>Takes content that arrives for a piece. It is stored, durably, before anything is decided about it.</summary>
 public sealed class TakeSave(StudioDb db, IContentStore store, TimeProvider time)
@@ -44,6 +46,15 @@ public sealed class TakeSave(StudioDb db, IContentStore store, TimeProvider time
         return (new SaveContent([new ContentFile(path, staged.Hash, staged.Size)], path), notice);
     }
 
+    private static string? NumberNotice(Piece piece, string name)
+    {
+        var names = PieceNames.Of(piece);
+        var next = names.Next(piece.HighestNumber, name);
+        return names.NumberByHand(name) is { } number && number != next
+            ? $"Its name says {number}, but numbers are used once and in order here, so it is a loose save until it is kept as {next}."
+            : null;
+    }
+
     private async Task<SaveContent> FolderOf(Guid pieceId, StagedContent staged, CancellationToken cancel)
     {
         var unpacked = await FolderZip.UnpackAsync(staged, store, cancel);
@@ -67,7 +78,7 @@ public sealed class TakeSave(StudioDb db, IContentStore store, TimeProvider time
     private async Task<TakenSave> Record(Guid pieceId, Guid personId, string name, SaveContent content, string? notice, CancellationToken cancel)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        var piece = await db.Pieces.FirstAsync(p => p.Id == pieceId, cancel);
+        var piece = await db.Pieces.Include(p => p.Project).ThenInclude(p => p.Client).FirstAsync(p => p.Id == pieceId, cancel);
         var newest = await db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
         if (newest is not null && newest.Identity == content.Identity) return new TakenSave(newest, false);
 
@@ -89,6 +100,6 @@ public sealed class TakeSave(StudioDb db, IContentStore store, TimeProvider time
         db.Saves.Add(save);
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
-        return new TakenSave(save, true);
+        return new TakenSave(save, true, NumberNotice(piece, name));
     }
 }

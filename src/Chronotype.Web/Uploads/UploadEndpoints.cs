@@ -98,6 +98,7 @@ public sealed class UploadEndpoints(
         if (first) Say(context, Said.About(await keepSave.DoAsync(piece.Id, taken.Save.Id, person, null, cancel: cancel)));
         else if (!taken.IsNew) Say(context, Said.Unchanged(taken.Save));
         else if (taken.Save.ArrivalNotice is { } notice) Say(context, new Said(SaidKind.Done, $"It is stored as a loose save. {notice}"));
+        else if (taken.NumberNotice is { } why) Say(context, new Said(SaidKind.Done, $"It is stored. {why}"));
         queue.Add(taken.Save.Id);
         await WaitForReading(taken.Save.Id, cancel);
         return Answer.To(PiecePage(projectCode, piece));

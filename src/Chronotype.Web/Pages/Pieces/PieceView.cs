@@ -45,7 +45,7 @@ public sealed record PieceAsked(string? A, string? B, int? From, int? To, bool T
 /// <summary>One save as the strip and the table show it.</summary>
 public sealed record SaveRow(
     Guid Id, int Sequence, int? Number, ContentHash Identity, DateTimeOffset ArrivedAt, DateTimeOffset? KeptAt, string ArrivedBy, string? KeptBy,
-    long Size, double? Change, ChangeState ChangeState, string? Note, int? Milestone, string? Reason, string? Problem, bool IsRead, int? BroughtBackFrom)
+    long Size, double? Change, ChangeState ChangeState, string? Note, int? Milestone, string? Reason, string? Problem, bool IsRead, int? BroughtBackFrom, string ReceivedName)
 {
     /// <summary>How the address names it.</summary>
     public string Key => Number is { } n ? n.ToString() : $"s{Sequence}";
@@ -91,6 +91,9 @@ public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
     public string Current => Piece.CurrentName + Piece.Extension;
     public KeepSetting Setting => Piece.Keep ?? Piece.Project.Keep;
 
+    /// <summary>The number that keeping a loose save gives.</summary>
+    public VersionNumber NextOf(SaveRow loose) => PieceNames.Of(Piece).Next(Piece.HighestNumber, loose.ReceivedName);
+
     /// <returns>False when there is no such piece.</returns>
     public async Task<bool> LoadAsync(string project, string piece, string hand, CancellationToken cancel)
     {
@@ -115,18 +118,18 @@ public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
         var rows = await saves.AsNoTracking().OrderBy(s => s.Sequence).Select(s => new
         {
             s.Id, s.Sequence, s.Number, s.Identity, s.ArrivedAt, s.KeptAt, s.ArrivedById, s.KeptById, s.Size, s.Change, s.ChangeState, s.Note,
-            Milestone = (int?)s.Milestone!.Number, Reason = s.Milestone!.Reason, s.Problem, IsRead = s.Reading != null, s.BroughtBackFrom,
+            Milestone = (int?)s.Milestone!.Number, Reason = s.Milestone!.Reason, s.Problem, IsRead = s.Reading != null, s.BroughtBackFrom, s.ReceivedName,
         }).ToListAsync(cancel);
         return rows.ConvertAll(s => new SaveRow(
             s.Id, s.Sequence, s.Number, s.Identity, time.Here(s.ArrivedAt), s.KeptAt is { } kept ? time.Here(kept) : null,
             initials.GetValueOrDefault(s.ArrivedById, "?"), s.KeptById is { } by ? initials.GetValueOrDefault(by, "?") : null,
-            s.Size, s.Change, s.ChangeState, s.Note, s.Milestone, s.Reason, s.Problem, s.IsRead, s.BroughtBackFrom));
+            s.Size, s.Change, s.ChangeState, s.Note, s.Milestone, s.Reason, s.Problem, s.IsRead, s.BroughtBackFrom, s.ReceivedName));
     }
 
     private void LoadNames(string hand)
     {
         var names = PieceNames.Of(Piece);
-        Next = names.Next(Piece.HighestNumber);
+        Next = names.Next(Piece.HighestNumber, NewestLoose?.ReceivedName);
         var next = names.Working(hand, Next, Piece.Extension).Name!;
         NextName = next.ToString();
         MilestoneName = names.Milestone(Piece.HighestMilestone + 1, Piece.Extension).Name!.ToString();

@@ -47,6 +47,16 @@ public sealed class ProjectModel(StudioDb db, TimeProvider time) : PageModel
         return Partial("_ResultingName", new ResultingName(first, stem, taken ? "A piece of this name is there already. Change the subject, or drop the file on that piece." : null));
     }
 
+    /// <summary>What a dropped file's name says of the piece that it may begin.</summary>
+    public async Task<IActionResult> OnGetFileAsync(string project, string? file, CancellationToken cancel)
+    {
+        if (await FindAsync(project, cancel) is not { } record) return NotFound();
+        var reading = PieceNames.ReadAny(Core.Naming.Convention.FromJson(record.Convention), file ?? "");
+        var function = reading?["function"];
+        if (!await db.Codes.AnyAsync(c => c.List == "function" && c.Code == function, cancel)) (reading, function) = (null, null);
+        return new JsonResult(new { subject = reading?["subject"] ?? StartPiece.SubjectFrom(file ?? ""), function });
+    }
+
     private Task<Project?> FindAsync(string code, CancellationToken cancel) =>
         db.Projects.AsNoTracking().Include(p => p.Client).Include(p => p.Folders).FirstOrDefaultAsync(p => p.Code == code, cancel);
 }

@@ -1,7 +1,7 @@
 // Starting a piece: the panel opens by itself when a file is dropped, and the file's name begins the subject.
 const panel = document.getElementById('start');
 const form = document.getElementById('start-piece');
-const { subject, file } = form.elements;
+const { subject, function: kind, file } = form.elements;
 
 document.querySelector('[data-starts]').addEventListener('click', e => {
   e.preventDefault();
@@ -9,12 +9,15 @@ document.querySelector('[data-starts]').addEventListener('click', e => {
   subject.focus();
 });
 
-file.addEventListener('change', () => {
+file.addEventListener('change', async () => {
   if (!file.files.length) return;
   panel.open = true;
   panel.scrollIntoView({ block: 'nearest' });
   if (!subject.value) {
-    subject.value = file.files[0].name.replace(/\.[A-Za-z0-9]{1,16}$/, '').slice(0, 400);
+    const answer = await fetch(`${location.pathname}?handler=File&file=${encodeURIComponent(file.files[0].name.slice(-255))}`).catch(() => null);
+    const says = answer?.ok ? await answer.json() : {};
+    if (!subject.value) subject.value = says.subject ?? '';
+    if (says.function) kind.value = says.function;
     subject.dispatchEvent(new Event('input', { bubbles: true }));
   }
   subject.focus();

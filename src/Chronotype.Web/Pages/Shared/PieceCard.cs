@@ -31,7 +31,7 @@ public static class PieceCards
         var found = await pieces.AsNoTracking().Include(p => p.Project).ThenInclude(p => p.Client).ToListAsync(cancel);
         var saves = await db.Saves.AsNoTracking().Where(s => pieces.Any(p => p.Id == s.PieceId)).Select(s => new
         {
-            s.Id, s.PieceId, s.Sequence, s.Number, s.Identity, s.ArrivedAt, s.KeptAt, s.Size, s.Change, s.Format, Read = s.Reading != null && s.Problem == null,
+            s.Id, s.PieceId, s.Sequence, s.Number, s.Identity, s.ArrivedAt, s.KeptAt, s.Size, s.Change, s.Format, s.ReceivedName, Read = s.Reading != null && s.Problem == null,
             IsMilestone = s.Milestone != null,
         }).ToListAsync(cancel);
         var byPiece = saves.ToLookup(s => s.PieceId);
@@ -43,7 +43,7 @@ public static class PieceCards
             return new PieceCard(
                 piece.Id, piece.Project.Code, piece.Project.Title, piece.CurrentName, piece.Extension,
                 PieceStanding.Of(all.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number))),
-                PieceNames.Of(piece).Next(piece.HighestNumber),
+                PieceNames.Of(piece).Next(piece.HighestNumber, newest is { Number: null } ? newest.ReceivedName : null),
                 newest?.Id, newest is { Number: null }, newest?.Format ?? FileFormat.Other, newest?.Read ?? false,
                 newest is null ? piece.StartedAt : newest.KeptAt ?? newest.ArrivedAt, newest?.Size ?? 0,
                 kept.Skip(Math.Max(0, kept.Count - Bars)).Select(s => new SmallBar(Math.Sqrt(s.Change ?? 0.2), s.IsMilestone, s == kept[^1])).ToList());

@@ -115,6 +115,27 @@ public class SliceTests
     }
 
     [Fact]
+    public async Task A_piece_whose_first_file_was_cut_off_can_be_started_again()
+    {
+        await using var studio = await ServedStudio.OpenAsync();
+        var owner = await studio.WithProjectAsync();
+        var request = new HttpRequestMessage(HttpMethod.Post, "/projects/TIDES/pieces")
+        {
+            Content = new StringContent("--cut\r\nContent-Disposition: form-data; name=\"subject\"\r\n\r\nMoonpull poster\r\n--cut\r\nContent-Disposition: form-data; name=\"function\"\r\n\r\nkey\r\n" +
+                "--cut\r\nContent-Disposition: form-data; name=\"file\"; filename=\"a.ora\"\r\n\r\nhalf a fi"),
+        };
+        request.Content.Headers.ContentType = MediaTypeHeaderValue.Parse("multipart/form-data; boundary=cut");
+        request.Headers.Add("X-Form-Token", await owner.TokenAsync("/people"));
+        request.Headers.Accept.Add(new MediaTypeWithQualityHeaderValue("application/json"));
+        Assert.Contains("did not arrive whole", await ErrorOf(await owner.SendAsync(request)));
+        Assert.Empty(await studio.SavesAsync());
+
+        Assert.True((await owner.StartPieceAsync(Poster(1), "a.ora")).IsSuccessStatusCode);
+        Assert.Equal(1, Assert.Single(await studio.SavesAsync()).Number);
+        Assert.Contains("is there already", await ErrorOf(await owner.StartPieceAsync(Poster(2), "a.ora")));
+    }
+
+    [Fact]
     public async Task A_folder_leaves_as_a_zip_of_the_files_that_came()
     {
         await using var studio = await ServedStudio.OpenAsync();

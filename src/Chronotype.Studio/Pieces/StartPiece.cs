@@ -12,7 +12,10 @@ public sealed class StartPiece(StudioDb db, TimeProvider time)
     /// <summary>The longest subject that is read at all, in characters; what stands in a name is shorter.</summary>
     public const int MaxSubject = 1000;
 
-    public async Task<Outcome<Piece>> DoAsync(Guid projectId, Guid personId, string subject, string function, CancellationToken cancel = default)
+    /// <param name="goOn">
+    /// A name that this person reserved and that has no content yet is taken up again: the file that should have begun it was cut off.
+    /// </param>
+    public async Task<Outcome<Piece>> DoAsync(Guid projectId, Guid personId, string subject, string function, bool goOn = false, CancellationToken cancel = default)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         var project = await db.Projects.Include(p => p.Client).FirstAsync(p => p.Id == projectId, cancel);
@@ -22,7 +25,9 @@ public sealed class StartPiece(StudioDb db, TimeProvider time)
         var (name, faults) = PieceNames.Of(project, Bounded(subject), function).Current();
         if (name is null) return Outcome<Piece>.Refused(faults[0].Message, faults[0].Slot);
         var stem = name.Stem;
-        if (await db.Pieces.AnyAsync(p => p.ProjectId == projectId && p.CurrentName == stem, cancel))
+        var there = await db.Pieces.FirstOrDefaultAsync(p => p.ProjectId == projectId && p.CurrentName == stem, cancel);
+        if (goOn && there is { HighestSequence: 0 } && there.StartedById == personId) return there;
+        if (there is not null)
             return Outcome<Piece>.Refused($"{stem} is there already. Change the subject, or drop the file on that piece.", nameof(subject));
 
         var piece = new Piece

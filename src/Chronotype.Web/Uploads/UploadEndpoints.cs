@@ -73,7 +73,7 @@ public sealed class UploadEndpoints(
         var project = await db.Projects.AsNoTracking().FirstOrDefaultAsync(p => p.Code == projectCode, cancel);
         if (project is null) return Answer.Refused("There is no such project.", StatusCodes.Status404NotFound);
         var person = context.User.PersonId();
-        var outcome = await startPiece.DoAsync(project.Id, person, upload.Field("subject"), upload.Field("function"), cancel);
+        var outcome = await startPiece.DoAsync(project.Id, person, upload.Field("subject"), upload.Field("function"), goOn: upload.FileName is not null, cancel);
         if (!outcome.Done) return Answer.Refused(outcome.Refusal);
         var piece = outcome.Result;
         var page = PiecePage(project.Code, piece);

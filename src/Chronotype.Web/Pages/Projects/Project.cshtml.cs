@@ -42,7 +42,8 @@ public sealed class ProjectModel(StudioDb db, TimeProvider time) : PageModel
         var (current, faults) = names.Current();
         if (current is null) return Partial("_ResultingName", new ResultingName(null, null, string.IsNullOrWhiteSpace(subject) ? null : faults[0].Message));
         var stem = current.Stem;
-        var taken = await db.Pieces.AnyAsync(p => p.ProjectId == record.Id && p.CurrentName == stem, cancel);
+        var person = User.PersonId();
+        var taken = await db.Pieces.AnyAsync(p => p.ProjectId == record.Id && p.CurrentName == stem && (p.HighestSequence > 0 || p.StartedById != person), cancel);
         var first = names.Working(User.Initials(), names.Next(null), "").Name!;
         return Partial("_ResultingName", new ResultingName(first, stem, taken ? "A piece of this name is there already. Change the subject, or drop the file on that piece." : null));
     }

@@ -29,7 +29,11 @@ public static class PieceCards
     public static async Task<IReadOnlyList<PieceCard>> LoadAsync(StudioDb db, IQueryable<Piece> pieces, CancellationToken cancel)
     {
         var found = await pieces.AsNoTracking().Include(p => p.Project).ThenInclude(p => p.Client).ToListAsync(cancel);
-        var saves = await db.Saves.AsNoTracking().Where(s => pieces.Any(p => p.Id == s.PieceId)).Select(s => new
+        // Where a piece stands is told by its last versions and by what came loose after the newest, however long its history is.
+        var saves = await db.Saves.AsNoTracking().Where(s => pieces.Any(p => p.Id == s.PieceId)
+            && (s.Number > s.Piece.HighestNumber - Bars
+                || (s.Number == null && s.Sequence > s.Piece.Saves.Where(v => v.Number == s.Piece.HighestNumber).Select(v => v.Sequence).FirstOrDefault())))
+            .Select(s => new
         {
             s.Id, s.PieceId, s.Sequence, s.Number, s.Identity, s.ArrivedAt, s.KeptAt, s.Size, s.Change, s.Format, s.ReceivedName, Read = s.Reading != null && s.Problem == null,
             IsMilestone = s.Milestone != null,

@@ -27,7 +27,7 @@ internal sealed partial class BenchStudio : IAsyncDisposable
     public static async Task<BenchStudio> OpenAsync()
     {
         var folder = Directory.CreateTempSubdirectory("chronotype-bench-").FullName;
-        var app = StudioApp.Build(new Settings(folder, IPAddress.Loopback, 0), []);
+        var app = StudioApp.Build(new Settings(folder, IPAddress.Loopback, 0));
         await StudioApp.PrepareAsync(app);
         await app.StartAsync();
         var studio = new BenchStudio(app, folder);

@@ -8,7 +8,7 @@ CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureIn
 try
 {
     var settings = Settings.From(args);
-    var app = StudioApp.Build(settings, args);
+    var app = StudioApp.Build(settings);
     await StudioApp.PrepareAsync(app);
     await app.StartAsync();
     Console.WriteLine($"Chronotype is ready: {string.Join(", ", app.Urls)}");

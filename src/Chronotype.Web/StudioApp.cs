@@ -18,7 +18,7 @@ namespace Chronotype.Web;
 /// <summary>Puts the web application together.</summary>
 public static class StudioApp
 {
-    public static WebApplication Build(Settings settings, string[] args)
+    public static WebApplication Build(Settings settings)
     {
         var builder = WebApplication.CreateBuilder(new WebApplicationOptions
         {

@@ -39,7 +39,7 @@ public class CrashTests
         }
         Assert.True(acknowledged.Count > Kills, $"Only {acknowledged.Count} saves were acknowledged, too few to say anything (seed {seed}).");
 
-        await using var app = StudioApp.Build(new Settings(folder.Path, IPAddress.Loopback, 0), []);
+        await using var app = StudioApp.Build(new Settings(folder.Path, IPAddress.Loopback, 0));
         await StudioApp.PrepareAsync(app);
         await using var scope = app.Services.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<StudioDb>();

@@ -22,7 +22,7 @@ public sealed class ServedStudio : IAsyncDisposable
     public static async Task<ServedStudio> OpenAsync()
     {
         var folder = new StudioFolder();
-        var app = StudioApp.Build(new Settings(folder.Path, IPAddress.Loopback, 0), []);
+        var app = StudioApp.Build(new Settings(folder.Path, IPAddress.Loopback, 0));
         await StudioApp.PrepareAsync(app);
         await app.StartAsync();
         return new ServedStudio(app, folder);

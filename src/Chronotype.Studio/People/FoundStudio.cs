@@ -1,12 +1,8 @@
-using Chronotype.Core.Naming;
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
-using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.People;
-
-public sealed record NewPerson(string Name, string Initials, string Password);
 
 /// <summary>Makes an empty studio's owner.</summary>
 public sealed class FoundStudio(StudioDb db, AddPerson addPerson)
@@ -24,23 +20,5 @@ public sealed class FoundStudio(StudioDb db, AddPerson addPerson)
         var outcome = await addPerson.DoAsync(owner, isOwner: true, cancel);
         if (outcome.Done) await transaction.CommitAsync(cancel);
         return outcome;
-    }
-}
-
-/// <summary>Adds someone to the studio.</summary>
-public sealed class AddPerson(UserManager<Person> people, TimeProvider time)
-{
-    public async Task<Outcome<Person>> DoAsync(NewPerson asked, bool isOwner = false, CancellationToken cancel = default)
-    {
-        var name = TypedText.Line(asked.Name);
-        var initials = asked.Initials.Trim().ToUpperInvariant();
-        if (name.Length is < 1 or > 120) return Outcome<Person>.Refused("A name has 1 to 120 characters.", nameof(asked.Name));
-        if (!HandRule.AreInitials(initials)) return Outcome<Person>.Refused("Initials are 2 to 4 letters, A to Z: they stand in the names of what you keep.", nameof(asked.Initials));
-        if (await people.Users.FirstOrDefaultAsync(p => p.Initials == initials, cancel) is { } taken)
-            return Outcome<Person>.Refused($"{initials} are the initials of {taken.Name}. Choose others.", nameof(asked.Initials));
-
-        var person = new Person { UserName = initials, Name = name, Initials = initials, IsOwner = isOwner, JoinedAt = time.GetUtcNow() };
-        var result = await people.CreateAsync(person, asked.Password);
-        return result.Succeeded ? person : Outcome<Person>.Refused(result.Errors.First().Description, nameof(asked.Password));
     }
 }

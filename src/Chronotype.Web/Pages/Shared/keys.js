@@ -27,6 +27,3 @@ document.addEventListener('click', e => {
     closer.closest('dialog').close();
   }
 });
-
-// What htmx swaps in keeps the keyboard where it was, and pages that only differ in a part are still marked done.
-document.addEventListener('htmx:after:swap', () => document.querySelector('[data-focus]')?.focus());

@@ -1,6 +1,4 @@
 using System.Text;
-using System.Text.Json;
-using System.Text.Json.Serialization;
 
 namespace Chronotype.Core.Naming;
 
@@ -15,63 +13,136 @@ public enum NameForm
 
     /// <summary>The name of a milestone's copy.</summary>
     Milestone,
+
+    /// <summary>The name of the native, layered, final file.</summary>
+    Master,
+
+    /// <summary>The name of a copy for use, made from a version.</summary>
+    Output,
+
+    /// <summary>The name of a file as received.</summary>
+    Original,
+
+    /// <summary>The name of a bundle that leaves the studio.</summary>
+    HandOff,
+
+    /// <summary>The name of a project's folder; it has no extension.</summary>
+    Folder,
 }
 
 /// <summary>One place in a name.</summary>
-/// <param name="Label">What the slot says, in one word of the trade; unique in its convention.</param>
+/// <param name="Label">What the slot says, in a word of the trade; unique in its convention.</param>
 /// <param name="Rule">What it may hold.</param>
-/// <param name="Join">The mark that joins it to the slot before: <c>_</c>, <c>-</c>, <c>.</c> or none.</param>
-public sealed record Slot(string Label, SlotRule Rule, string Join = "_");
+/// <param name="Join">The mark that joins it to the slot before: <c>_</c>, <c>-</c>, <c>.</c> or none. The first slot of a name writes none.</param>
+/// <param name="Optional">Whether a name may go without it. Slots that may be absent by their kind need not say so.</param>
+public sealed record Slot(string Label, SlotRule Rule, string Join = "_", bool Optional = false)
+{
+    public bool MayBeAbsent => Optional || Rule.MayBeAbsent;
+}
 
 /// <summary>The studio's rule for names: ordered slots, the marks between them, and which of them each form has.</summary>
 public sealed class Convention
 {
-    private readonly Dictionary<string, Slot> slots;
-    private readonly Dictionary<NameForm, IReadOnlyList<Slot>> forms;
+    /// <summary>The list that names the hands of the studio, where it keeps one.</summary>
+    public const string HandList = "hand";
 
-    /// <exception cref="ArgumentException">A label stands twice, or a form names a slot that is not there.</exception>
-    public Convention(IReadOnlyList<Slot> slots, IReadOnlyDictionary<NameForm, IReadOnlyList<string>> forms)
+    /// <summary>What stands in a slot whose value is not known yet, unless the studio says otherwise.</summary>
+    public const string UsualFiller = "tbd";
+
+    private readonly Dictionary<NameForm, IReadOnlyList<Slot>> forms;
+    private readonly Lazy<NameGrammar> grammar;
+
+    /// <param name="forms">The labels of each form's slots, in the order of the slots; at least one form.</param>
+    /// <param name="lists">The codes of each list; a slot whose list is not there takes any code.</param>
+    /// <param name="filler">What stands for a value that is not known yet; empty for a convention without.</param>
+    /// <exception cref="ArgumentException">The parts break a rule of <see cref="ConventionRules"/>.</exception>
+    public Convention(
+        IReadOnlyList<Slot> slots, IReadOnlyDictionary<NameForm, IReadOnlyList<string>> forms,
+        IReadOnlyDictionary<string, CodeList>? lists = null, string filler = UsualFiller)
     {
         Slots = slots;
-        this.slots = slots.ToDictionary(s => s.Label);
-        this.forms = forms.ToDictionary(
-            f => f.Key,
-            f => (IReadOnlyList<Slot>)f.Value.Select(label => this.slots.TryGetValue(label, out var slot)
-                ? slot
-                : throw new ArgumentException($"The {f.Key} form names the slot '{label}', which the convention does not have.")).ToList());
+        Lists = lists ?? new Dictionary<string, CodeList>();
+        Filler = filler;
+        var faults = ConventionRules.Check(slots, forms, Lists, filler);
+        if (faults.Count > 0) throw new ArgumentException(string.Join(" ", faults.Select(f => f.ToString())));
+        this.forms = forms.OrderBy(f => f.Key).ToDictionary(f => f.Key, f => (IReadOnlyList<Slot>)[.. slots.Where(s => f.Value.Contains(s.Label))]);
+        grammar = new(() => GrammarOf([.. this.forms.Keys]));
     }
 
     public IReadOnlyList<Slot> Slots { get; }
+    public IReadOnlyDictionary<string, CodeList> Lists { get; }
+    public string Filler { get; }
+
+    /// <summary>The forms that the convention has.</summary>
+    public IEnumerable<NameForm> Forms => forms.Keys;
+
+    public bool Has(NameForm form) => forms.ContainsKey(form);
 
     /// <summary>The slots of one form, in the order of a name.</summary>
+    /// <exception cref="KeyNotFoundException">The convention has no such form.</exception>
     public IReadOnlyList<Slot> Form(NameForm form) => forms[form];
 
     /// <summary>The rule of the version slot; a convention without one numbers from 1 in three digits.</summary>
     public VersionRule Version => Slots.Select(s => s.Rule).OfType<VersionRule>().FirstOrDefault() ?? new VersionRule();
 
+    /// <summary>The names of all forms as one automaton.</summary>
+    public NameGrammar Grammar => grammar.Value;
+
+    /// <summary>The names of some forms as one automaton. It takes a while to make; keep it for many names.</summary>
+    public NameGrammar GrammarOf(params IReadOnlyList<NameForm> some) => new([.. some.Select(f => (f, forms[f]))], Lists, Filler);
+
+    /// <summary>The same convention with other lists of codes.</summary>
+    public Convention With(IReadOnlyDictionary<string, CodeList> lists) =>
+        new(Slots, forms.ToDictionary(f => f.Key, f => (IReadOnlyList<string>)[.. f.Value.Select(s => s.Label)]), lists, Filler);
+
+    /// <summary>The same convention, its versions beginning at 0 or at 1.</summary>
+    public Convention StartingAt(int start) => new(
+        [.. Slots.Select(s => s.Rule is VersionRule version ? s with { Rule = version with { Start = start } } : s)],
+        forms.ToDictionary(f => f.Key, f => (IReadOnlyList<string>)[.. f.Value.Select(s => s.Label)]), Lists, Filler);
+
     /// <summary>Writes a name in one form from the values of its slots.</summary>
-    /// <param name="form">The form to write.</param>
-    /// <param name="values">By label, as people know them: <c>"Moon pull"</c>, <c>"14"</c>. Values that the form lacks are passed over.</param>
+    /// <param name="form">The form to write; one that the convention has.</param>
+    /// <param name="values">
+    /// By label, as people know them: <c>"Moon pull"</c>, <c>"14"</c>; the filler stands for a value that is not known yet, and a slot
+    /// that may be absent may be missing or empty. Values that the form lacks are passed over.
+    /// </param>
     /// <param name="extension">With its dot, or empty; it is no slot and is not checked here.</param>
     public NameResult Format(NameForm form, IReadOnlyDictionary<string, string> values, string extension = "")
     {
         var segments = new List<NameSegment>();
-        var faults = new List<NameFault>();
+        var faults = new List<ValueFault>();
+        var at = 0;
         foreach (var slot in forms[form])
         {
-            if (!values.TryGetValue(slot.Label, out var value) || value.Length == 0)
+            var value = values.GetValueOrDefault(slot.Label, "");
+            if (value.Length == 0)
             {
-                faults.Add(new NameFault(slot.Label, $"The {slot.Label} is missing."));
+                if (!slot.MayBeAbsent) faults.Add(new ValueFault(slot.Label, $"The {slot.Label} is missing."));
                 continue;
             }
-            var (text, fault) = slot.Rule.Write(slot.Label, value);
-            if (text is null) faults.Add(new NameFault(slot.Label, fault!));
-            else segments.Add(new NameSegment(slot.Label, text, segments.Count == 0 ? "" : slot.Join));
+            var (text, fault) = Write(slot, value);
+            if (text is null) faults.Add(new ValueFault(slot.Label, fault!));
+            else
+            {
+                var join = segments.Count == 0 ? "" : slot.Join;
+                segments.Add(new NameSegment(slot.Label, text, join, at + join.Length));
+                at += join.Length + text.Length;
+            }
         }
+        if (faults.Count == 0 && segments.Count == 0) faults.Add(new ValueFault(forms[form][0].Label, "A name has at least one slot."));
         return new NameResult(faults.Count == 0 ? new FormattedName(segments, extension) : null, faults);
     }
 
-    /// <summary>The convention that a folder plan begins with: <c>client_subject_function_hand_version</c>.</summary>
+    private SlotText Write(Slot slot, string value)
+    {
+        if (value == Filler && !slot.Rule.MayBeAbsent) return SlotText.Of(value);
+        var written = slot.Rule.Write(slot.Label, value);
+        return written.Text is { } text && NameGrammar.ListOf(slot.Rule, Lists) is { } list && !list.Has(text)
+            ? SlotText.Wrong($"The {slot.Label} “{text}” is not on its list.")
+            : written;
+    }
+
+    /// <summary>The convention that a studio begins with: <c>client_subject_function_hand_version</c>.</summary>
     /// <param name="start">The first version's number: 0 or 1.</param>
     public static Convention ForPlans(int start = 1)
     {
@@ -92,34 +163,13 @@ public sealed class Convention
                 [NameForm.Milestone] = ["client", "subject", "function", "milestone"],
             });
     }
-
-    /// <summary>The convention as JSON, for a project's record. <see cref="FromJson"/> reads it back.</summary>
-    public string ToJson() => JsonSerializer.Serialize(
-        new Record(Slots, forms.ToDictionary(f => f.Key, f => f.Value.Select(s => s.Label).ToList())), Json);
-
-    /// <exception cref="JsonException">The text is no convention.</exception>
-    public static Convention FromJson(string json)
-    {
-        var record = JsonSerializer.Deserialize<Record>(json, Json) ?? throw new JsonException("A convention is an object, not null.");
-        return new Convention(record.Slots, record.Forms.ToDictionary(f => f.Key, f => (IReadOnlyList<string>)f.Value));
-    }
-
-    private sealed record Record(IReadOnlyList<Slot> Slots, Dictionary<NameForm, List<string>> Forms);
-
-    private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web)
-    {
-        Converters = { new JsonStringEnumConverter(JsonNamingPolicy.CamelCase), new SlotRuleJson() },
-    };
 }
 
-/// <summary>One slot as it stands in a name, with the mark before it.</summary>
-public sealed record NameSegment(string Label, string Text, string Join);
-
 /// <summary>What is wrong with the value of one slot, in a sentence for the person who typed it.</summary>
-public sealed record NameFault(string Slot, string Message);
+public sealed record ValueFault(string Slot, string Message);
 
 /// <summary>A name, or the faults that stand in its way; exactly one of the two is there.</summary>
-public sealed record NameResult(FormattedName? Name, IReadOnlyList<NameFault> Faults);
+public sealed record NameResult(FormattedName? Name, IReadOnlyList<ValueFault> Faults);
 
 /// <summary>A legal name with its slots, so that it can be shown slot by slot.</summary>
 public sealed record FormattedName(IReadOnlyList<NameSegment> Segments, string Extension)

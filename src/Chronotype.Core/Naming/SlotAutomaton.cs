@@ -1,125 +1,225 @@
+using System.Runtime.InteropServices;
+
 namespace Chronotype.Core.Naming;
 
 /// <summary>
-/// The texts that one slot may hold, as a deterministic automaton over ASCII. A slot never holds nothing, so the state
-/// before the first character is not accepting.
+/// The texts that one slot may hold, as a minimal deterministic automaton over ASCII. They are finitely many, so it has no
+/// cycle; a slot never holds nothing, so the state before the first character does not accept.
 /// </summary>
 internal sealed class SlotAutomaton
 {
     public const int Letters = 128;
     public const int Start = 0, None = -1;
 
-    private readonly List<int[]> next = [];
-    private readonly List<bool> accepting = [];
+    private readonly byte[] classOf;
+    private readonly int[] next;
+    private readonly bool[] accepting;
+    private readonly int classes;
 
-    private SlotAutomaton() => Add(false);
+    private SlotAutomaton(byte[] classOf, int classes, int[] next, bool[] accepting)
+    {
+        (this.classOf, this.classes, this.next, this.accepting) = (classOf, classes, next, accepting);
+        Moves = new (char, int)[accepting.Length][];
+        for (var state = 0; state < accepting.Length; state++)
+        {
+            var moves = new List<(char, int)>();
+            for (var c = '\0'; c < Letters; c++)
+            {
+                if (Next(state, c) is var to && to != None) moves.Add((c, to));
+            }
+            Moves[state] = [.. moves];
+        }
+    }
 
-    public int Count => next.Count;
+    /// <summary>How many states there are.</summary>
+    public int Count => accepting.Length;
+
+    /// <summary>The letters that lead on from each state, and where to.</summary>
+    public (char Letter, int To)[][] Moves { get; }
 
     public bool Accepts(int state) => accepting[state];
 
     /// <returns>The state after <paramref name="letter"/>, or <see cref="None"/>.</returns>
-    public int Next(int state, char letter) => letter < Letters ? next[state][letter] : None;
+    public int Next(int state, char letter) => letter < Letters ? next[state * classes + classOf[letter]] : None;
 
-    /// <param name="codes">The codes of a list; null where the studio does not say, which stands for any code.</param>
-    public static SlotAutomaton Of(SlotRule rule, Func<string, IReadOnlyCollection<string>?> codes) => rule switch
-    {
-        CodeRule code => codes(code.List) is { } list ? Codes(list) : Repeat(char.IsAsciiLetterOrDigit, 1, CodeRule.MaxLength),
-        WordsRule words => Words(words),
-        VersionRule version => Digits(version.Lead, version.Width),
-        MilestoneRule milestone => Digits(milestone.Lead, milestone.Width),
-        HandRule => Repeat(char.IsAsciiLetterUpper, 2, 4),
-        _ => throw new NotSupportedException($"No automaton is known for {rule.GetType().Name}."),
-    };
+    /// <summary>Letters of one class lead to the same state from every state.</summary>
+    public byte ClassOf(char letter) => classOf[letter];
 
-    private static SlotAutomaton Codes(IReadOnlyCollection<string> codes)
+    /// <summary>Where a text leads from the start.</summary>
+    public int After(ReadOnlySpan<char> text)
     {
-        var trie = new SlotAutomaton();
-        foreach (var code in codes)
+        var state = Start;
+        for (var i = 0; i < text.Length && state != None; i++) state = Next(state, text[i]);
+        return state;
+    }
+
+    public bool Holds(ReadOnlySpan<char> text) => After(text) is var state && state != None && accepting[state];
+
+    /// <summary>An automaton as it is being made: a tree or any graph without cycles.</summary>
+    internal sealed class Draft
+    {
+        private readonly List<Dictionary<char, int>> moves = [];
+        private readonly List<bool> accepts = [];
+
+        public Draft() => Add();
+
+        public int Add(bool accepting = false)
+        {
+            moves.Add([]);
+            accepts.Add(accepting);
+            return moves.Count - 1;
+        }
+
+        public void Link(int from, char letter, int to) => moves[from][letter] = to;
+
+        /// <summary>Adds one text. States on its way are copied, so that no other text changes with it.</summary>
+        public void AddText(string text)
         {
             var state = Start;
-            foreach (var letter in code)
+            foreach (var letter in text)
             {
-                var to = trie.Next(state, letter);
-                state = to != None ? to : trie.next[state][letter] = trie.Add(false);
+                var copy = Add();
+                if (moves[state].TryGetValue(letter, out var there))
+                {
+                    foreach (var move in moves[there]) moves[copy].Add(move.Key, move.Value);
+                    accepts[copy] = accepts[there];
+                }
+                moves[state][letter] = copy;
+                state = copy;
             }
-            trie.accepting[state] = true;
+            accepts[state] = true;
         }
-        return trie;
-    }
 
-    private static SlotAutomaton Repeat(Func<char, bool> letter, int least, int most)
-    {
-        var chain = new SlotAutomaton();
-        for (var length = 1; length <= most; length++) chain.Link(length - 1, letter, chain.Add(length >= least));
-        return chain;
-    }
-
-    // One state for each length that ends in a letter, and one that ends in the joiner, which needs room for a letter more.
-    private static SlotAutomaton Words(WordsRule rule)
-    {
-        static bool Letter(char c) => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c);
-        var words = new SlotAutomaton();
-        var last = Start;
-        var joined = None;
-        for (var length = 1; length <= rule.MaxLength; length++)
+        /// <summary>Adds texts that nothing else shares states with yet, as a tree.</summary>
+        public void AddTree(IEnumerable<string> texts)
         {
-            var letter = words.Add(true);
-            words.Link(last, Letter, letter);
-            if (joined != None) words.Link(joined, Letter, letter);
-            joined = None;
-            if (last != Start && length < rule.MaxLength)
+            foreach (var text in texts)
             {
-                joined = words.Add(false);
-                words.next[last][rule.Joiner] = joined;
+                var state = Start;
+                foreach (var letter in text)
+                {
+                    ref var to = ref CollectionsMarshal.GetValueRefOrAddDefault(moves[state], letter, out var known);
+                    if (!known) to = moves.Count;
+                    state = to;
+                    if (!known) Add();
+                }
+                accepts[state] = true;
             }
-            last = letter;
         }
-        return words;
-    }
 
-    // A number has its width, with zeros before it, or it has grown past it, and then begins with no zero.
-    private static SlotAutomaton Digits(string lead, int width)
-    {
-        var digits = new SlotAutomaton();
-        var state = Start;
-        foreach (var letter in lead) state = digits.next[state][letter] = digits.Add(false);
-        var padded = digits.Add(width == 1);
-        digits.next[state]['0'] = padded;
-        var free = digits.Add(width == 1);
-        digits.Link(state, c => c is >= '1' and <= '9', free);
-        for (var length = 2; length <= width; length++)
+        /// <summary>Makes every state that a step function leads to.</summary>
+        public static Draft Explore<T>(T start, Func<T, char, T?> step, Func<T, bool> accepts, string letters) where T : struct
         {
-            var (morePadded, moreFree) = (digits.Add(length == width), digits.Add(length == width));
-            digits.Link(padded, char.IsAsciiDigit, morePadded);
-            digits.Link(free, char.IsAsciiDigit, moreFree);
-            (padded, free) = (morePadded, moreFree);
+            var draft = new Draft();
+            var numbers = new Dictionary<T, int> { [start] = Start };
+            var open = new Queue<T>([start]);
+            while (open.TryDequeue(out var state))
+            {
+                foreach (var letter in letters)
+                {
+                    if (step(state, letter) is not { } to) continue;
+                    if (!numbers.TryGetValue(to, out var number))
+                    {
+                        numbers[to] = number = draft.Add(accepts(to));
+                        open.Enqueue(to);
+                    }
+                    draft.Link(numbers[state], letter, number);
+                }
+            }
+            return draft;
         }
-        digits.Link(free, char.IsAsciiDigit, digits.accepting[free] ? digits.Grown(free) : free);
-        return digits;
-    }
 
-    private int Grown(int free)
-    {
-        var grown = Add(true);
-        Link(grown, char.IsAsciiDigit, grown);
-        return grown;
-    }
-
-    private void Link(int from, Func<char, bool> letter, int to)
-    {
-        for (var c = '\0'; c < Letters; c++)
+        /// <summary>
+        /// The smallest automaton for the same texts: from the ends backwards, states that accept alike and lead alike are one
+        /// (Revuz, "Minimisation of acyclic deterministic automata in linear time", 1992). States that lead nowhere are left out.
+        /// </summary>
+        public SlotAutomaton Build()
         {
-            if (letter(c)) next[from][c] = to;
-        }
-    }
+            var merged = new int[moves.Count];
+            var kept = new List<int>();
+            var known = new Dictionary<int, List<int>>();
+            foreach (var state in FromTheEnds())
+            {
+                var dead = new List<char>();
+                foreach (var (letter, to) in moves[state])
+                {
+                    if (merged[to] == None) dead.Add(letter);
+                }
+                foreach (var letter in dead) moves[state].Remove(letter);
+                if (!accepts[state] && moves[state].Count == 0 && state != Start) { merged[state] = None; continue; }
+                var hash = accepts[state] ? 1 : 0;
+                // Moves come in any order, so they are added up.
+                foreach (var (letter, to) in moves[state]) hash += HashCode.Combine(letter, merged[to]);
+                ref var alike = ref CollectionsMarshal.GetValueRefOrAddDefault(known, hash, out _);
+                alike ??= [];
+                // Nothing leads back to the start, so it is never merged away.
+                var same = state == Start ? None : alike.FindIndex(other => Same(state, kept[other], merged));
+                if (same != None) { merged[state] = alike[same]; continue; }
+                merged[state] = kept.Count;
+                alike.Add(kept.Count);
+                kept.Add(state);
+            }
+            // The start comes last from the ends, and first in the automaton.
+            var last = kept.Count - 1;
+            int Number(int state) => merged[state] == last ? Start : merged[state] + 1;
 
-    private int Add(bool accepts)
-    {
-        var row = new int[Letters];
-        Array.Fill(row, None);
-        next.Add(row);
-        accepting.Add(accepts);
-        return next.Count - 1;
+            var columns = new Dictionary<string, byte>();
+            var classOf = new byte[Letters];
+            var tables = new List<int[]>();
+            for (var c = '\0'; c < Letters; c++)
+            {
+                var letter = c;
+                var column = new int[kept.Count];
+                Array.Fill(column, None);
+                for (var k = 0; k < kept.Count; k++)
+                {
+                    if (moves[kept[k]].TryGetValue(letter, out var to)) column[k == last ? Start : k + 1] = Number(to);
+                }
+                var key = new string(MemoryMarshal.Cast<int, char>(column));
+                if (!columns.TryGetValue(key, out classOf[c]))
+                {
+                    columns[key] = classOf[c] = (byte)tables.Count;
+                    tables.Add(column);
+                }
+            }
+            var next = new int[kept.Count * tables.Count];
+            for (var state = 0; state < kept.Count; state++)
+            {
+                for (var k = 0; k < tables.Count; k++) next[state * tables.Count + k] = tables[k][state];
+            }
+            var accepting = new bool[kept.Count];
+            for (var k = 0; k < kept.Count; k++) accepting[k == last ? Start : k + 1] = accepts[kept[k]];
+            return new SlotAutomaton(classOf, tables.Count, next, accepting);
+        }
+
+        private bool Same(int a, int b, int[] merged)
+        {
+            if (accepts[a] != accepts[b] || moves[a].Count != moves[b].Count) return false;
+            foreach (var (letter, to) in moves[a])
+            {
+                if (!moves[b].TryGetValue(letter, out var other) || merged[other] != merged[to]) return false;
+            }
+            return true;
+        }
+
+        // Every state after all that it leads to, and the start last.
+        private List<int> FromTheEnds()
+        {
+            var order = new List<int>();
+            var seen = new bool[moves.Count];
+            var way = new Stack<(int State, bool Left)>([(Start, false)]);
+            while (way.TryPop(out var step))
+            {
+                if (step.Left) { order.Add(step.State); continue; }
+                if (seen[step.State]) continue;
+                seen[step.State] = true;
+                way.Push((step.State, true));
+                foreach (var to in moves[step.State].Values)
+                {
+                    if (!seen[to]) way.Push((to, false));
+                }
+            }
+            return order;
+        }
     }
 }

@@ -1,11 +1,23 @@
 namespace Chronotype.Core.Naming;
 
-/// <summary>What one slot of a name may hold. Each rule checks one value and writes it as it stands in a name.</summary>
+/// <summary>What one slot of a name may hold. Each rule writes a value as it stands in a name, and reads it back.</summary>
 public abstract record SlotRule
 {
+    /// <summary>The kind's word in a convention file and on screens.</summary>
+    public abstract string Kind { get; }
+
+    /// <summary>Whether a name of the form may lack the slot by the nature of its kind: no line on the main line, no state mark.</summary>
+    public virtual bool MayBeAbsent => false;
+
     /// <summary>Writes <paramref name="value"/> as it stands in a name, or says why it cannot stand there.</summary>
     /// <returns>The text (never empty) and no fault, or no text and a sentence that begins with the slot's label.</returns>
     public abstract SlotText Write(string label, string value);
+
+    /// <summary>The value of a text that <see cref="Write"/> wrote: the inverse, so that writing it again gives the same text.</summary>
+    public virtual string Read(string text) => text;
+
+    /// <summary>What the slot may hold, to end the sentence "It may hold …".</summary>
+    public abstract string Holds { get; }
 }
 
 /// <summary>The text of one slot, or the sentence that says what is wrong with its value.</summary>
@@ -15,52 +27,81 @@ public readonly record struct SlotText(string? Text, string? Fault)
     public static SlotText Wrong(string fault) => new(null, fault);
 }
 
-/// <summary>One of a list of codes that the studio keeps: 1 to 12 ASCII letters and digits, so that no code can hold a join mark.</summary>
-/// <param name="List">The name of the list, such as <c>client</c> or <c>function</c>. Membership is the studio's to check.</param>
+/// <summary>One of a list of codes that the studio keeps, such as its clients or the functions of its pieces.</summary>
+/// <param name="List">The list's name. Whether a code is on it is for the convention to say, which holds the lists.</param>
 public sealed record CodeRule(string List) : SlotRule
 {
-    public const int MaxLength = 12;
+    /// <summary>The longest code, in characters.</summary>
+    public const int MaxLength = 16;
 
-    public static bool IsCode(string value) =>
-        value.Length is >= 1 and <= MaxLength && value.All(char.IsAsciiLetterOrDigit);
+    public override string Kind => "code";
+    public override string Holds => $"a code of the list {List}";
+
+    /// <summary>1 to 16 ASCII letters and digits, with single hyphens inside.</summary>
+    public static bool IsCode(string value) => value.Length is >= 1 and <= MaxLength
+        && value.All(c => char.IsAsciiLetterOrDigit(c) || c == '-')
+        && value[0] != '-' && value[^1] != '-' && !value.Contains("--", StringComparison.Ordinal);
 
     public override SlotText Write(string label, string value) => IsCode(value)
         ? SlotText.Of(value)
         : SlotText.Wrong($"The {label} is a code of 1 to {MaxLength} letters and digits, without accents, spaces or marks.");
 }
 
-/// <summary>Free words, folded to plain lower case and joined by a mark of their own.</summary>
-/// <param name="MaxLength">The most characters that stand in a name; longer words are cut at a word's end.</param>
-/// <param name="Joiner">Stands between two words; differs from every slot's join mark.</param>
-public sealed record WordsRule(int MaxLength = 40, char Joiner = '-') : SlotRule
+/// <summary>The case that free words are folded to.</summary>
+public enum WordCase
 {
+    Lower,
+    Upper,
+
+    /// <summary>Each word begins with a capital or a digit.</summary>
+    Title,
+}
+
+/// <summary>Free words, folded to plain letters of one case and joined by a mark of their own.</summary>
+/// <param name="MaxLength">The most characters that stand in a name, 1 to 100; longer words are cut at a word's end.</param>
+/// <param name="Joiner">Stands between two words: <c>-</c>, <c>_</c>, <c>.</c> or none.</param>
+public sealed record WordsRule(int MaxLength = 40, string Joiner = "-", WordCase Case = WordCase.Lower) : SlotRule
+{
+    public override string Kind => "words";
+
+    public override string Holds => (Case, Joiner) switch
+    {
+        (WordCase.Lower, _) => "lower-case letters and digits",
+        (WordCase.Upper, _) => "capitals and digits",
+        _ => "words that begin with a capital",
+    } + (Joiner.Length == 0 ? " run together" : $" with “{Joiner}” between words") + $", at most {MaxLength} characters";
+
     public override SlotText Write(string label, string value)
     {
-        var folded = Words.Fold(value, Joiner, MaxLength);
-        return folded.Length > 0
-            ? SlotText.Of(folded)
-            : SlotText.Wrong($"The {label} needs at least one letter or digit.");
+        // Capitals are all that tells words apart that run together, so what has them already is left as it is.
+        var isWritten = Case == WordCase.Title && Joiner.Length == 0 && value.Length > 0 && value.Length <= MaxLength
+            && value.All(char.IsAsciiLetterOrDigit) && !char.IsAsciiLetterLower(value[0]);
+        var folded = isWritten ? value : Words.Fold(value, Joiner, MaxLength, Case);
+        return folded.Length > 0 ? SlotText.Of(folded) : SlotText.Wrong($"The {label} needs at least one letter or digit.");
     }
 }
 
-/// <summary>A version's number in digits.</summary>
-/// <param name="Width">The fewest digits; a greater number grows past it and never wraps.</param>
-/// <param name="Start">The first number of a line: 0 or 1.</param>
-/// <param name="Lead">Letters before the digits, or empty.</param>
-public sealed record VersionRule(int Width = 3, int Start = 1, string Lead = "") : SlotRule
+/// <summary>The name of an alt; the main line has none, so that no two lines ever share a name.</summary>
+/// <param name="MaxLength">The most characters, 1 to 100.</param>
+public sealed record LineRule(int MaxLength = 20, string Joiner = "-") : SlotRule
 {
-    public override SlotText Write(string label, string value) => Digits.Write(label, value, Lead, Width);
-}
+    public override string Kind => "line";
+    public override bool MayBeAbsent => true;
+    public override string Holds => $"the alt's name in lower case, at most {MaxLength} characters, or nothing on the main line";
 
-/// <summary>A milestone's number in digits, counted in a series of the piece that begins at 1.</summary>
-public sealed record MilestoneRule(int Width = 2, string Lead = "M") : SlotRule
-{
-    public override SlotText Write(string label, string value) => Digits.Write(label, value, Lead, Width);
+    public override SlotText Write(string label, string value)
+    {
+        var folded = Words.Fold(value, Joiner, MaxLength);
+        return folded.Length > 0 ? SlotText.Of(folded) : SlotText.Wrong($"The {label} needs at least one letter or digit.");
+    }
 }
 
 /// <summary>The initials of the person who keeps a version: 2 to 4 ASCII capitals, unique in the studio.</summary>
 public sealed record HandRule : SlotRule
 {
+    public override string Kind => "hand";
+    public override string Holds => "a person's initials, 2 to 4 capitals";
+
     public static bool AreInitials(string value) => value.Length is >= 2 and <= 4 && value.All(char.IsAsciiLetterUpper);
 
     public override SlotText Write(string label, string value) => AreInitials(value)
@@ -68,10 +109,15 @@ public sealed record HandRule : SlotRule
         : SlotText.Wrong($"The {label} is a person's initials: 2 to 4 capital letters, A to Z.");
 }
 
-internal static class Digits
+/// <summary>A mark that is there or is not, such as the one for a master.</summary>
+/// <param name="Mark">1 to 16 ASCII letters and digits.</param>
+public sealed record StateRule(string Mark = "MASTER") : SlotRule
 {
-    public static SlotText Write(string label, string value, string lead, int width) =>
-        value.Length > 0 && value.All(char.IsAsciiDigit)
-            ? SlotText.Of(lead + value.TrimStart('0').PadLeft(width, '0'))
-            : SlotText.Wrong($"The {label} is a number in digits.");
+    public override string Kind => "state";
+    public override bool MayBeAbsent => true;
+    public override string Holds => $"“{Mark}” or nothing";
+
+    public override SlotText Write(string label, string value) => value == Mark
+        ? SlotText.Of(Mark)
+        : SlotText.Wrong($"The {label} is “{Mark}”, or is left out.");
 }

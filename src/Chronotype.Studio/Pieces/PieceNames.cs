@@ -9,7 +9,7 @@ namespace Chronotype.Studio.Pieces;
 public sealed class PieceNames(Convention convention, string client, string subject, string function)
 {
     public static PieceNames Of(Project project, string subject, string function) =>
-        new(Convention.FromJson(project.Convention), project.Client.Code, subject, function);
+        new(ConventionFile.Read(project.Convention, new Dictionary<string, CodeList>()).Convention!, project.Client.Code, subject, function);
 
     public static PieceNames Of(Piece piece) => Of(piece.Project, piece.Subject, piece.Function);
 
@@ -33,7 +33,7 @@ public sealed class PieceNames(Convention convention, string client, string subj
     {
         var reading = Read(Convention, NameForm.Working, receivedName);
         return reading is not null && reading["client"] == client && reading["subject"] == subject && reading["function"] == function
-            && int.TryParse(reading["version"]![Convention.Version.Lead.Length..], CultureInfo.InvariantCulture, out var number)
+            && int.TryParse(reading["version"]!.AsSpan(Convention.Version.Lead.Length), CultureInfo.InvariantCulture, out var number)
             ? new VersionNumber(number)
             : null;
     }
@@ -44,7 +44,7 @@ public sealed class PieceNames(Convention convention, string client, string subj
 
     // Any code is read here; whether the studio keeps it is asked where it matters.
     private static NameReading? Read(Convention convention, NameForm form, string receivedName) =>
-        new NameReader(convention.Form(form), _ => null).Read(FileNames.Stem(FileNames.Received(receivedName)));
+        convention.GrammarOf(form).Read(FileNames.Received(receivedName));
 
     private Dictionary<string, string> Values(params ReadOnlySpan<(string Slot, string Value)> more)
     {

@@ -47,7 +47,7 @@ public sealed class StartPiece(StudioDb db, TimeProvider time)
     }
 
     /// <summary>What a subject may begin as, from the name a file came under.</summary>
-    public static string SubjectFrom(string receivedName) => Words.Fold(FileNames.Stem(FileNames.Received(receivedName)), '-', 40);
+    public static string SubjectFrom(string receivedName) => Words.Fold(FileNames.Stem(FileNames.Received(receivedName)), "-", 40);
 
     /// <summary>As much of a subject as is read at all.</summary>
     public static string Bounded(string subject) => TypedText.Cut(subject, MaxSubject);

@@ -45,7 +45,7 @@ public sealed partial class StartProject(StudioDb db, TimeProvider time)
             Title = title,
             Client = client,
             Plan = plan.Key,
-            Convention = Convention.ForPlans(asked.FirstNumber).ToJson(),
+            Convention = ConventionFile.Write(Convention.ForPlans(asked.FirstNumber), withLists: false),
             Keep = plan.Keep,
             StartedAt = time.GetUtcNow(),
             StartedById = personId,

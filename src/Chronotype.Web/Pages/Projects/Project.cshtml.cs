@@ -52,7 +52,7 @@ public sealed class ProjectModel(StudioDb db, TimeProvider time) : PageModel
     public async Task<IActionResult> OnGetFileAsync(string project, string? file, CancellationToken cancel)
     {
         if (await FindAsync(project, cancel) is not { } record) return NotFound();
-        var reading = PieceNames.ReadAny(Core.Naming.Convention.FromJson(record.Convention), file ?? "");
+        var reading = PieceNames.ReadAny(Core.Naming.ConventionFile.Read(record.Convention, new Dictionary<string, Core.Naming.CodeList>()).Convention!, file ?? "");
         var function = reading?["function"];
         if (!await db.Codes.AnyAsync(c => c.List == "function" && c.Code == function, cancel)) (reading, function) = (null, null);
         return new JsonResult(new { subject = reading?["subject"] ?? StartPiece.SubjectFrom(file ?? ""), function });

@@ -19,7 +19,6 @@ public class NamingTests
         Assert.Equal(expected, Convention.ForPlans().Format(form, Poster, ".ora").Name!.ToString());
 
     [Theory]
-    [InlineData("0", "000")]
     [InlineData("999", "999")]
     [InlineData("1000", "1000")]
     public void A_version_grows_past_its_width_and_never_wraps(string number, string expected) =>
@@ -27,11 +26,13 @@ public class NamingTests
 
     [Theory]
     [InlineData("client", "T_M")]
-    [InlineData("client", "THIRTEENCHARS")]
+    [InlineData("client", "SEVENTEENLETTERSX")]
     [InlineData("subject", "🌊🌊")]
     [InlineData("hand", "ik")]
     [InlineData("version", "-1")]
     [InlineData("version", "one")]
+    [InlineData("version", "0")]
+    [InlineData("version", "9999999999")]
     [InlineData("function", "")]
     public void What_a_slot_cannot_hold_is_a_fault_of_that_slot(string slot, string value)
     {
@@ -50,40 +51,24 @@ public class NamingTests
     [InlineData("the client's  “big” idea", "the-clients-big-idea")]
     [InlineData("  --  ", "")]
     [InlineData("ﬁnal №3", "final-no3")]
-    public void Words_fold_to_plain_letters(string typed, string expected) => Assert.Equal(expected, Words.Fold(typed, '-', 40));
+    public void Words_fold_to_plain_letters(string typed, string expected) => Assert.Equal(expected, Words.Fold(typed, "-", 40));
 
     [Fact]
     public void Long_words_are_cut_at_a_words_end()
     {
-        Assert.Equal("high-water", Words.Fold("high water mark", '-', 12));
-        Assert.Equal("high-water", Words.Fold("high water mark", '-', 10));
-        Assert.Equal("unbrok", Words.Fold("unbroken", '-', 6));
+        Assert.Equal("high-water", Words.Fold("high water mark", "-", 12));
+        Assert.Equal("high-water", Words.Fold("high water mark", "-", 10));
+        Assert.Equal("unbrok", Words.Fold("unbroken", "-", 6));
     }
 
     [Property(MaxTest = 500)]
     public void Folded_words_are_always_fit_for_a_name(string? typed, PositiveInt most)
     {
-        var folded = Words.Fold(typed ?? "", '-', most.Get);
+        var folded = Words.Fold(typed ?? "", "-", most.Get);
         Assert.Matches("^([a-z0-9]+(-[a-z0-9]+)*)?$", folded);
         Assert.True(folded.Length <= most.Get);
-        Assert.Equal(folded, Words.Fold(folded, '-', most.Get));
+        Assert.Equal(folded, Words.Fold(folded, "-", most.Get));
     }
-
-    [Theory]
-    [InlineData(0)]
-    [InlineData(1)]
-    public void A_convention_reads_back_from_its_json(int start)
-    {
-        var convention = Convention.ForPlans(start);
-        var again = Convention.FromJson(convention.ToJson());
-        Assert.Equal(convention.Slots, again.Slots);
-        Assert.Equal(start, again.Version.Start);
-        foreach (var form in Enum.GetValues<NameForm>()) Assert.Equal(convention.Form(form), again.Form(form));
-    }
-
-    [Fact]
-    public void A_form_cannot_name_a_slot_that_is_not_there() =>
-        Assert.Throws<ArgumentException>(() => new Convention([new Slot("a", new WordsRule())], new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Current] = ["b"] }));
 
     [Theory]
     [InlineData("../../etc/passwd", "passwd")]

@@ -1,0 +1,88 @@
+namespace Chronotype.Core.Naming;
+
+/// <summary>What a repair may do in each node of a grammar; made once and kept with it.</summary>
+internal sealed class RepairSlots
+{
+    /// <summary>More than any repair costs.</summary>
+    public const int Never = 1 << 20;
+
+    /// <param name="FreeLetters">Whether letters may be put in and changed, since the list says which they can be.</param>
+    /// <param name="Joiner">What stands between the words of the slot; <c>'\0'</c> for none.</param>
+    /// <param name="Meanings">By the meaning's letters run together, the codes that have it.</param>
+    /// <param name="LetterCost">By ASCII letter, the least that reading it in this slot can cost.</param>
+    public sealed record Info(
+        NameGrammar.Node Node, bool FreeLetters, char Joiner, bool MayStandOpen, IReadOnlyDictionary<string, List<string>>? Meanings, int[] LetterCost)
+    {
+        public bool IsRoot => Node.Slot is null && Node.Automaton.Count == 1;
+        public bool IsExtension => Node.Slot is null && Node.Automaton.Count > 1;
+        public int Closed => Node.Automaton.Count;
+    }
+
+    public RepairSlots(NameGrammar grammar)
+    {
+        Grammar = grammar;
+        Nodes = [.. grammar.Nodes.Select(n => Of(n, grammar))];
+        Order = [.. FromTheEnds(grammar)];
+        Parts = [.. grammar.Nodes.SelectMany(n => n.Next).Select(e => e.Join).Where(j => j != '\0').Distinct(), ' '];
+        LongestMeaning = Nodes.Where(n => n.Meanings is not null).SelectMany(n => n.Meanings!.Keys).Select(k => k.Length).DefaultIfEmpty(0).Max();
+    }
+
+    public NameGrammar Grammar { get; }
+    public Info[] Nodes { get; }
+
+    /// <summary>The nodes, each after all that it leads to.</summary>
+    public int[] Order { get; }
+
+    /// <summary>The characters at which a name falls into parts: the marks between slots, and the space.</summary>
+    public char[] Parts { get; }
+
+    public int LongestMeaning { get; }
+
+    private static Info Of(NameGrammar.Node node, NameGrammar grammar)
+    {
+        var list = node.Slot is { } slot ? NameGrammar.ListOf(slot.Rule, grammar.Lists) : null;
+        var free = list is not null || node.Slot?.Rule is SizeRule or StateRule;
+        var joiner = node.Slot?.Rule switch { WordsRule words => words.Joiner, LineRule line => line.Joiner, _ => "" };
+        var cost = new int[SlotAutomaton.Letters];
+        var letters = node.Automaton.Moves.SelectMany(m => m.Select(x => x.Letter)).ToHashSet();
+        for (var c = '\0'; c < cost.Length; c++)
+        {
+            cost[c] = letters.Contains(c) ? 0
+                : letters.Contains(OtherCase(c)) ? RepairCosts.Case
+                : joiner.Length > 0 && NameMarks.IsSeparator(c) ? RepairCosts.OtherMark
+                : free ? RepairCosts.Letter
+                : Never;
+        }
+        return new Info(node, free, joiner.Length > 0 ? joiner[0] : '\0', node.Slot is { Rule.MayBeAbsent: false }, list is null ? null : MeaningsOf(list), cost);
+    }
+
+    public static char OtherCase(char c) => char.IsAsciiLetterLower(c) ? (char)(c - 32) : char.IsAsciiLetterUpper(c) ? (char)(c + 32) : c;
+
+    private static Dictionary<string, List<string>> MeaningsOf(CodeList list)
+    {
+        var meanings = new Dictionary<string, List<string>>();
+        foreach (var (code, meaning) in list.Codes)
+        {
+            var letters = string.Concat(Words.Split(meaning));
+            if (letters.Length == 0) continue;
+            if (!meanings.TryGetValue(letters, out var codes)) meanings[letters] = codes = [];
+            codes.Add(code);
+        }
+        return meanings;
+    }
+
+    private static List<int> FromTheEnds(NameGrammar grammar)
+    {
+        var order = new List<int>();
+        var seen = new bool[grammar.Nodes.Count];
+        void Visit(int node)
+        {
+            if (seen[node]) return;
+            seen[node] = true;
+            foreach (var edge in grammar.Nodes[node].Next) Visit(edge.Node);
+            order.Add(node);
+        }
+        Visit(0);
+        return order;
+    }
+}

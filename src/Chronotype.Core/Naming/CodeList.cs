@@ -1,0 +1,17 @@
+namespace Chronotype.Core.Naming;
+
+/// <summary>A code and what it means.</summary>
+public sealed record CodeMeaning(string Code, string Meaning = "");
+
+/// <summary>The codes of one list that the studio keeps, in its order.</summary>
+public sealed class CodeList(IReadOnlyList<CodeMeaning> codes)
+{
+    private readonly HashSet<string> known = [.. codes.Select(c => c.Code)];
+
+    /// <summary>Codes without meanings.</summary>
+    public static CodeList Of(params IEnumerable<string> codes) => new([.. codes.Select(c => new CodeMeaning(c))]);
+
+    public IReadOnlyList<CodeMeaning> Codes { get; } = codes;
+
+    public bool Has(string code) => known.Contains(code);
+}

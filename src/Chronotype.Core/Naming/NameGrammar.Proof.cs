@@ -1,0 +1,103 @@
+namespace Chronotype.Core.Naming;
+
+public sealed partial class NameGrammar
+{
+    /// <summary>
+    /// Looks for a shortest name with two readings, by walking the automaton paired with itself: two walks over the same letters
+    /// that part once and both end are two readings of one name. None found is a proof that there is none.
+    /// (The product construction of Book, Even, Greibach and Ott, "Ambiguity in graphs and expressions", 1971.)
+    /// </summary>
+    public Ambiguity? FindAmbiguity()
+    {
+        var start = new Pair(0, 0, false);
+        var cameFrom = new Dictionary<Pair, (Pair Before, char Letter)> { [start] = default };
+        var queue = new Queue<Pair>([start]);
+        List<int> first = [], second = [];
+        var letters = Representatives();
+        while (queue.TryDequeue(out var pair))
+        {
+            if (pair.Parted && IsEnd(pair.First) && IsEnd(pair.Second)) return Show(pair, start, cameFrom);
+            foreach (var letter in letters)
+            {
+                After(pair.First, letter, first);
+                if (first.Count == 0) continue;
+                var others = pair.First == pair.Second ? first : second;
+                if (others != first) After(pair.Second, letter, second);
+                foreach (var a in first)
+                {
+                    foreach (var b in others)
+                    {
+                        // In which order two walks are named does not matter.
+                        var to = a <= b ? new Pair(a, b, pair.Parted || a != b) : new Pair(b, a, true);
+                        if (cameFrom.TryAdd(to, (pair, letter))) queue.Enqueue(to);
+                    }
+                }
+            }
+        }
+        return null;
+    }
+
+    private readonly record struct Pair(int First, int Second, bool Parted)
+    {
+        public override int GetHashCode() => (First * 486187739 + Second) * 2 + (Parted ? 1 : 0);
+    }
+
+    private void After(int place, char letter, List<int> to)
+    {
+        to.Clear();
+        var node = nodes[nodeOf[place]];
+        var state = place - node.Offset;
+        var within = node.Automaton.Next(state, letter);
+        if (within != SlotAutomaton.None) to.Add(node.Offset + within);
+        if (!node.Automaton.Accepts(state) && place != 0) return;
+        foreach (var edge in node.Next)
+        {
+            var next = nodes[edge.Node];
+            if (edge.Join == letter) to.Add(next.Offset);
+            else if (edge.Join == '\0' && next.Automaton.Next(SlotAutomaton.Start, letter) is var into && into != SlotAutomaton.None) to.Add(next.Offset + into);
+        }
+    }
+
+    // Letters that every slot and every mark treat alike are one letter to the proof.
+    private List<char> Representatives()
+    {
+        var automata = nodes.Select(n => n.Automaton).Distinct().ToList();
+        var joins = nodes.SelectMany(n => n.Next).Select(e => e.Join).ToHashSet();
+        var known = new Dictionary<string, char>();
+        for (var c = ' '; c < SlotAutomaton.Letters; c++)
+        {
+            var letter = c;
+            known.TryAdd(string.Concat(automata.Select(a => (char)a.ClassOf(letter))) + (joins.Contains(c) ? c : '\0'), c);
+        }
+        return [.. known.Values];
+    }
+
+    private Ambiguity Show(Pair end, Pair start, Dictionary<Pair, (Pair Before, char Letter)> cameFrom)
+    {
+        var letters = new List<char>();
+        var walk = new List<Pair> { end };
+        while (walk[^1] != start)
+        {
+            var (before, letter) = cameFrom[walk[^1]];
+            letters.Add(letter);
+            walk.Add(before);
+        }
+        letters.Reverse();
+        walk.Reverse();
+        var name = string.Concat(letters);
+        // A pair names its walks in no order, so each is traced by the step that leads to it.
+        var (a, b) = (new int[walk.Count], new int[walk.Count]);
+        (a[^1], b[^1]) = (end.First, end.Second);
+        List<int> to = [];
+        for (var i = walk.Count - 2; i >= 0; i--)
+        {
+            var pair = walk[i];
+            After(pair.First, name[i], to);
+            var straight = to.Contains(a[i + 1]);
+            After(pair.Second, name[i], to);
+            straight = straight && to.Contains(b[i + 1]);
+            (a[i], b[i]) = straight ? (pair.First, pair.Second) : (pair.Second, pair.First);
+        }
+        return new Ambiguity(name, ReadingOf(name, a), ReadingOf(name, b));
+    }
+}

@@ -1,0 +1,50 @@
+using System.Globalization;
+
+namespace Chronotype.Core.Naming;
+
+/// <summary>A number in digits: padded with zeros to its width, and past it growing, never wrapping.</summary>
+/// <param name="Width">The fewest digits, 1 to 9.</param>
+/// <param name="Start">The least number that stands in a name: 0 or 1.</param>
+/// <param name="Lead">Letters before the digits, at most 8, or empty.</param>
+public abstract record NumberRule(int Width, int Start, string Lead) : SlotRule
+{
+    /// <summary>The most digits a number may have.</summary>
+    public const int MaxDigits = 9;
+
+    /// <summary>How the first number stands in a name.</summary>
+    public string First => Text(Start);
+
+    public override string Holds => $"{(Lead.Length > 0 ? $"“{Lead}” and " : "")}a number in {Width} digits or more, from {First}";
+
+    public override SlotText Write(string label, string value)
+    {
+        if (value.Length == 0 || !value.All(char.IsAsciiDigit)) return SlotText.Wrong($"The {label} is a number in digits.");
+        var digits = value.TrimStart('0');
+        if (digits.Length > MaxDigits) return SlotText.Wrong($"The {label} has at most {MaxDigits} digits.");
+        if (digits.Length == 0 && Start > 0) return SlotText.Wrong($"The {label} begins at {First}.");
+        return SlotText.Of(Lead + digits.PadLeft(Width, '0'));
+    }
+
+    /// <summary>The number in plain digits: <c>14</c> of <c>v014</c>.</summary>
+    public override string Read(string text)
+    {
+        var digits = text.AsSpan(Lead.Length).TrimStart('0');
+        return digits.Length == 0 ? "0" : digits.ToString();
+    }
+
+    private string Text(int number) => Lead + number.ToString("D" + Width, CultureInfo.InvariantCulture);
+}
+
+/// <summary>A version's number, counted on its line.</summary>
+public sealed record VersionRule(int Width = 3, int Start = 1, string Lead = "") : NumberRule(Width, Start, Lead)
+{
+    public override string Kind => "version";
+    public override string ToString() => base.ToString()!;
+}
+
+/// <summary>A milestone's number, counted in a series of the piece that begins at 1.</summary>
+public sealed record MilestoneRule(int Width = 2, string Lead = "M") : NumberRule(Width, 1, Lead)
+{
+    public override string Kind => "milestone";
+    public override string ToString() => base.ToString()!;
+}

@@ -3,12 +3,13 @@ using Chronotype.Bench;
 
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
 var chosen = args.Length > 0 ? args[0] : "all";
-if (chosen is not ("all" or "piece-page" or "upload"))
+if (chosen is not ("all" or "names" or "piece-page" or "upload"))
 {
-    Console.Error.WriteLine("dotnet run -c Release --project bench/Chronotype.Bench -- [piece-page | upload]");
+    Console.Error.WriteLine("dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | upload]");
     return 2;
 }
 Console.WriteLine($"{Environment.ProcessorCount} processors, {System.Runtime.InteropServices.RuntimeInformation.OSDescription}, .NET {Environment.Version}");
+if (chosen is "all" or "names") Names.Run();
 if (chosen is "all" or "piece-page") await PiecePage.RunAsync();
 if (chosen is "all" or "upload") await Upload.RunAsync();
 return 0;

@@ -58,19 +58,9 @@ public sealed partial class NameGrammar
         }
     }
 
-    // Letters that every slot and every mark treat alike are one letter to the proof.
-    private List<char> Representatives()
-    {
-        var automata = nodes.Select(n => n.Automaton).Distinct().ToList();
-        var joins = nodes.SelectMany(n => n.Next).Select(e => e.Join).ToHashSet();
-        var known = new Dictionary<string, char>();
-        for (var c = ' '; c < SlotAutomaton.Letters; c++)
-        {
-            var letter = c;
-            known.TryAdd(string.Concat(automata.Select(a => (char)a.ClassOf(letter))) + (joins.Contains(c) ? c : '\0'), c);
-        }
-        return [.. known.Values];
-    }
+    // One letter of each class that a name may hold stands for all of them.
+    private List<char> Representatives() =>
+        [.. Enumerable.Range(' ', SlotAutomaton.Letters - ' ').Select(c => (char)c).DistinctBy(c => classOf.Value[c])];
 
     private Ambiguity Show(Pair end, Pair start, Dictionary<Pair, (Pair Before, char Letter)> cameFrom)
     {

@@ -2,59 +2,55 @@ namespace Chronotype.Core.Naming;
 
 public sealed partial class NameGrammar
 {
-    // One per thread, so that reading takes no memory but its answer's.
-    [ThreadStatic] private static ReadingRoom? room;
+    private const int None = -1;
+
+    [ThreadStatic] private static Turn[]? turnsOfThread;
+
+    private readonly Lazy<byte[]> classOf;
+    private volatile ReadTable? table;
 
     /// <summary>
-    /// Reads a name with its extension, in time linear in its length: every place that the letters so far may have led to is
-    /// followed at once, and none twice.
+    /// Reads a name with its extension, in time linear in its length. All places that the letters so far may have led to are
+    /// followed at once; each set of them is worked out when a name first leads to it, and remembered (the subset construction of
+    /// Rabin and Scott, "Finite automata and their decision problems", 1959, done as far as names ask for it).
     /// </summary>
     /// <returns>Null when it is no name of these forms.</returns>
     public NameReading? Read(string name)
     {
-        var length = name.Length;
-        if (length is 0 or > MaxLength) return null;
-        var all = room ??= new ReadingRoom();
-        all.Prepare(nodeOf.Length);
-        all.Add(0, None);
-        all.Starts[1] = 1;
-        for (var i = 0; i < length; i++)
+        if (name.Length is 0 or > MaxLength) return null;
+        var turns = turnsOfThread ??= new Turn[MaxLength];
+        var count = 0;
+        var at = table ??= new ReadTable(this);
+        var classes = at.ClassOf;
+        var moves = at.Moves;
+        var stand = 0;
+        for (var i = 0; i < name.Length; i++)
         {
             var letter = name[i];
-            var (from, to) = (all.Starts[i], all.Starts[i + 1]);
             if (letter >= SlotAutomaton.Letters) return null;
-            all.Next(to - from == 1);
-            for (var k = from; k < to; k++)
+            var cell = stand + classes[letter];
+            var move = moves[cell];
+            if (move == ReadTable.Unknown)
             {
-                var place = all.Places[k];
-                var node = nodes[nodeOf[place]];
-                var state = place - node.Offset;
-                var within = node.Automaton.Next(state, letter);
-                if (within != SlotAutomaton.None) all.Add(node.Offset + within, k);
-                // The root is left before its first letter; any other slot only where it is complete.
-                if (!node.Automaton.Accepts(state) && place != 0) continue;
-                foreach (var edge in node.Next)
+                if (!at.Follow(cell, letter))
                 {
-                    if (edge.Join == letter) all.Add(nodes[edge.Node].Offset, k);
-                    else if (edge.Join == '\0')
-                    {
-                        var next = nodes[edge.Node];
-                        var into = next.Automaton.Next(SlotAutomaton.Start, letter);
-                        if (into != SlotAutomaton.None) all.Add(next.Offset + into, k);
-                    }
+                    // The table is full: a new one goes on from the same places.
+                    var fresh = new ReadTable(this);
+                    table = fresh;
+                    cell = fresh.StandOf(at.PlacesOf(cell)) + classes[letter];
+                    at = fresh;
+                    at.Follow(cell, letter);
                 }
+                moves = at.Moves;
+                move = moves[cell];
             }
-            if (all.Count == to) return null;
-            all.Starts[i + 2] = all.Count;
+            if (move == ReadTable.Nowhere) return null;
+            if ((move & 1) != 0) turns[count++] = new Turn(at.StepOf(cell), i);
+            stand = move >> 1;
         }
-        for (var k = all.Starts[length]; k < all.Count; k++)
-        {
-            if (IsEnd(all.Places[k])) return Trace(name, all, k);
-        }
-        return null;
+        var end = at.EndOf(stand);
+        return end == None ? null : Trace(name, turns.AsSpan(0, count), end);
     }
-
-    private const int None = -1;
 
     private bool IsEnd(int place)
     {
@@ -62,75 +58,178 @@ public sealed partial class NameGrammar
         return node.Ends != 0 && node.Automaton.Accepts(place - node.Offset);
     }
 
-    private NameReading Trace(string name, ReadingRoom all, int end)
+    // Backwards from the end, where each place came from says where slots were entered.
+    private NameReading Trace(string name, ReadOnlySpan<Turn> turns, int end)
     {
-        Span<int> places = stackalloc int[name.Length + 1];
-        for (var (i, k) = (name.Length, end); i >= 0; i--)
+        Span<int> marks = stackalloc int[2 * turns.Length];
+        var first = marks.Length;
+        for (int i = turns.Length - 1, k = end; i >= 0; i--)
         {
-            places[i] = all.Places[k];
-            k = all.Before[k];
+            var (step, letter) = turns[i];
+            if (step.Enters[k] is var node && node != None)
+            {
+                marks[--first] = letter + step.Behind[k];
+                marks[--first] = node;
+            }
+            k = step.From[k];
         }
-        return ReadingOf(name, places);
+        return new NameReading(this, name, marks[first..].ToArray());
     }
 
     /// <param name="places">Where the walk stood before each letter, and after the last.</param>
     private NameReading ReadingOf(string name, ReadOnlySpan<int> places)
     {
-        Span<int> marks = stackalloc int[2 * (name.Length + 1)];
-        var count = 0;
+        var marks = new List<int>();
         var before = 0;
         for (var i = 1; i <= name.Length; i++)
         {
             var node = nodeOf[places[i]];
             if (node == before) continue;
-            // Over a mark the slot begins behind it; with no mark its first letter has been read already.
-            marks[count++] = node;
-            marks[count++] = places[i] == nodes[node].Offset ? i : i - 1;
+            marks.Add(node);
+            marks.Add(places[i] == nodes[node].Offset ? i : i - 1);
             before = node;
         }
-        return new NameReading(this, name, marks[..count].ToArray());
+        return new NameReading(this, name, [.. marks]);
     }
 
-    /// <summary>The places that the letters so far may have led to, letter after letter, each with the one before it.</summary>
-    private sealed class ReadingRoom
+    // Letters that every slot and every mark treat alike are one class.
+    private byte[] FindClasses()
     {
-        public int[] Places = new int[1024], Before = new int[1024];
-        public readonly int[] Starts = new int[MaxLength + 2];
-        private int[] seenAt = [];
-        private int stamp;
-        private bool alone;
-
-        public int Count { get; private set; }
-
-        public void Prepare(int places)
+        var all = nodes.Select(n => n.Automaton).Distinct().ToList();
+        var joins = nodes.SelectMany(n => n.Next).Select(e => e.Join).ToHashSet();
+        var known = new Dictionary<string, byte>();
+        var classes = new byte[SlotAutomaton.Letters];
+        var key = new char[all.Count + 1];
+        for (var c = '\0'; c < classes.Length; c++)
         {
-            if (seenAt.Length < places) seenAt = new int[places];
-            Count = 0;
-            Starts[0] = 0;
-            Next(false);
+            for (var a = 0; a < all.Count; a++) key[a] = (char)all[a].ClassOf(c);
+            key[^1] = c != '\0' && joins.Contains(c) ? c : '\0';
+            var text = new string(key);
+            if (!known.TryGetValue(text, out classes[c])) known[text] = classes[c] = (byte)known.Count;
+        }
+        return classes;
+    }
+
+    /// <summary>A letter's step from one set of places to the next.</summary>
+    /// <param name="From">For each place there, which place it was reached from.</param>
+    /// <param name="Enters">For each place there, the node that the letter leads into; <see cref="None"/> within one.</param>
+    /// <param name="Behind">Whether the slot begins behind the letter, which is its mark (1), or with it (0).</param>
+    private sealed record Step(int[] From, int[] Enters, int[] Behind)
+    {
+        /// <summary>Every place comes from the one of the same number, and none leads into another slot.</summary>
+        public bool IsStraight => From.Select((k, i) => k == i).All(same => same) && Enters.All(n => n == None);
+    }
+
+    /// <summary>A step that is not straight, and the number of its letter.</summary>
+    private readonly record struct Turn(Step Step, int Letter);
+
+    /// <summary>
+    /// The sets of places that names led to so far, numbered, with the step of each class of letters. Any thread reads it without
+    /// a lock, since what is written once never changes; those that add to it wait for one another.
+    /// </summary>
+    private sealed class ReadTable
+    {
+        public const int Unknown = 0, Nowhere = 1;
+
+        /// <summary>So many sets are remembered: a few megabytes at the most.</summary>
+        private const int MostStands = 4096;
+
+        private readonly NameGrammar grammar;
+        private readonly int classes;
+        private readonly Dictionary<string, int> known = [];
+        private readonly Lock adding = new();
+        private int[] moves;
+        private Step?[] steps;
+        private int[] ends = new int[64];
+        private readonly List<int[]> stands = [];
+
+        public ReadTable(NameGrammar grammar)
+        {
+            this.grammar = grammar;
+            ClassOf = grammar.classOf.Value;
+            classes = ClassOf.Max() + 1;
+            moves = new int[64 * classes];
+            steps = new Step?[64 * classes];
+            StandOf([0]);
         }
 
-        /// <param name="fromOne">Whether the letter is read from one place only: its steps then all lead to different ones.</param>
-        public void Next(bool fromOne)
+        public byte[] ClassOf { get; }
+
+        /// <summary>By a set's number and a letter's class: twice the number of the next set, and one more where the step turns.</summary>
+        public int[] Moves => Volatile.Read(ref moves);
+
+        public Step StepOf(int cell)
         {
-            alone = fromOne;
-            if (!fromOne) stamp++;
+            // What was written before the move is seen after it.
+            Volatile.Read(ref moves[cell]);
+            return Volatile.Read(ref steps)[cell]!;
         }
 
-        public void Add(int place, int before)
+        public int[] PlacesOf(int cell)
         {
-            if (!alone)
+            lock (adding) return stands[cell / classes];
+        }
+
+        /// <summary>Which place of a set ends a name; <see cref="None"/> where none does.</summary>
+        public int EndOf(int stand) => Volatile.Read(ref ends)[stand / classes];
+
+        /// <summary>The number of a set of places, counted in cells.</summary>
+        public int StandOf(int[] places)
+        {
+            lock (adding)
             {
-                if (seenAt[place] == stamp) return;
-                seenAt[place] = stamp;
+                var key = new string(System.Runtime.InteropServices.MemoryMarshal.Cast<int, char>(places));
+                if (known.TryGetValue(key, out var number)) return number;
+                number = stands.Count * classes;
+                if (number + classes > moves.Length)
+                {
+                    var (moreMoves, moreSteps) = (new int[moves.Length * 2], new Step?[moves.Length * 2]);
+                    moves.CopyTo(moreMoves, 0);
+                    steps.CopyTo(moreSteps, 0);
+                    Array.Resize(ref ends, ends.Length * 2);
+                    Volatile.Write(ref steps, moreSteps);
+                    Volatile.Write(ref moves, moreMoves);
+                }
+                ends[stands.Count] = Array.FindIndex(places, grammar.IsEnd);
+                stands.Add(places);
+                return known[key] = number;
             }
-            if (Count == Places.Length)
+        }
+
+        /// <summary>Works out where a letter leads.</summary>
+        /// <returns>False when the table is full.</returns>
+        public bool Follow(int cell, char letter)
+        {
+            lock (adding)
             {
-                Array.Resize(ref Places, Count * 2);
-                Array.Resize(ref Before, Count * 2);
+                if (moves[cell] != Unknown) return true;
+                if (stands.Count >= MostStands) return false;
+                List<int> places = [], from = [], enters = [], behind = [], after = [];
+                var before = stands[cell / classes];
+                for (var k = 0; k < before.Length; k++)
+                {
+                    grammar.After(before[k], letter, after);
+                    foreach (var place in after)
+                    {
+                        if (places.Contains(place)) continue;
+                        places.Add(place);
+                        from.Add(k);
+                        var node = grammar.nodeOf[place];
+                        enters.Add(node == grammar.nodeOf[before[k]] ? None : node);
+                        behind.Add(place == grammar.nodes[node].Offset ? 1 : 0);
+                    }
+                }
+                if (places.Count == 0)
+                {
+                    moves[cell] = Nowhere;
+                    return true;
+                }
+                var step = new Step([.. from], [.. enters], [.. behind]);
+                var to = StandOf([.. places]);
+                steps[cell] = step;
+                Volatile.Write(ref moves[cell], to << 1 | (step.IsStraight ? 0 : 1));
+                return true;
             }
-            Places[Count] = place;
-            Before[Count++] = before;
         }
     }
 }

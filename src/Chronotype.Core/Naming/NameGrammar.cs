@@ -49,6 +49,7 @@ public sealed partial class NameGrammar
             }
         }
         Lists = lists;
+        classOf = new(FindClasses);
         var size = 0;
         Add(null, uint.MaxValue >> (32 - forms.Count), forms, ref size);
         nodeOf = new int[size];

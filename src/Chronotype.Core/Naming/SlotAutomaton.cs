@@ -37,6 +37,20 @@ internal sealed class SlotAutomaton
     /// <summary>The letters that lead on from each state, and where to.</summary>
     public (char Letter, int To)[][] Moves { get; }
 
+    /// <summary>How many letters the shortest text has.</summary>
+    public int Shortest
+    {
+        get
+        {
+            var reached = new HashSet<int> { Start };
+            for (var length = 0; ; length++)
+            {
+                if (reached.Count == 0 || reached.Any(Accepts)) return length;
+                reached = [.. reached.SelectMany(s => Moves[s].Select(m => m.To))];
+            }
+        }
+    }
+
     public bool Accepts(int state) => accepting[state];
 
     /// <returns>The state after <paramref name="letter"/>, or <see cref="None"/>.</returns>

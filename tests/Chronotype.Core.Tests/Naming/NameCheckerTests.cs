@@ -41,7 +41,7 @@ public class NameCheckerTests
     [InlineData("TIM_moonpull_key_IK_014 - Copy.ora", "copy-mark@23+7", "TIM_moonpull_key_IK_014.ora")]
     [InlineData("TIM_moonpull_key_IK_014_FINAL_final.ora", "copy-mark@23+6,copy-mark@29+6", "TIM_moonpull_key_IK_014.ora")]
     [InlineData("Copy of TIM_moonpull_key_IK_014.ora", "copy-mark@0+8", "TIM_moonpull_key_IK_014.ora")]
-    [InlineData("TIM_moonpull_IK_key_014.ora", "order@16+3", "TIM_moonpull_key_IK_014.ora")]
+    [InlineData("TIM_moonpull_IK_key_014.ora", "order@13+2", "TIM_moonpull_key_IK_014.ora")]
     [InlineData("014_TIM_moonpull_key_IK.ora", "order@0+3", "TIM_moonpull_key_IK_014.ora")]
     [InlineData("TIM_moonpull_key_IK_2026-03-12_014.ora", "extra@19+11", "TIM_moonpull_key_IK_014.ora")]
     [InlineData("TIM__moonpull_key_IK_014.ora", "extra@3+1", "TIM_moonpull_key_IK_014.ora")]

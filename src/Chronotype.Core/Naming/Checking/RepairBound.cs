@@ -3,7 +3,7 @@ namespace Chronotype.Core.Naming;
 /// <summary>
 /// The least that the rest of a name can cost from each node, were every slot's order of letters of no matter: what guides the
 /// search (Hart, Nilsson and Raphael, "A formal basis for the heuristic determination of minimum cost paths", 1968). It is
-/// never more than the true cost, so the cheapest repair stays the cheapest.
+/// never more than the true cost, so the cheapest repair stays the cheapest; it may fall by more than a step costs.
 /// </summary>
 internal sealed class RepairBound
 {
@@ -24,65 +24,95 @@ internal sealed class RepairBound
         var cells = (name.Length + 1) * nodes;
         if (inside.Length < cells) (inside, atStart) = (new int[cells], new int[cells]);
         Span<int> putIn = stackalloc int[nodes];
-        for (var n = 0; n < nodes; n++) putIn[n] = LeastToFill(problem, n);
-
+        Span<int> instead = stackalloc int[nodes];
+        for (var n = 0; n < nodes; n++)
+        {
+            putIn[n] = LeastToFill(problem, n);
+            instead[n] = problem.Known[n] is not null ? RepairCosts.KnownInstead : slots.Nodes[n].MayStandOpen ? RepairCosts.OpenInstead : RepairSlots.Never;
+        }
+        Span<int> best = stackalloc int[nodes];
+        Span<int> first = stackalloc int[nodes];
         for (var at = name.Length; at >= 0; at--)
         {
-            var row = at * nodes;
-            var length = at < name.Length ? problem.LengthAt(at) : 0;
-            var drop = at < name.Length ? problem.DropCost(at) : 0;
-            var c = at < name.Length ? name[at] : '\0';
-            var plain = c >= 128 && problem.PlainAt(at).Length > 0;
-            var join = problem.JoinCost(at);
-            var separator = at < name.Length && NameMarks.IsSeparator(c);
-            var after = (at + length) * nodes;
-            foreach (var n in slots.Order)
+            best.Fill(RepairSlots.Never);
+            first.Fill(RepairSlots.Never);
+            if (at < name.Length) Read(problem, at, best, first, instead);
+            Cross(problem, at, best, first, putIn);
+        }
+    }
+
+    // What reading on within a slot can cost, by node.
+    private void Read(RepairProblem problem, int at, Span<int> best, Span<int> first, ReadOnlySpan<int> instead)
+    {
+        var letter = problem.Letters[at];
+        var c = problem.Name[at];
+        var within = inside.AsSpan((at + letter.Length) * nodes, nodes);
+        var before = atStart.AsSpan((at + letter.Length) * nodes, nodes);
+        var costs = c < 128 ? problem.Slots.LetterCosts.AsSpan(c * nodes, nodes) : default;
+        var accent = letter.Plain.Length > 0 ? RepairCosts.Accent : RepairSlots.Never;
+        var drop = letter.DropCost;
+        for (var n = 0; n < best.Length; n++)
+        {
+            var read = c < 128 ? costs[n] : n == 0 ? RepairSlots.Never : accent;
+            best[n] = Math.Min(read, drop) + within[n];
+            first[n] = Math.Min(read + within[n], drop + before[n]);
+        }
+        if (letter.Marks)
+        {
+            foreach (var mark in problem.Marks)
             {
-                var info = slots.Nodes[n];
-                var (best, first) = (RepairSlots.Never, RepairSlots.Never);
-                if (at == name.Length)
-                {
-                    if (info.Node.Ends != 0) best = 0;
-                }
+                if (mark.At == at) Skip(mark.End, RepairProblem.MarkCost(mark.Kind), best, first);
+            }
+        }
+        if (letter.PartFrom >= 0) Skip(problem.Parts[letter.PartFrom].To, RepairCosts.MoveHalf, best, first);
+        if (letter.PartAt >= 0)
+        {
+            var after = inside.AsSpan(problem.Parts[letter.PartAt].End * nodes, nodes);
+            for (var n = 0; n < first.Length; n++) first[n] = Math.Min(first[n], instead[n] + after[n]);
+        }
+        for (var r = letter.Replacements; r >= 0;)
+        {
+            var replacement = problem.ReplacementOf(r);
+            first[replacement.Node] = Math.Min(first[replacement.Node], replacement.Cost + inside[replacement.End * nodes + replacement.Node]);
+            r = replacement.Next;
+        }
+    }
+
+    private void Skip(int to, int cost, Span<int> best, Span<int> first)
+    {
+        var within = inside.AsSpan(to * nodes, nodes);
+        var before = atStart.AsSpan(to * nodes, nodes);
+        for (var n = 0; n < best.Length; n++)
+        {
+            best[n] = Math.Min(best[n], cost + within[n]);
+            first[n] = Math.Min(first[n], cost + before[n]);
+        }
+    }
+
+    // What stepping on to the next slot can cost, from the last node backwards.
+    private void Cross(RepairProblem problem, int at, Span<int> best, Span<int> first, ReadOnlySpan<int> putIn)
+    {
+        var slots = problem.Slots;
+        var letter = problem.Letters[at];
+        var isEnd = at == problem.Name.Length;
+        var c = isEnd ? '\0' : problem.Name[at];
+        var here = atStart.AsSpan(at * nodes, nodes);
+        var after = letter.IsSeparator ? atStart.AsSpan((at + letter.Length) * nodes, nodes) : default;
+        foreach (var n in slots.Order)
+        {
+            var info = slots.Nodes[n];
+            var least = isEnd && info.Node.Ends != 0 ? 0 : best[n];
+            foreach (var edge in info.Node.Next)
+            {
+                if (edge.Join == '\0') least = Math.Min(least, here[edge.Node]);
                 else
                 {
-                    var read = info.IsRoot ? RepairSlots.Never : c < 128 ? info.LetterCost[c] : plain ? RepairCosts.Accent : RepairSlots.Never;
-                    best = Math.Min(read, drop) + inside[after + n];
-                    first = Math.Min(read + inside[after + n], drop + atStart[after + n]);
-                    foreach (var mark in problem.Marks)
-                    {
-                        if (mark.At != at) continue;
-                        best = Math.Min(best, RepairProblem.MarkCost(mark.Kind) + inside[mark.End * nodes + n]);
-                        first = Math.Min(first, RepairProblem.MarkCost(mark.Kind) + atStart[mark.End * nodes + n]);
-                    }
-                    foreach (var part in problem.Parts)
-                    {
-                        if (part.From == at)
-                        {
-                            best = Math.Min(best, RepairCosts.MoveHalf + inside[part.To * nodes + n]);
-                            first = Math.Min(first, RepairCosts.MoveHalf + atStart[part.To * nodes + n]);
-                        }
-                        if (part.At == at && (problem.Known[n] is not null || info.MayStandOpen))
-                            first = Math.Min(first, (problem.Known[n] is not null ? RepairCosts.KnownInstead : RepairCosts.OpenInstead) + inside[part.End * nodes + n]);
-                    }
-                    foreach (var replacement in problem.Replacements)
-                    {
-                        if (replacement.At == at && replacement.Node == n) first = Math.Min(first, replacement.Cost + inside[replacement.End * nodes + n]);
-                    }
+                    if (!slots.Nodes[edge.Node].IsExtension) least = Math.Min(least, letter.JoinCost + here[edge.Node]);
+                    if (letter.IsSeparator) least = Math.Min(least, (c == edge.Join ? 0 : RepairCosts.OtherMark) + after[edge.Node]);
                 }
-                foreach (var edge in info.Node.Next)
-                {
-                    if (edge.Join == '\0') best = Math.Min(best, atStart[row + edge.Node]);
-                    else
-                    {
-                        if (!slots.Nodes[edge.Node].IsExtension) best = Math.Min(best, join + atStart[row + edge.Node]);
-                        if (separator) best = Math.Min(best, (c == edge.Join ? 0 : RepairCosts.OtherMark) + atStart[after + edge.Node]);
-                    }
-                }
-                first = Math.Min(first, putIn[n] + best);
-                inside[row + n] = best;
-                atStart[row + n] = info.IsRoot ? best : first;
             }
+            inside[at * nodes + n] = least;
+            here[n] = info.IsRoot ? least : Math.Min(first[n], putIn[n] + least);
         }
     }
 
@@ -94,11 +124,7 @@ internal sealed class RepairBound
         if (info.IsExtension) return RepairSlots.Never;
         var least = info.MayStandOpen ? RepairCosts.Open : RepairSlots.Never;
         if (problem.Known[node] is not null) least = RepairCosts.Known;
-        if (info.FreeLetters) least = Math.Min(least, RepairCosts.Letter);
-        for (var p = 0; p < problem.Parts.Count && least > RepairCosts.MoveHalf; p++)
-        {
-            if (problem.AsHeldBy(p, node) is ({ }, var cost)) least = Math.Min(least, RepairCosts.MoveHalf + cost);
-        }
-        return least;
+        if (info.FreeLetters) least = Math.Min(least, RepairCosts.Letter * info.Shortest);
+        return Math.Min(least, RepairCosts.MoveHalf + problem.LeastHeld[node]);
     }
 }

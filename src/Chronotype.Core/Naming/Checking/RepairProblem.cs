@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Text;
 
 namespace Chronotype.Core.Naming;
@@ -20,52 +21,66 @@ internal sealed class RepairProblem
     public readonly record struct Part(int At, int End, int From, int To);
 
     /// <summary>Text that a slot may read as another.</summary>
-    public readonly record struct Replacement(int At, int End, int Node, string Value, int Cost, RepairOp Op);
+    /// <param name="Next">The next one that begins at the same place; -1 after the last.</param>
+    public readonly record struct Replacement(int End, int Node, string Value, int Cost, RepairOp Op, int Next);
+
+    /// <summary>What one character costs, and what begins with it.</summary>
+    /// <param name="Length">In UTF-16 units.</param>
+    /// <param name="Plain">The plain letters of an accented one; empty where it has none.</param>
+    /// <param name="DropCost">When it is left out.</param>
+    /// <param name="JoinCost">Of a mark put in before it.</param>
+    /// <param name="PartFrom">The part that begins here with its mark; <paramref name="PartAt"/> the one that begins here without; -1 for none.</param>
+    /// <param name="Marks">Whether any copy mark, date or word before a number begins here.</param>
+    public record struct Letter(int Length, string Plain, bool IsSeparator, int DropCost, int JoinCost, int PartFrom, int PartAt, bool Marks, int Replacements);
+
+    // How a slot may hold a part.
+    private const byte NotHeld = 0, AsItIs = 1, InLower = 2, InUpper = 3;
+
+    private readonly byte[] held;
+    private readonly Letter[] letters;
+    private readonly List<Replacement> replacements = [];
 
     public RepairProblem(RepairSlots slots, string name, NameKnowledge known)
     {
         Slots = slots;
         Name = name;
         Marks = NameMarks.Find(name);
+        letters = new Letter[name.Length + 1];
         Parts = CutParts();
-        Known = new string?[slots.Nodes.Length];
-        held = new (string?, int)[Parts.Count * slots.Nodes.Length];
-        for (var n = 0; n < Known.Length; n++)
+        ReadLetters();
+        var nodes = slots.Nodes.Length;
+        Known = new string?[nodes];
+        held = new byte[Parts.Count * nodes];
+        LeastHeld = new int[nodes];
+        for (var n = 0; n < nodes; n++)
         {
+            LeastHeld[n] = RepairSlots.Never;
             if (slots.Nodes[n].Node.Slot is null) continue;
-            Known[n] = KnownValue(slots.Nodes[n], known);
-            for (var p = 0; p < Parts.Count; p++) held[p * Known.Length + n] = Held(Parts[p], slots.Nodes[n].Node.Automaton);
+            if (known.Values.Count > 0 || known.FileDate is not null) Known[n] = KnownValue(slots.Nodes[n], known);
+            for (var p = 0; p < Parts.Count; p++)
+            {
+                var how = held[p * nodes + n] = Held(Parts[p], slots.Nodes[n].Node.Automaton);
+                if (how != NotHeld) LeastHeld[n] = Math.Min(LeastHeld[n], CostOf(how));
+            }
         }
-        FillReplacements();
+        for (var n = 0; n < nodes; n++) FillReplacements(n);
     }
-
-    private readonly (string? Text, int Cost)[] held;
 
     public RepairSlots Slots { get; }
     public string Name { get; }
     public IReadOnlyList<NameMark> Marks { get; }
-    public IReadOnlyList<Part> Parts { get; }
+    public List<Part> Parts { get; }
 
     /// <summary>By node, what is known to stand there; null where nothing is.</summary>
     public string?[] Known { get; }
 
-    public List<Replacement> Replacements { get; } = [];
+    /// <summary>By node, the least that it costs to hold any of the parts; <see cref="RepairSlots.Never"/> where it can hold none.</summary>
+    public int[] LeastHeld { get; }
 
-    /// <summary>How many UTF-16 units the character at a place has.</summary>
-    public int LengthAt(int at) => char.IsHighSurrogate(Name[at]) && at + 1 < Name.Length && char.IsLowSurrogate(Name[at + 1]) ? 2 : 1;
+    /// <summary>The characters, and behind them the end.</summary>
+    public ReadOnlySpan<Letter> Letters => letters;
 
-    public int DropCost(int at) =>
-        NameMarks.IsSeparator(Name[at]) ? (at > 0 && at + 1 < Name.Length && char.IsLetterOrDigit(Name[at - 1]) && char.IsLetterOrDigit(Name[at + 1]) ? RepairCosts.Glue : RepairCosts.Separator)
-        : FileSystemRules.IsUnseen(Name[at]) && LengthAt(at) == 1 ? RepairCosts.Unseen
-        : RepairCosts.Character;
-
-    /// <summary>What a mark put in before this place costs.</summary>
-    public int JoinCost(int at)
-    {
-        if (at == 0 || at == Name.Length) return RepairCosts.Join;
-        var (a, b) = (Name[at - 1], Name[at]);
-        return (char.IsLetter(a) && char.IsLetter(b)) || (char.IsAsciiDigit(a) && char.IsAsciiDigit(b)) ? RepairCosts.JoinWithin : RepairCosts.Join;
-    }
+    public Replacement ReplacementOf(int number) => replacements[number];
 
     /// <summary>Whether the separator here may stand between words: not where it only sets a copy mark apart.</summary>
     public bool MayJoinWords(int at)
@@ -84,37 +99,68 @@ internal sealed class RepairProblem
         _ => RepairCosts.NumberWord,
     };
 
-    /// <summary>The plain letters of an accented one; empty where it has none.</summary>
-    public string PlainAt(int at) => Name[at] < 128 || !Rune.TryGetRuneAt(Name, at, out var rune) ? "" : Words.Plain(rune);
-
-    /// <summary>A part's text as a slot may hold it, in its own case or another; no text where the slot cannot hold it.</summary>
-    public (string? Text, int Cost) AsHeldBy(int part, int node) => held[part * Known.Length + node];
-
-    /// <summary>Whether a part would be at home in any slot, so that it may have been put in the wrong place.</summary>
-    public bool IsAtHomeSomewhere(int part)
+    /// <summary>Whether a slot may hold a part, in its own case or another, and what that costs.</summary>
+    public bool IsHeldBy(int part, int node, out int cost)
     {
-        for (var n = 0; n < Known.Length; n++)
-        {
-            if (held[part * Known.Length + n].Text is not null) return true;
-        }
-        return false;
+        var how = held[part * Known.Length + node];
+        cost = CostOf(how);
+        return how != NotHeld;
     }
 
-    private (string?, int) Held(Part part, SlotAutomaton automaton)
+    /// <summary>A part's text as a slot that may hold it does.</summary>
+    public string TextHeldBy(int part, int node)
     {
-        var text = Name.AsSpan(part.At..part.End);
-        if (automaton.Holds(text)) return (text.ToString(), 0);
-        if (text.Length > 64) return default;
-        Span<char> other = stackalloc char[text.Length];
-        text.ToLowerInvariant(other);
-        if (automaton.Holds(other)) return (other.ToString(), RepairCosts.Case);
-        text.ToUpperInvariant(other);
-        return automaton.Holds(other) ? (other.ToString(), RepairCosts.Case) : default;
+        var text = Name[Parts[part].At..Parts[part].End];
+        return held[part * Known.Length + node] switch { InLower => text.ToLowerInvariant(), InUpper => text.ToUpperInvariant(), _ => text };
+    }
+
+    /// <summary>Whether a part would be at home in any slot, so that it may have been put in the wrong place.</summary>
+    public bool IsAtHomeSomewhere(int part) => held.AsSpan(part * Known.Length, Known.Length).ContainsAnyExcept(NotHeld);
+
+    private static int CostOf(byte how) => how is InLower or InUpper ? RepairCosts.Case : 0;
+
+    private byte Held(Part part, SlotAutomaton automaton)
+    {
+        var (own, lower, upper) = (SlotAutomaton.Start, SlotAutomaton.Start, SlotAutomaton.Start);
+        for (var i = part.At; i < part.End; i++)
+        {
+            var c = Name[i];
+            if (c >= 128) return NotHeld;
+            if (own != SlotAutomaton.None) own = automaton.Next(own, c);
+            if (lower != SlotAutomaton.None) lower = automaton.Next(lower, char.IsAsciiLetterUpper(c) ? (char)(c + 32) : c);
+            if (upper != SlotAutomaton.None) upper = automaton.Next(upper, char.IsAsciiLetterLower(c) ? (char)(c - 32) : c);
+            // None is less than every state.
+            if (Math.Max(own, Math.Max(lower, upper)) == SlotAutomaton.None) return NotHeld;
+        }
+        return own != SlotAutomaton.None && automaton.Accepts(own) ? AsItIs
+            : lower != SlotAutomaton.None && automaton.Accepts(lower) ? InLower
+            : upper != SlotAutomaton.None && automaton.Accepts(upper) ? InUpper
+            : NotHeld;
+    }
+
+    private void ReadLetters()
+    {
+        for (var at = 0; at <= Name.Length; at++)
+        {
+            ref var letter = ref letters[at];
+            (letter.PartFrom, letter.PartAt, letter.Replacements, letter.Plain, letter.JoinCost) = (-1, -1, -1, "", RepairCosts.Join);
+            if (at == Name.Length) break;
+            var c = Name[at];
+            letter.Length = char.IsHighSurrogate(c) && at + 1 < Name.Length && char.IsLowSurrogate(Name[at + 1]) ? 2 : 1;
+            letter.IsSeparator = NameMarks.IsSeparator(c);
+            letter.DropCost = letter.IsSeparator ? (at > 0 && at + 1 < Name.Length && char.IsLetterOrDigit(Name[at - 1]) && char.IsLetterOrDigit(Name[at + 1]) ? RepairCosts.Glue : RepairCosts.Separator)
+                : c is < ' ' or >= (char)127 && FileSystemRules.IsUnseen(c) && letter.Length == 1 ? RepairCosts.Unseen
+                : RepairCosts.Character;
+            if (c >= 128 && Rune.TryGetRuneAt(Name, at, out var rune)) letter.Plain = Words.Plain(rune);
+            if (at > 0 && Name[at - 1] is var before && ((char.IsLetter(before) && char.IsLetter(c)) || (char.IsAsciiDigit(before) && char.IsAsciiDigit(c)))) letter.JoinCost = RepairCosts.JoinWithin;
+        }
+        foreach (var mark in Marks) letters[mark.At].Marks = true;
+        for (var p = 0; p < Parts.Count; p++) (letters[Parts[p].From].PartFrom, letters[Parts[p].At].PartAt) = (p, p);
     }
 
     private List<Part> CutParts()
     {
-        var parts = new List<Part>();
+        var parts = new List<Part>(16);
         var end = Name.Length;
         var dot = Name.LastIndexOf('.');
         // What every file has at its end is no part.
@@ -129,28 +175,35 @@ internal sealed class RepairProblem
         return parts;
     }
 
-    private string? KnownValue(RepairSlots.Info info, NameKnowledge known)
+    private static string? KnownValue(RepairSlots.Info info, NameKnowledge known)
     {
         if (info.Node.Slot is not { } slot) return null;
         var value = known.Values.GetValueOrDefault(slot.Label);
-        if (value is null && slot.Rule is DateRule date && known.FileDate is { } day) value = day.ToString(date.IsMonth ? "yyyy-MM" : "yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture);
+        if (value is null && slot.Rule is DateRule date && known.FileDate is { } day) value = day.ToString(date.IsMonth ? "yyyy-MM" : "yyyy-MM-dd", CultureInfo.InvariantCulture);
         return value is { Length: > 0 } && slot.Rule.Write(slot.Label, value).Text is { } text && info.Node.Automaton.Holds(text) ? text : null;
     }
 
-    private void FillReplacements()
+    private void FillReplacements(int node)
     {
-        for (var n = 0; n < Slots.Nodes.Length; n++)
+        var info = Slots.Nodes[node];
+        switch (info.Node.Slot?.Rule)
         {
-            var info = Slots.Nodes[n];
-            switch (info.Node.Slot?.Rule)
-            {
-                case NumberRule number: Numbers(n, number); break;
-                case DateRule date: Dates(n, date); break;
-                case WordsRule or LineRule: FoldedWords(n); break;
-            }
-            OtherCase(n);
-            if (info.Meanings is { Count: > 0 }) Meanings(n, info.Meanings);
+            case null: return;
+            case NumberRule number: Numbers(node, number); break;
+            case DateRule date: Dates(node, date); break;
+            case WordsRule or LineRule: FoldedWords(node); break;
         }
+        for (var p = 0; p < Parts.Count; p++)
+        {
+            if (IsHeldBy(p, node, out var cost) && cost > 0) Add(Parts[p].At, Parts[p].End, node, TextHeldBy(p, node), RepairCosts.Case, RepairOp.WholeCase);
+        }
+        if (info.Meanings is { Count: > 0 }) Meanings(node, info.Meanings);
+    }
+
+    private void Add(int at, int end, int node, string value, int cost, RepairOp op)
+    {
+        replacements.Add(new(end, node, value, cost, op, letters[at].Replacements));
+        letters[at].Replacements = replacements.Count - 1;
     }
 
     private void Numbers(int node, NumberRule rule)
@@ -161,22 +214,32 @@ internal sealed class RepairProblem
             var end = i;
             while (end < Name.Length && char.IsAsciiDigit(Name[end])) end++;
             // The number of a copy is no version.
-            if (Marks.Any(m => m.Kind == NameMarkKind.Copy && m.At <= i && i < m.End) || rule.Write("", Name[i..end]).Text is not { } text) continue;
-            Replacements.Add(new(i, end, node, text, RepairCosts.Rewrite, RepairOp.Number));
+            if (IsOfCopy(i) || end - i > 32 || rule.Write("", Name[i..end]).Text is not { } text) continue;
+            Add(i, end, node, text, RepairCosts.Rewrite, RepairOp.Number);
             foreach (var mark in Marks)
             {
-                if (mark.Kind == NameMarkKind.NumberWord && mark.End == i) Replacements.Add(new(mark.At, end, node, text, RepairCosts.Rewrite, RepairOp.Number));
+                if (mark.Kind == NameMarkKind.NumberWord && mark.End == i) Add(mark.At, end, node, text, RepairCosts.Rewrite, RepairOp.Number);
             }
         }
     }
 
+    private bool IsOfCopy(int at)
+    {
+        foreach (var mark in Marks)
+        {
+            if (mark.Kind == NameMarkKind.Copy && mark.At <= at && at < mark.End) return true;
+        }
+        return false;
+    }
+
     private void Dates(int node, DateRule rule)
     {
-        foreach (var mark in Marks.Where(m => m.Kind == NameMarkKind.Date))
+        foreach (var mark in Marks)
         {
+            if (mark.Kind != NameMarkKind.Date) continue;
             foreach (var text in mark.Dates.Select(rule.Text).Distinct())
             {
-                if (Slots.Nodes[node].Node.Automaton.Holds(text)) Replacements.Add(new(mark.TextAt, mark.TextEnd, node, text, RepairCosts.Rewrite, RepairOp.Date));
+                if (Slots.Nodes[node].Node.Automaton.Holds(text)) Add(mark.TextAt, mark.TextEnd, node, text, RepairCosts.Rewrite, RepairOp.Date);
             }
         }
     }
@@ -191,36 +254,45 @@ internal sealed class RepairProblem
             if (first > 0 && IsWithinWords(Parts[first].At - 1)) continue;
             var last = first;
             while (last + 1 < Parts.Count && IsWithinWords(Parts[last].End) && Parts[last + 1].At == Parts[last].End + 1) last++;
+            // One part that the slot holds, in one case or the other, is written more cheaply than by folding it.
+            if (first == last && IsHeldBy(first, node, out _)) continue;
             var text = Name[Parts[first].At..Parts[last].End];
             if (slot.Rule.Write("", text).Text is not { } folded) continue;
             var op = text.Length > most ? RepairOp.Shorten : RepairOp.Fold;
-            Replacements.Add(new(Parts[first].At, Parts[last].End, node, folded, op == RepairOp.Fold ? RepairCosts.Fold : RepairCosts.Shorten, op));
+            Add(Parts[first].At, Parts[last].End, node, folded, op == RepairOp.Fold ? RepairCosts.Fold : RepairCosts.Shorten, op);
         }
     }
 
     private bool IsWithinWords(int at) => Name[at] == ' ' && MayJoinWords(at);
 
-    private void OtherCase(int node)
+    private void Meanings(int node, Dictionary<string, List<string>> meanings)
     {
-        for (var p = 0; p < Parts.Count; p++)
+        var found = meanings.GetAlternateLookup<ReadOnlySpan<char>>();
+        Span<char> letters = stackalloc char[Slots.LongestMeaning];
+        for (var first = 0; first < Parts.Count; first++)
         {
-            if (AsHeldBy(p, node) is ({ } text, > 0)) Replacements.Add(new(Parts[p].At, Parts[p].End, node, text, RepairCosts.Case, RepairOp.WholeCase));
+            var count = 0;
+            for (var last = first; last < Parts.Count && last < first + 3; last++)
+            {
+                if (!AddLetters(Parts[last], letters, ref count)) break;
+                if (!found.TryGetValue(letters[..count], out var codes)) continue;
+                foreach (var code in codes) Add(Parts[first].At, Parts[last].End, node, code, RepairCosts.Meaning, RepairOp.Meaning);
+            }
         }
     }
 
-    private void Meanings(int node, IReadOnlyDictionary<string, List<string>> meanings)
+    // The part's words in plain lower-case letters, run together, as long as they have room.
+    private bool AddLetters(Part part, Span<char> letters, ref int count)
     {
-        for (var first = 0; first < Parts.Count; first++)
+        var text = Name.AsSpan(part.At..part.End);
+        if (!Ascii.IsValid(text)) text = string.Concat(Words.Split(text.ToString()));
+        foreach (var c in text)
         {
-            var letters = "";
-            for (var last = first; last < Parts.Count && last < first + 3; last++)
-            {
-                letters += string.Concat(Words.Split(Name[Parts[last].At..Parts[last].End]));
-                if (letters.Length > Slots.LongestMeaning) break;
-                if (!meanings.TryGetValue(letters, out var codes)) continue;
-                foreach (var code in codes) Replacements.Add(new(Parts[first].At, Parts[last].End, node, code, RepairCosts.Meaning, RepairOp.Meaning));
-            }
+            if (!char.IsAsciiLetterOrDigit(c)) continue;
+            if (count == letters.Length) return false;
+            letters[count++] = char.ToLowerInvariant(c);
         }
+        return true;
     }
 }
 

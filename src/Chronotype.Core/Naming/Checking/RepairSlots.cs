@@ -6,22 +6,31 @@ internal sealed class RepairSlots
     /// <summary>More than any repair costs.</summary>
     public const int Never = 1 << 20;
 
+    private const int CodesNamed = 8;
+
     /// <param name="FreeLetters">Whether letters may be put in and changed, since the list says which they can be.</param>
     /// <param name="Joiner">What stands between the words of the slot; <c>'\0'</c> for none.</param>
+    /// <param name="Holds">What the slot may hold, to end a sentence; of a long list, its first codes.</param>
     /// <param name="Meanings">By the meaning's letters run together, the codes that have it.</param>
-    /// <param name="LetterCost">By ASCII letter, the least that reading it in this slot can cost.</param>
     public sealed record Info(
-        NameGrammar.Node Node, bool FreeLetters, char Joiner, bool MayStandOpen, IReadOnlyDictionary<string, List<string>>? Meanings, int[] LetterCost)
+        NameGrammar.Node Node, bool FreeLetters, char Joiner, bool MayStandOpen, Dictionary<string, List<string>>? Meanings, string Holds)
     {
-        public bool IsRoot => Node.Slot is null && Node.Automaton.Count == 1;
-        public bool IsExtension => Node.Slot is null && Node.Automaton.Count > 1;
-        public int Closed => Node.Automaton.Count;
+        public readonly bool IsRoot = Node.Slot is null && Node.Automaton.Count == 1;
+        public readonly bool IsExtension = Node.Slot is null && Node.Automaton.Count > 1;
+
+        /// <summary>The letters of the shortest text that the slot may hold.</summary>
+        public readonly int Shortest = Node.Automaton.Shortest;
+
+        /// <summary>The state of a slot that was filled as a whole.</summary>
+        public readonly int Closed = Node.Automaton.Count;
     }
 
     public RepairSlots(NameGrammar grammar)
     {
         Grammar = grammar;
         Nodes = [.. grammar.Nodes.Select(n => Of(n, grammar))];
+        LetterCosts = new int[SlotAutomaton.Letters * Nodes.Length];
+        for (var n = 0; n < Nodes.Length; n++) FillLetterCosts(n);
         Order = [.. FromTheEnds(grammar)];
         Parts = [.. grammar.Nodes.SelectMany(n => n.Next).Select(e => e.Join).Where(j => j != '\0').Distinct(), ' '];
         LongestMeaning = Nodes.Where(n => n.Meanings is not null).SelectMany(n => n.Meanings!.Keys).Select(k => k.Length).DefaultIfEmpty(0).Max();
@@ -29,6 +38,9 @@ internal sealed class RepairSlots
 
     public NameGrammar Grammar { get; }
     public Info[] Nodes { get; }
+
+    /// <summary>By ASCII letter and node, the least that reading the letter in the node's slot can cost.</summary>
+    public int[] LetterCosts { get; }
 
     /// <summary>The nodes, each after all that it leads to.</summary>
     public int[] Order { get; }
@@ -43,17 +55,30 @@ internal sealed class RepairSlots
         var list = node.Slot is { } slot ? NameGrammar.ListOf(slot.Rule, grammar.Lists) : null;
         var free = list is not null || node.Slot?.Rule is SizeRule or StateRule;
         var joiner = node.Slot?.Rule switch { WordsRule words => words.Joiner, LineRule line => line.Joiner, _ => "" };
-        var cost = new int[SlotAutomaton.Letters];
-        var letters = node.Automaton.Moves.SelectMany(m => m.Select(x => x.Letter)).ToHashSet();
-        for (var c = '\0'; c < cost.Length; c++)
+        return new Info(node, free, joiner.Length > 0 ? joiner[0] : '\0', node.Slot is { Rule.MayBeAbsent: false }, list is null ? null : MeaningsOf(list), HoldsOf(node.Slot, list));
+    }
+
+    private static string HoldsOf(Slot? slot, CodeList? list)
+    {
+        if (slot is null) return "1 to 16 letters and digits";
+        if (list is null) return slot.Rule.Holds;
+        var codes = string.Join(", ", list.Codes.Take(CodesNamed).Select(c => c.Code));
+        return list.Codes.Count > CodesNamed ? $"{codes} or {list.Codes.Count - CodesNamed:N0} more" : codes;
+    }
+
+    private void FillLetterCosts(int node)
+    {
+        var info = Nodes[node];
+        var letters = info.Node.Automaton.Moves.SelectMany(m => m.Select(x => x.Letter)).ToHashSet();
+        for (var c = '\0'; c < SlotAutomaton.Letters; c++)
         {
-            cost[c] = letters.Contains(c) ? 0
+            LetterCosts[c * Nodes.Length + node] = info.IsRoot ? Never
+                : letters.Contains(c) ? 0
                 : letters.Contains(OtherCase(c)) ? RepairCosts.Case
-                : joiner.Length > 0 && NameMarks.IsSeparator(c) ? RepairCosts.OtherMark
-                : free ? RepairCosts.Letter
+                : info.Joiner != '\0' && NameMarks.IsSeparator(c) ? RepairCosts.OtherMark
+                : info.FreeLetters ? RepairCosts.Letter
                 : Never;
         }
-        return new Info(node, free, joiner.Length > 0 ? joiner[0] : '\0', node.Slot is { Rule.MayBeAbsent: false }, list is null ? null : MeaningsOf(list), cost);
     }
 
     public static char OtherCase(char c) => char.IsAsciiLetterLower(c) ? (char)(c - 32) : char.IsAsciiLetterUpper(c) ? (char)(c + 32) : c;

@@ -3,8 +3,6 @@ namespace Chronotype.Core.Naming;
 /// <summary>Tells the steps of a repair: as the faults of the name, each with its place, and as the reasons of its repair.</summary>
 internal sealed class RepairStory
 {
-    private const int CodesNamed = 8;
-
     private readonly RepairProblem problem;
     private readonly List<RepairStep> steps;
 
@@ -57,14 +55,16 @@ internal sealed class RepairStory
     private void Tell(int index)
     {
         var step = steps[index];
+        if (step.Op is RepairOp.Keep or RepairOp.Join or RepairOp.Enter) return;
         var slot = problem.Slots.Nodes[step.Node].Node.Slot;
         var label = slot?.Label ?? NameGrammar.ExtensionLabel;
+        var holds = problem.Slots.Nodes[step.Node].Holds;
         var source = problem.Name[step.From..step.To];
         var shown = Shown(source);
         switch (step.Op)
         {
             case RepairOp.Case or RepairOp.WholeCase:
-                Fault(step, NameFaultCodes.Case, $"The {label} holds {shown} in the wrong case. It may hold {Holds(slot)}.");
+                Fault(step, NameFaultCodes.Case, $"The {label} holds {shown} in the wrong case. It may hold {holds}.");
                 Reasons.Add($"{shown} is written “{step.Text}”");
                 break;
             case RepairOp.Accent:
@@ -76,40 +76,40 @@ internal sealed class RepairStory
                 Reasons.Add($"words of the {label} are joined by “{step.Text}”");
                 break;
             case RepairOp.Fold:
-                Fault(step, NameFaultCodes.Value, $"The {label} holds {shown}. It may hold {Holds(slot)}.");
+                Fault(step, NameFaultCodes.Value, $"The {label} holds {shown}. It may hold {holds}.");
                 Reasons.Add($"{shown} is written “{step.Text}”");
                 break;
             case RepairOp.Shorten:
-                Fault(step, NameFaultCodes.TooLong, $"The {label} has {source.Length:N0} characters. It may hold {Holds(slot)}.");
+                Fault(step, NameFaultCodes.TooLong, $"The {label} has {source.Length:N0} characters. It may hold {holds}.");
                 Reasons.Add($"the {label} is cut to {step.Text.Length} characters, at a word's end where there is one");
                 break;
             case RepairOp.Change:
-                Fault(step, CodeFor(slot), $"The {label} holds {shown}. It may hold {Holds(slot)}.");
+                Fault(step, CodeFor(slot), $"The {label} holds {shown}. It may hold {holds}.");
                 Reasons.Add($"{shown} is nearest to {Meant(slot, step.Text)}");
                 break;
             case RepairOp.Meaning:
-                Fault(step, NameFaultCodes.NotOnList, $"The {label} holds {shown}. It may hold {Holds(slot)}.");
+                Fault(step, NameFaultCodes.NotOnList, $"The {label} holds {shown}. It may hold {holds}.");
                 Reasons.Add($"{shown} is what “{step.Text}” means");
                 break;
             case RepairOp.KnownInstead:
-                Fault(step, CodeFor(slot), $"The {label} holds {shown}. It may hold {Holds(slot)}.");
+                Fault(step, CodeFor(slot), $"The {label} holds {shown}. It may hold {holds}.");
                 Reasons.Add($"the {label} is known to be “{step.Text}”, not {shown}");
                 break;
             case RepairOp.OpenInstead:
-                Fault(step, CodeFor(slot), $"The {label} holds {shown}. It may hold {Holds(slot)}.");
+                Fault(step, CodeFor(slot), $"The {label} holds {shown}. It may hold {holds}.");
                 Reasons.Add($"nothing like {shown} is a {label}, so it stands open as “{step.Text}”");
                 break;
             case RepairOp.Number:
-                Fault(step, NameFaultCodes.Number, $"The {label} holds {shown}. It may hold {Holds(slot)}.");
+                Fault(step, NameFaultCodes.Number, $"The {label} holds {shown}. It may hold {holds}.");
                 Reasons.Add($"the {label} {shown} is written “{step.Text}”");
                 break;
             case RepairOp.Date:
-                Fault(step, NameFaultCodes.Date, $"The {label} holds {shown}. It may hold {Holds(slot)}.");
+                Fault(step, NameFaultCodes.Date, $"The {label} holds {shown}. It may hold {holds}.");
                 Reasons.Add($"the date {shown} is written “{step.Text}”");
                 break;
             case RepairOp.Drop:
                 var between = index > 0 && steps[index - 1].Op is RepairOp.Join or RepairOp.JoinOther || source.All(NameMarks.IsSeparator);
-                Fault(step, between ? NameFaultCodes.Extra : NameFaultCodes.Character, between ? $"{shown} is one too many here." : $"{shown} cannot stand in the {label}. It may hold {Holds(slot)}.");
+                Fault(step, between ? NameFaultCodes.Extra : NameFaultCodes.Character, between ? $"{shown} is one too many here." : $"{shown} cannot stand in the {label}. It may hold {holds}.");
                 Reasons.Add($"{shown} is left out");
                 break;
             case RepairOp.LeaveOut:
@@ -139,13 +139,13 @@ internal sealed class RepairStory
                 Reasons.Add($"“{step.Text}” is put before the {label}");
                 break;
             case RepairOp.PutIn or RepairOp.Fetch:
-                var moved = problem.Parts[step.Argument >> 16];
+                var moved = problem.Parts[step.Argument];
                 var name = Shown(problem.Name[moved.At..moved.End]);
                 Fault(step with { From = moved.At, To = moved.End }, NameFaultCodes.Order, $"{name} is the {label}, and stands in the wrong place.");
                 Reasons.Add($"{name} is moved to where the {label} stands");
                 break;
             case RepairOp.Known or RepairOp.Open:
-                Fault(step, NameFaultCodes.Missing, $"The {label} is missing. It may hold {Holds(slot)}.");
+                Fault(step, NameFaultCodes.Missing, $"The {label} is missing. It may hold {holds}.");
                 Reasons.Add(step.Op == RepairOp.Known ? $"the {label} is known to be “{step.Text}”" : $"the {label} is not known, so it stands open as “{step.Text}”");
                 break;
         }
@@ -155,14 +155,6 @@ internal sealed class RepairStory
         Faults.Add(new NameFault(problem.Slots.Nodes[step.Node].Node.Slot?.Label, step.From, step.To - step.From, code, message));
 
     private bool IsFilled(int index) => index >= 0 && index < steps.Count && steps[index].Op is RepairOp.Known or RepairOp.Open or RepairOp.PutIn or RepairOp.Fetch;
-
-    private string Holds(Slot? slot)
-    {
-        if (slot is null) return "1 to 16 letters and digits";
-        if (NameGrammar.ListOf(slot.Rule, problem.Slots.Grammar.Lists) is not { } list) return slot.Rule.Holds;
-        var codes = list.Codes.Take(CodesNamed).Select(c => c.Code);
-        return string.Join(", ", codes) + (list.Codes.Count > CodesNamed ? $" or {list.Codes.Count - CodesNamed:N0} more" : "");
-    }
 
     private string Meant(Slot? slot, string code) =>
         slot is not null && NameGrammar.ListOf(slot.Rule, problem.Slots.Grammar.Lists)?.Codes.FirstOrDefault(c => c.Code == code) is { Meaning.Length: > 0 } known ? $"“{code}” ({known.Meaning})" : $"“{code}”";

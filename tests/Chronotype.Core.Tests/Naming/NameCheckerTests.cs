@@ -1,5 +1,6 @@
 using System.Diagnostics;
 using Chronotype.Core.Naming;
+using FsCheck;
 using FsCheck.Xunit;
 
 namespace Chronotype.Core.Tests;
@@ -143,14 +144,41 @@ public class NameCheckerTests
     }
 
     [Property(MaxTest = 300)]
-    public void Any_text_is_checked_every_fault_lies_within_it_and_every_repair_is_legal(string? text, int seed)
+    public void Any_text_is_checked_every_fault_lies_within_it_and_every_repair_is_legal(string? text, DoNotSize<int> seed)
     {
-        var random = new Random(seed);
+        var random = new Random(seed.Item);
         var name = (text ?? "") + GeneratedConvention.Letters(random, "TIMkey_- 014.()\u202Eé\uD83C\n月ﬁ", 0, 40);
         var checker = new NameChecker(Studio.Grammar);
         var check = checker.Check(name);
         Assert.All(check.Faults, f => Assert.InRange(f.At + f.Length, f.At, name.Length));
         Assert.All(check.Repairs, r => Assert.True(checker.Check(r.Name).IsLegal, r.Name));
         Assert.Equal(check.IsLegal, checker.Check(name, repair: false).IsLegal);
+    }
+
+    // Conventions and names small enough to try every repair in the order of its cost.
+    [Property(MaxTest = 2000)]
+    public void No_legal_name_is_cheaper_and_all_that_tie_are_told(DoNotSize<int> seed)
+    {
+        var random = new Random(seed.Item);
+        var lists = Enumerable.Range(0, 2).ToDictionary(i => $"{i}", _ => CodeList.Of(Enumerable.Range(0, random.Next(1, 4)).Select(_ => GeneratedConvention.Letters(random, "abAB", 1, 3)).DistinctBy(c => c.ToLowerInvariant())));
+        SlotRule Rule() => random.Next(4) switch { 0 => new WordsRule(random.Next(2, 5), random.Next(2) == 0 ? "-" : ""), 1 => new VersionRule(random.Next(1, 3), random.Next(2)), _ => new CodeRule($"{random.Next(2)}") };
+        var slots = Enumerable.Range(0, random.Next(1, 4)).Select(i => new Slot($"s{i}", Rule(), new[] { "_", "_", "-", "" }[random.Next(4)], random.Next(5) == 0)).ToList();
+        var grammar = new NameGrammar([(NameForm.Folder, slots)], lists, "zz");
+        var texts = slots.ConvertAll(s => s.Rule is CodeRule code ? lists[code.List].Codes[0].Code : GeneratedConvention.Letters(random, s.Rule is VersionRule ? "01" : "ab", 1, 3));
+        if (random.Next(3) == 0) texts.Reverse();
+        var name = string.Join(slots.Count > 1 ? slots[1].Join : "", texts);
+        for (var n = random.Next(1, 4); n > 0; n--)
+        {
+            var at = random.Next(name.Length + 1);
+            name = random.Next(2) == 0 || at == name.Length ? name.Insert(at, GeneratedConvention.Letters(random, "abAB01_- ", 1, 1)) : name.Remove(at, 1);
+        }
+        if (name.Length is 0 or > 9 || grammar.Read(name) is not null) return;
+
+        var check = new NameChecker(grammar).Check(name);
+        var told = $"{name} under {string.Join(" ", slots)} with {string.Join(" ", lists.Values.Select(l => string.Join("|", l.Codes.Select(c => c.Code))))}";
+        if (new PlainRepair(slots, lists, "zz", name).Find(14) is not var (cost, names)) { Assert.True(check.Repairs.Count == 0 || check.Repairs[0].Cost > 14, told); return; }
+        Assert.True(check.Repairs.Count > 0 && check.Repairs[0].Cost == cost, $"{told}: {cost} for {string.Join(", ", names)}, told {string.Join(", ", check.Repairs)}");
+        Assert.Equal(names.Take(NameChecker.MostRepairs), check.Repairs.Select(r => r.Name));
+        Assert.Equal(names.Count > NameChecker.MostRepairs, check.MoreRepairs);
     }
 }

@@ -9,9 +9,9 @@ public class NameGrammarTests
     private static readonly NameGrammar Plans = Convention.ForPlans().GrammarOf(NameForm.Working);
 
     [Property(MaxTest = 600)]
-    public void What_was_formatted_reads_back_and_what_is_refused_really_has_two_readings(int seed)
+    public void What_was_formatted_reads_back_and_what_is_refused_really_has_two_readings(DoNotSize<int> seed)
     {
-        var random = new Random(seed);
+        var random = new Random(seed.Item);
         var convention = GeneratedConvention.Of(random);
         if (convention.Grammar.FindAmbiguity() is { } twice)
         {
@@ -141,9 +141,9 @@ public class NameGrammarTests
 
     // Conventions small enough to try every short name of: the proof and the trial must agree.
     [Property(MaxTest = 300)]
-    public void The_proof_agrees_with_trying_every_short_name(int seed)
+    public void The_proof_agrees_with_trying_every_short_name(DoNotSize<int> seed)
     {
-        var random = new Random(seed);
+        var random = new Random(seed.Item);
         var lists = Enumerable.Range(0, 3).ToDictionary(i => $"{i}", _ => CodeList.Of(Enumerable.Range(0, random.Next(1, 4)).Select(_ => GeneratedConvention.Letters(random, "ab", 1, 3)).Distinct()));
         var words = random.Next(6);
         var slots = Enumerable.Range(0, 3).Select(i => new Slot($"s{i}", i == words ? new WordsRule(2) : new CodeRule($"{i}"), i > 0 && random.Next(3) == 0 ? "a" : "", random.Next(4) == 0)).ToList();

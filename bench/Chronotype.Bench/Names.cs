@@ -26,6 +26,7 @@ internal static class Names
         Rate("repaired, with reasons and ties", 20_000, 5_000, faulty, n => checker.Check(n).Repairs.Count);
         Console.WriteLine($"  of {faulty.Length:N0} spoiled names {faulty.Count(n => checker.Check(n).Repairs.Count == 1):N0} have one repair, {faulty.Count(n => checker.Check(n).Repairs.Count > 1):N0} several, {faulty.Zip(legal).Count(x => checker.Check(x.First).Repairs.Any(r => r.Name == x.Second)):N0} find the name they were made from");
 
+        Learn(convention, random);
         Prove("20 slots, 500 codes each, joined by “_”", Codes(20, 500, random, "_"));
         Prove("20 slots, 500 codes each, all optional", Codes(20, 500, random, "_", optional: true));
         Prove("20 slots, 500 codes of one length, no marks", Codes(20, 500, random, "", fixedLength: true));
@@ -43,6 +44,22 @@ internal static class Names
         }
         rates.Sort();
         Console.WriteLine($"  {what,-34} {rates[Rounds / 2],12:N0} a second{(wanted is { } w ? $"   (wanted {w:N0})" : "")}");
+    }
+
+    private static void Learn(Convention convention, Random random)
+    {
+        string[] names = [.. Enumerable.Range(0, 100_000).Select(i => Legal(convention, random) is var name && i % 20 == 0 ? Spoil(name, random) : name)];
+        var times = new List<double>();
+        LearnedConvention learned = null!;
+        for (var round = 0; round < Rounds; round++)
+        {
+            var start = Stopwatch.GetTimestamp();
+            learned = NameLearner.Learn(names);
+            times.Add(Stopwatch.GetElapsedTime(start).TotalSeconds);
+        }
+        times.Sort();
+        Console.WriteLine($"  learned from {names.Length:N0}, 1 in 20 spoiled {times[Rounds / 2],11:0.0} s, {learned.Coverage:P1} explained   (wanted under 5 s)");
+        Console.WriteLine($"    {string.Join(" ", learned.Convention!.Slots.Select(s => s.Label))}");
     }
 
     private static void Prove(string what, Convention convention)

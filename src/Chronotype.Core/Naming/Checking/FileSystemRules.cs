@@ -56,7 +56,7 @@ public static class FileSystemRules
     }
 
     /// <summary>Whether a character is drawn as nothing, turns the direction of text, or ends a line.</summary>
-    internal static bool IsUnseen(char c) => c < ' ' || c == 127 || (c >= 128 && CharUnicodeInfo.GetUnicodeCategory(c) is UnicodeCategory.Control
+    public static bool IsUnseen(char c) => c < ' ' || c == 127 || (c >= 128 && CharUnicodeInfo.GetUnicodeCategory(c) is UnicodeCategory.Control
         or UnicodeCategory.Format or UnicodeCategory.LineSeparator or UnicodeCategory.ParagraphSeparator or UnicodeCategory.NonSpacingMark or UnicodeCategory.Surrogate);
 
     private static (string Code, string Message)? Fault(string name, int at, int length)

@@ -55,10 +55,10 @@ public sealed class NameChecker(NameGrammar grammar)
         }
         if (!repair) return new(name, null, Placed(faults, new RepairStory(problem, search.Path()).Faults), []);
 
-        var names = search.Names(MostRepairs, out var more).Where(IsTaken).ToList();
+        var names = search.Names(MostRepairs, out var more).Where(n => IsTaken(n + problem.Extension)).ToList();
         var stories = names.ConvertAll(n => new RepairStory(problem, search.Path(n)));
         var told = stories.Count > 0 ? stories[0] : new RepairStory(problem, search.Path());
-        return new(name, null, Placed(faults, told.Faults), [.. names.Zip(stories, (n, s) => new NameRepair(n, search.Cost, s.Reasons))], more);
+        return new(name, null, Placed(faults, told.Faults), [.. names.Zip(stories, (n, s) => new NameRepair(n + problem.Extension, search.Cost, s.Reasons))], more);
     }
 
     /// <summary>Adds to the checks of one folder's names those faults that they have beside one another.</summary>

@@ -45,6 +45,9 @@ public static class NameMarks
     public static bool IsSeparator(char c) =>
         c is '_' or '-' or '.' or ' ' or '+' or ',' or '~' || (c >= 128 && (char.IsWhiteSpace(c) || char.GetUnicodeCategory(c) == UnicodeCategory.DashPunctuation));
 
+    /// <summary>Whether a word says of a name only that it is a copy: <c>copy</c>, <c>final</c>, <c>bak</c>.</summary>
+    public static bool IsCopyWord(ReadOnlySpan<char> word) => CopyWords.GetAlternateLookup<ReadOnlySpan<char>>().Contains(word);
+
     /// <summary>All marks in a name, in order; they may overlap where more than one reading makes sense.</summary>
     public static IReadOnlyList<NameMark> Find(string name)
     {

@@ -101,7 +101,7 @@ internal sealed class RepairBound
         foreach (var n in slots.Order)
         {
             var info = slots.Nodes[n];
-            var least = isEnd && info.Node.Ends != 0 ? 0 : best[n];
+            var least = isEnd && problem.MayEnd(info) ? 0 : best[n];
             foreach (var edge in info.Node.Next)
             {
                 if (edge.Join == '\0') least = Math.Min(least, here[edge.Node]);

@@ -43,6 +43,8 @@ internal sealed class RepairProblem
     public RepairProblem(RepairSlots slots, string name, NameKnowledge known)
     {
         Slots = slots;
+        Extension = ExtensionOf(slots, name);
+        name = name[..^Extension.Length];
         Name = name;
         Marks = NameMarks.Find(name);
         letters = new Letter[name.Length + 1];
@@ -67,7 +69,16 @@ internal sealed class RepairProblem
     }
 
     public RepairSlots Slots { get; }
+
+    /// <summary>What is repaired: the name without its <see cref="Extension"/>.</summary>
     public string Name { get; }
+
+    /// <summary>The extension that stays as it is, with its dot; empty where what stands behind a dot may be something else.</summary>
+    public string Extension { get; }
+
+    /// <summary>Whether a name that is read to its end may end in a node.</summary>
+    public bool MayEnd(RepairSlots.Info info) => Extension.Length > 0 ? info.TakesExtension : info.Node.Ends != 0;
+
     public IReadOnlyList<NameMark> Marks { get; }
     public List<Part> Parts { get; }
 
@@ -136,6 +147,14 @@ internal sealed class RepairProblem
             : lower != SlotAutomaton.None && automaton.Accepts(lower) ? InLower
             : upper != SlotAutomaton.None && automaton.Accepts(upper) ? InUpper
             : NotHeld;
+    }
+
+    // Where the convention itself has dots, only a slot can tell what stands behind the last one; and ".bak" is a copy mark.
+    private static string ExtensionOf(RepairSlots slots, string name)
+    {
+        var dot = name.LastIndexOf('.');
+        if (dot <= 0 || slots.HasDots || !SlotLanguages.Extension.Holds(name.AsSpan(dot + 1)) || !name.AsSpan(dot + 1).ContainsAnyExceptInRange('0', '9')) return "";
+        return NameMarks.IsCopyWord(name.AsSpan(dot + 1)) ? "" : name[dot..];
     }
 
     private void ReadLetters()

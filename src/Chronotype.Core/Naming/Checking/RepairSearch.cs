@@ -105,7 +105,7 @@ internal sealed class RepairSearch
         return opens;
     }
 
-    /// <summary>The names of the cheapest repairs, each once.</summary>
+    /// <summary>The names of the cheapest repairs, each once, without the extension that stays.</summary>
     /// <param name="more">Whether there are more than these.</param>
     public List<string> Names(int most, out bool more)
     {
@@ -235,7 +235,7 @@ internal sealed class RepairSearch
     }
 
     private bool IsGoal(Place place) => place.At == problem.Name.Length && place.Aside == 0
-        && problem.Slots.Nodes[place.Node] is var info && info.Node.Ends != 0
+        && problem.Slots.Nodes[place.Node] is var info && problem.MayEnd(info)
         && (place.State == info.Closed || info.Node.Automaton.Accepts(place.State));
 
     private void Expand(Place place)

@@ -18,6 +18,9 @@ internal sealed class RepairSlots
         public readonly bool IsRoot = Node.Slot is null && Node.Automaton.Count == 1;
         public readonly bool IsExtension = Node.Slot is null && Node.Automaton.Count > 1;
 
+        /// <summary>Whether an extension may follow.</summary>
+        public bool TakesExtension { get; init; }
+
         /// <summary>The letters of the shortest text that the slot may hold.</summary>
         public readonly int Shortest = Node.Automaton.Shortest;
 
@@ -29,6 +32,7 @@ internal sealed class RepairSlots
     {
         Grammar = grammar;
         Nodes = [.. grammar.Nodes.Select(n => Of(n, grammar))];
+        HasDots = !Nodes.Any(n => n.IsExtension) || grammar.Nodes.Any(n => n.Slot is { } slot && (slot.Join == "." || slot.Rule is WordsRule { Joiner: "." } or LineRule { Joiner: "." } || slot.Rule is DateRule { Pattern: var pattern } && pattern.Contains('.')));
         LetterCosts = new int[SlotAutomaton.Letters * Nodes.Length];
         for (var n = 0; n < Nodes.Length; n++) FillLetterCosts(n);
         Order = [.. FromTheEnds(grammar)];
@@ -38,6 +42,9 @@ internal sealed class RepairSlots
 
     public NameGrammar Grammar { get; }
     public Info[] Nodes { get; }
+
+    /// <summary>Whether a dot may stand in a name otherwise than before its extension, or names have none.</summary>
+    public bool HasDots { get; }
 
     /// <summary>By ASCII letter and node, the least that reading the letter in the node's slot can cost.</summary>
     public int[] LetterCosts { get; }
@@ -55,7 +62,10 @@ internal sealed class RepairSlots
         var list = node.Slot is { } slot ? NameGrammar.ListOf(slot.Rule, grammar.Lists) : null;
         var free = list is not null || node.Slot?.Rule is SizeRule or StateRule;
         var joiner = node.Slot?.Rule switch { WordsRule words => words.Joiner, LineRule line => line.Joiner, _ => "" };
-        return new Info(node, free, joiner.Length > 0 ? joiner[0] : '\0', node.Slot is { Rule.MayBeAbsent: false }, list is null ? null : MeaningsOf(list), HoldsOf(node.Slot, list));
+        return new Info(node, free, joiner.Length > 0 ? joiner[0] : '\0', node.Slot is { Rule.MayBeAbsent: false }, list is null ? null : MeaningsOf(list), HoldsOf(node.Slot, list))
+        {
+            TakesExtension = node.Next.Any(e => grammar.Nodes[e.Node] is { Slot: null }),
+        };
     }
 
     private static string HoldsOf(Slot? slot, CodeList? list)

@@ -1,0 +1,28 @@
+using System.CommandLine;
+using System.Globalization;
+using Chronotype.Cli;
+using Chronotype.Cli.Names;
+
+CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
+var root = new RootCommand("Chronotype from a shell.") { NamesCommand.Make() };
+var parsed = root.Parse(args);
+if (parsed.Errors.Count > 0)
+{
+    foreach (var error in parsed.Errors) Console.Error.WriteLine(error.Message);
+    Console.Error.WriteLine("Nothing was done. Add --help to see what goes with a command.");
+    return ExitCodes.Unusable;
+}
+try
+{
+    return parsed.Invoke(new InvocationConfiguration { EnableDefaultExceptionHandler = false });
+}
+catch (UnusableInputException e)
+{
+    foreach (var line in e.Lines) Console.Error.WriteLine(line);
+    return ExitCodes.Unusable;
+}
+catch (IOException e) when (e.Message.Contains("pipe", StringComparison.OrdinalIgnoreCase))
+{
+    // Whoever read the answers has seen enough.
+    return ExitCodes.Done;
+}

@@ -69,10 +69,9 @@ public static class ConventionFile
     public static ReadConvention Read(string text, IReadOnlyDictionary<string, CodeList>? lists = null)
     {
         if (text.Length > MaxBytes) return Fault("", $"The file is larger than {MaxBytes >> 20} MB, which no convention needs. Nothing of it was read.");
-        JsonNode? root;
         try
         {
-            root = JsonNode.Parse(text.TrimStart('\uFEFF'), null, new JsonDocumentOptions { CommentHandling = JsonCommentHandling.Skip, AllowTrailingCommas = true, AllowDuplicateProperties = false, MaxDepth = 16 });
+            return Read(JsonNode.Parse(text.TrimStart('\uFEFF'), null, new JsonDocumentOptions { CommentHandling = JsonCommentHandling.Skip, AllowTrailingCommas = true, AllowDuplicateProperties = false, MaxDepth = 16 }), lists);
         }
         catch (JsonException e)
         {
@@ -81,8 +80,13 @@ public static class ConventionFile
         }
         catch (InvalidOperationException)
         {
+            // The platform takes such texts until they are looked at.
             return Fault("", "This is no JSON: it holds half of a character (a lone surrogate).");
         }
+    }
+
+    private static ReadConvention Read(JsonNode? root, IReadOnlyDictionary<string, CodeList>? lists)
+    {
         var faults = new List<ConventionFault>();
         var reader = new JsonPlace(root, "", faults);
         if (!reader.IsObject("A convention is an object.")) return new(null, faults);

@@ -8,7 +8,7 @@ const pictures = [
   ['start-project', '/projects/new'],
   ['start-piece', '/projects/TIDES', async page => {
     await page.keyboard.press('n');
-    await page.fill('[name=subject]', 'Shore walk, opening night');
+    await page.fill('[name="slot.subject"]', 'Shore walk, opening night');
     await page.waitForSelector('#resulting-name >> text=TIM_shore-walk-opening-night');
   }],
   ['piece', poster],

@@ -36,7 +36,7 @@ internal sealed partial class BenchStudio : IAsyncDisposable
             var services = scope.ServiceProvider;
             studio.Person = (await services.GetRequiredService<FoundStudio>().DoAsync("Bench", new NewPerson("Ilse Korhonen", "IK", Password))).Expect().Id;
             var project = (await services.GetRequiredService<StartProject>().DoAsync(new NewProject("TIDES", "Tides", "Museum", "TIM", "print"), studio.Person)).Expect();
-            studio.Piece = (await services.GetRequiredService<StartPiece>().DoAsync(project.Id, studio.Person, "poster", "key")).Expect();
+            studio.Piece = (await services.GetRequiredService<StartPiece>().DoAsync(project.Id, studio.Person, new Dictionary<string, string> { ["subject"] = "poster", ["function"] = "key" })).Expect();
         }
         studio.Client = new HttpClient { BaseAddress = new Uri(app.Urls.First()), Timeout = Timeout.InfiniteTimeSpan };
         await studio.Client.PostAsync("/sign-in", new FormUrlEncodedContent(new Dictionary<string, string>

@@ -79,8 +79,8 @@ internal static class Upload
     {
         using var form = new MultipartFormDataContent
         {
-            { new StringContent($"film {seed}"), "subject" },
-            { new StringContent("key"), "function" },
+            { new StringContent($"film {seed}"), "slot.subject" },
+            { new StringContent("key"), "slot.function" },
             { new StreamContent(new Noise(length, seed), 1 << 17), "file", "film.mov" },
         };
         using var request = new HttpRequestMessage(HttpMethod.Post, "/projects/TIDES/pieces") { Content = form };

@@ -173,7 +173,7 @@ public sealed class DemoStudio(DataFolder data, DateTimeOffset now)
     }
 
     private async Task<Guid> PieceAsync(Project project, string hand, string subject, string function) =>
-        (await In(s => s.GetRequiredService<StartPiece>().DoAsync(project.Id, people[hand], subject, function))).Expect().Id;
+        (await In(s => s.GetRequiredService<StartPiece>().DoAsync(project.Id, people[hand], new Dictionary<string, string> { ["subject"] = subject, ["function"] = function }))).Expect().Id;
 
     private Task<Guid> SaveAsync(Guid piece, string hand, string name, byte[] content) => In(async s =>
     {

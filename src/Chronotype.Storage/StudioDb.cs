@@ -19,6 +19,8 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     public DbSet<Save> Saves => Set<Save>();
     public DbSet<SaveFile> SaveFiles => Set<SaveFile>();
     public DbSet<Milestone> Milestones => Set<Milestone>();
+    public DbSet<RenameRun> RenameRuns => Set<RenameRun>();
+    public DbSet<RenamedName> RenamedNames => Set<RenamedName>();
     public DbSet<MeasuredChange> MeasuredChanges => Set<MeasuredChange>();
 
     /// <summary>Brings the database to the present model, keeping what is in it.</summary>

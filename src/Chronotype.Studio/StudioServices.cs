@@ -2,6 +2,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Background;
+using Chronotype.Studio.Conventions;
 using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
@@ -29,6 +30,7 @@ public static class StudioServices
         {
             typeof(FoundStudio), typeof(AddPerson), typeof(StartProject), typeof(StartPiece), typeof(SetKeepSetting), typeof(TakeSave), typeof(ReadSave),
             typeof(KeepSave), typeof(KeepBySetting), typeof(MarkMilestone), typeof(BringBack), typeof(WriteNote), typeof(CompareSaves), typeof(MeasureVersion),
+            typeof(StudioConvention), typeof(SetConvention), typeof(MoveProject), typeof(SetCode), typeof(PlaceFile),
         })
         {
             services.AddScoped(deed);

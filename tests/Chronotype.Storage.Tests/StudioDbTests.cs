@@ -15,7 +15,7 @@ public sealed class StudioDbTests : IAsyncLifetime
         await using var db = Open();
         await db.PrepareAsync();
         var project = new Project { Code = "TIDES", Title = "Tides", Plan = "print", Convention = "{}", Client = new Client { Code = "TIM", Name = "Museum" } };
-        db.Add(new Piece { Project = project, Subject = "poster", Function = "key", CurrentName = "TIM_poster_key", Folder = "working" });
+        db.Add(new Piece { Project = project, Slots = """{"subject":"poster","function":"key"}""", CurrentName = "TIM_poster_key", Folder = "working" });
         await db.SaveChangesAsync();
     }
 
@@ -66,7 +66,7 @@ public sealed class StudioDbTests : IAsyncLifetime
         await using var db = Open();
         var piece = await db.Pieces.SingleAsync();
         Assert.True(await db.Pieces.AnyAsync(p => p.CurrentName == "tim_POSTER_key"));
-        db.Pieces.Add(new Piece { ProjectId = piece.ProjectId, Subject = "poster", Function = "key", CurrentName = "TIM_Poster_KEY", Folder = "working" });
+        db.Pieces.Add(new Piece { ProjectId = piece.ProjectId, Slots = """{"subject":"poster","function":"key"}""", CurrentName = "TIM_Poster_KEY", Folder = "working" });
         await Assert.ThrowsAsync<DbUpdateException>(() => db.SaveChangesAsync());
     }
 

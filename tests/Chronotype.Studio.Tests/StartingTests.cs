@@ -20,7 +20,7 @@ public class StartingTests
         var project = (await studio.Do((StartProject d) => d.DoAsync(New(plan: plan), studio.Ilse))).Expect();
         Assert.Equal(FolderPlan.Of(plan).Folders.Select(f => (f.Path, f.Role)), project.Folders.Select(f => (f.Path, f.Role)));
         Assert.Contains(FolderPlan.Of(plan).Folders, f => f.Path == FolderPlan.Of(plan).Home && f.Role == FolderRole.Working);
-        var piece = await studio.Do((StartPiece d) => d.DoAsync(project.Id, studio.Ilse, "Thing", FolderPlan.Of(plan).Functions[0].Code));
+        var piece = await studio.Do((StartPiece d) => d.DoAsync(project.Id, studio.Ilse, StudioInUse.Called("Thing", FolderPlan.Of(plan).Functions[0].Code)));
         Assert.StartsWith("HRB_thing_", piece.Expect().CurrentName);
     }
 
@@ -57,17 +57,17 @@ public class StartingTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync("Moon pull: Poster!");
-        Assert.Equal(("TIM_moon-pull-poster_key", "moon-pull-poster", "working"), (piece.CurrentName, piece.Subject, piece.Folder));
-        var again = await studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Odo, "moon pull poster", "key"));
+        Assert.Equal(("TIM_moon-pull-poster_key", "moon-pull-poster", "working"), (piece.CurrentName, PieceNames.SlotsOf(piece)["subject"], piece.Folder));
+        var again = await studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Odo, StudioInUse.Called("moon pull poster", "key")));
         Assert.Equal((false, "subject"), (again.Done, again.Field));
-        Assert.True((await studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Odo, "moon pull poster", "sketch"))).Done);
+        Assert.True((await studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Odo, StudioInUse.Called("moon pull poster", "sketch")))).Done);
     }
 
     [Fact]
     public async Task Two_who_start_the_same_piece_at_once_start_one()
     {
         await using var studio = await StudioInUse.OpenAsync();
-        var outcomes = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => Task.Run(() => studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Ilse, "Same", "key")))));
+        var outcomes = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => Task.Run(() => studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Ilse, StudioInUse.Called("Same", "key"))))));
         Assert.Single(outcomes, o => o.Done);
     }
 
@@ -77,18 +77,16 @@ public class StartingTests
     public async Task A_piece_without_a_legal_name_is_refused_in_words(string subject, string function, string field)
     {
         await using var studio = await StudioInUse.OpenAsync();
-        var outcome = await studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Ilse, subject, function));
+        var outcome = await studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Ilse, StudioInUse.Called(subject, function)));
         Assert.Equal(field, outcome.Field);
     }
 
     [Fact]
-    public async Task A_subject_begins_from_any_files_name()
+    public async Task A_subject_of_any_length_is_cut_to_what_a_name_takes()
     {
-        Assert.Equal("tide-poster-final", StartPiece.SubjectFrom("Tide Poster FINAL.ora"));
-        Assert.Equal("", StartPiece.SubjectFrom(string.Concat(Enumerable.Repeat("🌊", 300))));
         await using var studio = await StudioInUse.OpenAsync();
-        var piece = (await studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Ilse, new string('x', 100_000), "key"))).Expect();
-        Assert.Equal(40, piece.Subject.Length);
+        var piece = (await studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Ilse, StudioInUse.Called(new string('x', 100_000), "key")))).Expect();
+        Assert.Equal(40, PieceNames.SlotsOf(piece)["subject"].Length);
     }
 
     [Fact]

@@ -53,7 +53,10 @@ public sealed class StudioInUse : IAsyncDisposable
     });
 
     public async Task<Piece> PieceAsync(string subject = "Moonpull poster") =>
-        (await Do((StartPiece d) => d.DoAsync(Project.Id, Ilse, subject, "key"))).Expect();
+        (await Do((StartPiece d) => d.DoAsync(Project.Id, Ilse, Called(subject, "key")))).Expect();
+
+    /// <summary>What a piece is called by under the convention that studios begin with.</summary>
+    public static Dictionary<string, string> Called(string subject, string function) => new() { ["subject"] = subject, ["function"] = function };
 
     public Task<TakenSave> TakeAsync(Piece piece, byte[] content, string name = "poster.ora", Guid? by = null) =>
         Do((TakeSave d) => d.DoAsync(piece.Id, by ?? Ilse, name, new MemoryStream(content)));

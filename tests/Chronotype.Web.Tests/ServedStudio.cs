@@ -109,7 +109,7 @@ public sealed partial class Visitor
     }
 
     public Task<HttpResponseMessage> StartPieceAsync(byte[] content, string name, string subject = "Moonpull poster") =>
-        UploadAsync("/projects/TIDES/pieces", content, name, new() { ["subject"] = subject, ["function"] = "key" });
+        UploadAsync("/projects/TIDES/pieces", content, name, new() { ["slot.subject"] = subject, ["slot.function"] = "key" });
 
     public Task<HttpResponseMessage> SaveAsync(byte[] content, string name = "poster.ora") => UploadAsync("/projects/TIDES/TIM_moonpull-poster_key/saves", content, name);
 

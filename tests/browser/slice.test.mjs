@@ -66,10 +66,10 @@ test('a project starts with its plan in sight', async () => {
 test('a file dropped on the project becomes a piece, its name shown while it is typed', async () => {
   await drop('Moonpull Poster.ora', first);
   await page.waitForSelector('#resulting-name >> text=TIM_moonpull-poster_key_IK_001');
-  assert.equal(await page.inputValue('[name=subject]'), 'moonpull-poster');
-  await page.fill('[name=subject]', '🌊');
+  assert.equal(await page.inputValue('[name="slot.subject"]'), 'moonpull-poster');
+  await page.fill('[name="slot.subject"]', '🌊');
   await page.waitForSelector('#resulting-name >> text=needs at least one letter');
-  await page.fill('[name=subject]', 'Moonpull, poster');
+  await page.fill('[name="slot.subject"]', 'Moonpull, poster');
   await page.waitForSelector('#resulting-name >> text=TIM_moonpull-poster_key_IK_001');
   assert.deepEqual(await faults(page), []);
   await page.click('button:has-text("Start the piece")');

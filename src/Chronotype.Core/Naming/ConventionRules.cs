@@ -53,6 +53,14 @@ public static class ConventionRules
             if (current.FirstOrDefault(s => !convention.Form(form).Contains(s)) is { } lost)
                 faults.Add(new($"forms.{key}", $"The {key} form lacks the {lost.Label} of the current form, so two pieces could have the same name."));
         }
+        if (convention.Filler.Length == 0)
+        {
+            foreach (var (form, key) in new[] { (NameForm.Working, "working"), (NameForm.Milestone, "milestone") })
+            {
+                if (convention.Form(form).FirstOrDefault(s => !current.Contains(s) && !s.MayBeAbsent && !Changes(s.Rule)) is { } open)
+                    faults.Add(new($"forms.{key}", $"The {key} form has the {open.Label}, which the current form has not, so it may not be known: give the convention a filler, or make the slot optional."));
+            }
+        }
         if (!convention.Form(NameForm.Working).Any(s => s.Rule is VersionRule && !s.MayBeAbsent)) faults.Add(new("forms.working", "The working form has no version, so all versions would have one name."));
         if (!convention.Form(NameForm.Milestone).Any(s => s.Rule is MilestoneRule && !s.MayBeAbsent)) faults.Add(new("forms.milestone", "The milestone form has no milestone, so all milestones would have one name."));
         if (current.All(s => s.MayBeAbsent || s.Rule is not WordsRule)) faults.Add(new("forms.current", "The current form has no words, so a piece could not be called anything."));

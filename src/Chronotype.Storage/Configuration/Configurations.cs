@@ -61,6 +61,24 @@ internal sealed class SaveConfiguration : IEntityTypeConfiguration<Save>
     }
 }
 
+internal sealed class RenameRunConfiguration : IEntityTypeConfiguration<RenameRun>
+{
+    public void Configure(EntityTypeBuilder<RenameRun> run)
+    {
+        run.HasMany(r => r.Names).WithOne().HasForeignKey(n => n.RunId);
+        run.HasOne<Project>().WithMany().HasForeignKey(r => r.ProjectId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+internal sealed class RenamedNameConfiguration : IEntityTypeConfiguration<RenamedName>
+{
+    public void Configure(EntityTypeBuilder<RenamedName> name)
+    {
+        name.Property(n => n.From).UseCollation("NOCASE");
+        name.HasIndex(n => new { n.ProjectId, n.From });
+    }
+}
+
 internal sealed class MeasuredChangeConfiguration : IEntityTypeConfiguration<MeasuredChange>
 {
     public void Configure(EntityTypeBuilder<MeasuredChange> change) => change.HasKey(c => new { c.Before, c.After });

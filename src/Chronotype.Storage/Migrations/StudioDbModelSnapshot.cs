@@ -219,10 +219,6 @@ namespace Chronotype.Storage.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
-                    b.Property<string>("Function")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
                     b.Property<int>("HighestMilestone")
                         .HasColumnType("INTEGER");
 
@@ -238,14 +234,14 @@ namespace Chronotype.Storage.Migrations
                     b.Property<Guid>("ProjectId")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Slots")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<long>("StartedAt")
                         .HasColumnType("INTEGER");
 
                     b.Property<Guid>("StartedById")
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Subject")
-                        .IsRequired()
                         .HasColumnType("TEXT");
 
                     b.HasKey("Id");
@@ -329,6 +325,78 @@ namespace Chronotype.Storage.Migrations
                     b.HasIndex("ProjectId");
 
                     b.ToTable("Folders");
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Records.RenameRun", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("After")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Before")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("ById")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("ProjectId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("UndoneAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ProjectId");
+
+                    b.ToTable("RenameRuns");
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Records.RenamedName", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("From")
+                        .IsRequired()
+                        .HasColumnType("TEXT")
+                        .UseCollation("NOCASE");
+
+                    b.Property<Guid>("PieceId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("ProjectId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("RunId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("SaveId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Thing")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("To")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("RunId");
+
+                    b.HasIndex("ProjectId", "From");
+
+                    b.ToTable("RenamedNames");
                 });
 
             modelBuilder.Entity("Chronotype.Storage.Records.Save", b =>
@@ -455,6 +523,12 @@ namespace Chronotype.Storage.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Convention")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("ConventionBefore")
+                        .HasColumnType("TEXT");
+
                     b.Property<bool>("IsDemo")
                         .HasColumnType("INTEGER");
 
@@ -569,6 +643,24 @@ namespace Chronotype.Storage.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Records.RenameRun", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Records.Project", null)
+                        .WithMany()
+                        .HasForeignKey("ProjectId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Records.RenamedName", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Records.RenameRun", null)
+                        .WithMany("Names")
+                        .HasForeignKey("RunId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Records.Save", b =>
                 {
                     b.HasOne("Chronotype.Storage.Records.Piece", "Piece")
@@ -626,6 +718,11 @@ namespace Chronotype.Storage.Migrations
                     b.Navigation("Folders");
 
                     b.Navigation("Pieces");
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Records.RenameRun", b =>
+                {
+                    b.Navigation("Names");
                 });
 
             modelBuilder.Entity("Chronotype.Storage.Records.Save", b =>

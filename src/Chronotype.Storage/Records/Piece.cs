@@ -9,10 +9,8 @@ public sealed class Piece
     public Guid ProjectId { get; set; }
     public Project Project { get; set; } = null!;
 
-    /// <summary>As it stands in names.</summary>
-    public required string Subject { get; set; }
-
-    public required string Function { get; set; }
+    /// <summary>What it is called by, slot by slot as it stands in names, as a JSON object: its subject, its function.</summary>
+    public required string Slots { get; set; }
 
     /// <summary>The stable name without its extension; unique in the project without regard to case.</summary>
     public required string CurrentName { get; set; }

@@ -9,6 +9,12 @@ public sealed class StudioRecord
     public int Id { get; set; } = 1;
     public required string Name { get; set; }
 
+    /// <summary>Its convention for new projects, as JSON without the lists of codes; null for the one that studios begin with.</summary>
+    public string? Convention { get; set; }
+
+    /// <summary>The convention before it, so that the last change can be taken back.</summary>
+    public string? ConventionBefore { get; set; }
+
     /// <summary>A studio of made-up people, who sign in without a password of their own.</summary>
     public bool IsDemo { get; set; }
 }
@@ -48,7 +54,7 @@ public sealed class Project
     /// <summary>The folder plan that it began with.</summary>
     public required string Plan { get; set; }
 
-    /// <summary>The convention that it began with, as JSON.</summary>
+    /// <summary>The convention that it began with, or that it was moved to, as JSON without the lists of codes.</summary>
     public required string Convention { get; set; }
 
     /// <summary>When the saves of its pieces take a number, where a piece does not say otherwise.</summary>

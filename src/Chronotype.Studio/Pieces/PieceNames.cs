@@ -2,26 +2,43 @@ using System.Globalization;
 using Chronotype.Core.Naming;
 using Chronotype.Core.Versions;
 using Chronotype.Storage.Records;
+using Chronotype.Studio.Conventions;
 
 namespace Chronotype.Studio.Pieces;
 
 /// <summary>The names of a piece under its project's convention.</summary>
-public sealed class PieceNames(Convention convention, string client, string subject, string function)
+public sealed class PieceNames
 {
-    public static PieceNames Of(Project project, string subject, string function) =>
-        new(ConventionFile.Read(project.Convention, new Dictionary<string, CodeList>()).Convention!, project.Client.Code, subject, function);
+    private readonly string client, project;
+    private readonly IReadOnlyDictionary<string, string> own;
 
-    public static PieceNames Of(Piece piece) => Of(piece.Project, piece.Subject, piece.Function);
+    private PieceNames(Convention convention, Project project, IReadOnlyDictionary<string, string> own) =>
+        (Convention, client, this.project, this.own) = (convention, project.Client.Code, project.Code, own);
 
-    public Convention Convention { get; } = convention;
+    /// <param name="slots">By label, what the piece is called by: its subject, its function.</param>
+    /// <param name="under">Null: the convention that the project holds.</param>
+    public static PieceNames Of(Project project, IReadOnlyDictionary<string, string> slots, Convention? under = null) =>
+        new(under ?? StudioConvention.Read(project.Convention), project, slots);
 
-    public NameResult Current(string extension = "") => Convention.Format(NameForm.Current, Values(), extension);
+    public static PieceNames Of(Piece piece, Convention? under = null) => Of(piece.Project, SlotsOf(piece), under);
 
-    public NameResult Working(string hand, VersionNumber number, string extension) =>
-        Convention.Format(NameForm.Working, Values(("hand", hand), ("version", number.Value.ToString())), extension);
+    public static IReadOnlyDictionary<string, string> SlotsOf(Piece piece) => RecordJson.Read<Dictionary<string, string>>(piece.Slots);
 
-    public NameResult Milestone(int number, string extension) =>
-        Convention.Format(NameForm.Milestone, Values(("milestone", number.ToString())), extension);
+    public Convention Convention { get; }
+
+    public NameResult Current(string extension = "") => Convention.Format(NameForm.Current, Values(NameForm.Current), extension);
+
+    /// <param name="day">When it is kept, in the studio's own time.</param>
+    public NameResult Working(string hand, VersionNumber number, DateOnly day, string extension) =>
+        Convention.Format(NameForm.Working, Values(NameForm.Working, hand, number.Value, day: day), extension);
+
+    /// <param name="hand">Whose version is marked.</param>
+    /// <param name="version">The version that is marked.</param>
+    public NameResult Milestone(int number, VersionNumber version, string hand, DateOnly day, string extension) =>
+        Convention.Format(NameForm.Milestone, Values(NameForm.Milestone, hand, version.Value, number, day), extension);
+
+    /// <summary>What is known about a file that may be one of the piece's, for its name's repair.</summary>
+    public NameKnowledge Known(string hand, VersionNumber next, DateOnly? fileDate) => new(Values(NameForm.Working, hand, next.Value), fileDate);
 
     /// <summary>The number that the next keep gives.</summary>
     /// <param name="receivedName">Of the save that would be kept; a number in it counts when it is the piece's own name.</param>
@@ -31,25 +48,39 @@ public sealed class PieceNames(Convention convention, string client, string subj
     /// <summary>The version that a file's name gives itself; null where it is not a version's name of this very piece.</summary>
     public VersionNumber? NumberByHand(string receivedName)
     {
-        var reading = Read(Convention, NameForm.Working, receivedName);
-        return reading is not null && reading["client"] == client && reading["subject"] == subject && reading["function"] == function
-            && int.TryParse(reading["version"]!.AsSpan(Convention.Version.Lead.Length), CultureInfo.InvariantCulture, out var number)
-            ? new VersionNumber(number)
-            : null;
+        if (Convention.Grammar.Read(FileNames.Received(receivedName)) is not { } reading || !reading.Forms.Contains(NameForm.Working)) return null;
+        var values = reading.Values();
+        return IsOwn(values) && int.TryParse(values[VersionLabel], CultureInfo.InvariantCulture, out var number) ? new VersionNumber(number) : null;
     }
 
-    /// <summary>What a file's name says in any form of a convention; null where it is of none.</summary>
-    public static NameReading? ReadAny(Convention convention, string receivedName) =>
-        new[] { NameForm.Working, NameForm.Current, NameForm.Milestone }.Select(form => Read(convention, form, receivedName)).FirstOrDefault(r => r is not null);
+    /// <summary>Whether what a name's slots hold is what this piece's current name holds.</summary>
+    public bool IsOwn(IReadOnlyDictionary<string, string> values) =>
+        Current().Name is { } current && Convention.Format(NameForm.Current, values).Name?.Stem == current.Stem;
 
-    // Any code is read here; whether the studio keeps it is asked where it matters.
-    private static NameReading? Read(Convention convention, NameForm form, string receivedName) =>
-        convention.GrammarOf(form).Read(FileNames.Received(receivedName));
+    /// <summary>The label of the slot that holds the version's number.</summary>
+    public string VersionLabel => Convention.Slots.First(s => s.Rule is VersionRule).Label;
 
-    private Dictionary<string, string> Values(params ReadOnlySpan<(string Slot, string Value)> more)
+    private Dictionary<string, string> Values(NameForm form, string hand = "", int? version = null, int? milestone = null, DateOnly? day = null)
     {
-        var values = new Dictionary<string, string> { ["client"] = client, ["subject"] = subject, ["function"] = function };
-        foreach (var (slot, value) in more) values[slot] = value;
+        var values = new Dictionary<string, string>();
+        foreach (var slot in Convention.Form(form))
+        {
+            var value = slot.Rule switch
+            {
+                CodeRule { List: StudioConvention.ClientList } => client,
+                CodeRule { List: StudioConvention.ProjectList } => project,
+                HandRule => hand,
+                VersionRule => version?.ToString(CultureInfo.InvariantCulture),
+                MilestoneRule => milestone?.ToString(CultureInfo.InvariantCulture),
+                DateRule date => day?.ToString(date.IsMonth ? "yyyy-MM" : "yyyy-MM-dd", CultureInfo.InvariantCulture),
+                // The main line has no name, and a state is marked by the form that is for it alone.
+                LineRule or StateRule => "",
+                _ => own.GetValueOrDefault(slot.Label),
+            };
+            // What is not known stands open; a name of the current form is not made before it is known.
+            if (string.IsNullOrEmpty(value)) value = slot.MayBeAbsent || form == NameForm.Current ? "" : Convention.Filler;
+            values[slot.Label] = value;
+        }
         return values;
     }
 }

@@ -1,8 +1,8 @@
 using System.Text.RegularExpressions;
-using Chronotype.Core.Naming;
 using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
+using Chronotype.Studio.Conventions;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Projects;
@@ -13,7 +13,7 @@ namespace Chronotype.Studio.Projects;
 public sealed record NewProject(string Code, string Title, string ClientName, string ClientCode, string Plan, int FirstNumber = 1);
 
 /// <summary>Starts a job for a client: its folder plan laid out, its convention fixed.</summary>
-public sealed partial class StartProject(StudioDb db, TimeProvider time)
+public sealed partial class StartProject(StudioDb db, StudioConvention studio, TimeProvider time)
 {
     public async Task<Outcome<Project>> DoAsync(NewProject asked, Guid personId, CancellationToken cancel = default)
     {
@@ -45,7 +45,7 @@ public sealed partial class StartProject(StudioDb db, TimeProvider time)
             Title = title,
             Client = client,
             Plan = plan.Key,
-            Convention = ConventionFile.Write(Convention.ForPlans(asked.FirstNumber), withLists: false),
+            Convention = StudioConvention.Write(StudioConvention.Read(await studio.JsonAsync(cancel)).StartingAt(asked.FirstNumber)),
             Keep = plan.Keep,
             StartedAt = time.GetUtcNow(),
             StartedById = personId,

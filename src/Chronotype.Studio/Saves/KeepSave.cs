@@ -78,8 +78,8 @@ public sealed class KeepSave(StudioDb db, ReadSave readSave, TimeProvider time)
         var hand = await db.Users.Where(p => p.Id == personId).Select(p => p.Initials).FirstAsync(cancel);
         piece.HighestNumber = keep.Number.Value;
         save.Number = keep.Number.Value;
-        save.ExactName = names.Working(hand, keep.Number, ExtensionOf(save)).Name!.ToString();
         save.KeptAt = time.GetUtcNow();
+        save.ExactName = names.Working(hand, keep.Number, DateOnly.FromDateTime(time.GetLocalNow().DateTime), ExtensionOf(save)).Name!.ToString();
         save.KeptById = personId;
         save.Note = WriteNote.Clean(note);
         return new KeepResult.Kept(save.Id, keep.Number, save.ExactName, Number(save.BaseNumber), keep.NewerThanBase);

@@ -49,12 +49,14 @@ public sealed class MarkMilestone(StudioDb db, KeepSave keepSave, TimeProvider t
         if (version.Milestone is { } already) return Refuse($"{number} is a milestone already: M{already.Number:D2}, “{already.Reason}”.");
 
         var count = ++piece.HighestMilestone;
+        var hand = await db.Users.Where(p => p.Id == version.KeptById).Select(p => p.Initials).FirstOrDefaultAsync(cancel) ?? "";
+        var today = DateOnly.FromDateTime(time.GetLocalNow().DateTime);
         var milestone = new Milestone
         {
             SaveId = version.Id,
             Number = count,
             Reason = reason,
-            ExactName = PieceNames.Of(piece).Milestone(count, FileNames.Extension(version.ExactName!)).Name!.ToString(),
+            ExactName = PieceNames.Of(piece).Milestone(count, number, hand, today, FileNames.Extension(version.ExactName!)).Name!.ToString(),
             MarkedAt = time.GetUtcNow(),
             MarkedById = personId,
         };

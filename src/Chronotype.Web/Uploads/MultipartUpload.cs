@@ -11,7 +11,7 @@ namespace Chronotype.Web.Uploads;
 /// </summary>
 public sealed class MultipartUpload
 {
-    private const int MaxFieldBytes = 16 * 1024, MaxFields = 20;
+    private const int MaxFieldBytes = 16 * 1024, MaxFields = 40;
 
     /// <summary>The fields before the file.</summary>
     public required IReadOnlyDictionary<string, string> Fields { get; init; }

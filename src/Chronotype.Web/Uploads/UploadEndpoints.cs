@@ -15,7 +15,7 @@ namespace Chronotype.Web.Uploads;
 
 /// <summary>Where files arrive: a new piece with its first content, and the next save of a piece.</summary>
 public sealed class UploadEndpoints(
-    StudioDb db, IAntiforgery antiforgery, ITempDataDictionaryFactory tempData, StartPiece startPiece, TakeSave takeSave, KeepSave keepSave, SaveQueue queue)
+    StudioDb db, IAntiforgery antiforgery, ITempDataDictionaryFactory tempData, StartPiece startPiece, TakeSave takeSave, KeepSave keepSave, PlaceFile placeFile, SaveQueue queue)
 {
     /// <summary>How long an answer waits for the save to be read, so that small files show at once.</summary>
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(2);
@@ -73,7 +73,7 @@ public sealed class UploadEndpoints(
         var project = await db.Projects.AsNoTracking().FirstOrDefaultAsync(p => p.Code == projectCode, cancel);
         if (project is null) return Answer.Refused("There is no such project.", StatusCodes.Status404NotFound);
         var person = context.User.PersonId();
-        var outcome = await startPiece.DoAsync(project.Id, person, upload.Field("subject"), upload.Field("function"), goOn: upload.FileName is not null, cancel);
+        var outcome = await startPiece.DoAsync(project.Id, person, SlotFields.From(upload.Fields), goOn: upload.FileName is not null, cancel);
         if (!outcome.Done) return Answer.Refused(outcome.Refusal);
         var piece = outcome.Result;
         var page = PiecePage(project.Code, piece);
@@ -99,9 +99,20 @@ public sealed class UploadEndpoints(
         else if (!taken.IsNew) Say(context, Said.Unchanged(taken.Save));
         else if (taken.Save.ArrivalNotice is { } notice) Say(context, new Said(SaidKind.Done, $"It is stored as a loose save. {notice}"));
         else if (taken.NumberNotice is { } why) Say(context, new Said(SaidKind.Done, $"It is stored. {why}"));
+        else if (await ElsewhereAsync(context, piece, taken.Save, cancel) is { } elsewhere) Say(context, elsewhere);
         queue.Add(taken.Save.Id);
         await WaitForReading(taken.Save.Id, cancel);
         return Answer.To(PiecePage(projectCode, piece));
+    }
+
+    // The name may speak for another piece. The file stays where the person put it.
+    private async Task<Said?> ElsewhereAsync(HttpContext context, Piece piece, Save save, CancellationToken cancel)
+    {
+        var proposal = await placeFile.DoAsync(piece.ProjectId, save.ReceivedName, context.User.Initials(), cancel);
+        if (proposal.Places.Count == 0 || proposal.Places[0].PieceId == piece.Id) return proposal.Facts.Count == 0 ? null : new Said(SaidKind.Done, $"It is stored as a loose save. Read from its name: {string.Join("; ", proposal.Facts)}.");
+        var best = proposal.Places[0];
+        if (proposal.Places.FirstOrDefault(p => p.PieceId == piece.Id) is { } here && here.Share >= best.Share) return null;
+        return new Said(SaidKind.Ask, $"It is stored here as a loose save, though its name speaks for {best.CurrentName}: {string.Join("; ", best.Reasons)}.", Give: save.Id, GiveTo: best.CurrentName);
     }
 
     private async Task WaitForReading(Guid saveId, CancellationToken cancel)

@@ -1,6 +1,7 @@
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
+using Chronotype.Storage.Records;
 using Chronotype.Studio.Background;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Saves;
@@ -27,7 +28,13 @@ public sealed class PieceModel(
     public async Task<IActionResult> OnGetAsync(string? a, string? b, int? from, int? to, bool table, string? look, CancellationToken cancel)
     {
         View = new PieceView(db, time, new PieceAsked(a, b, from, to, table, look));
-        if (!await View.LoadAsync(Project, Piece, User.Initials(), cancel)) return NotFound();
+        if (!await View.LoadAsync(Project, Piece, User.Initials(), cancel))
+        {
+            // A name from before the project's names were changed still finds its piece.
+            var now = await db.RenamedNames.Where(r => r.From == Piece && r.Thing == NamedThing.Current && db.Projects.Any(p => p.Id == r.ProjectId && p.Code == Project))
+                .Join(db.Pieces, r => r.PieceId, p => p.Id, (r, p) => p.CurrentName).FirstOrDefaultAsync(cancel);
+            return now is null ? NotFound() : RedirectToPage(new { project = Project, piece = now });
+        }
         Said = Said.Take(TempData);
         return Page();
     }
@@ -60,6 +67,16 @@ public sealed class PieceModel(
         queue.Add(outcome.Result.Id);
         var from = outcome.Result.BroughtBackFrom is { } n ? new VersionNumber(n).ToString() : "An older loose save";
         return Back(new Said(SaidKind.Done, $"{from} is back as a loose save on top. Nothing was overwritten."));
+    }
+
+    public async Task<IActionResult> OnPostGiveAsync(Guid save, string? to, CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } piece || !await db.Saves.AnyAsync(s => s.Id == save && s.PieceId == piece, cancel)) return NotFound();
+        var outcome = await bringBack.GiveAsync(save, to ?? "", User.PersonId(), cancel);
+        if (!outcome.Done) return Back(new Said(SaidKind.Bad, outcome.Refusal));
+        queue.Add(outcome.Result.Id);
+        Said.Put(TempData, new Said(SaidKind.Done, "It lies here as a loose save too. In the other piece it stays loose."));
+        return RedirectToPage(new { project = Project, piece = to });
     }
 
     public async Task<IActionResult> OnPostNoteAsync(Guid save, string? note, string? b, CancellationToken cancel)

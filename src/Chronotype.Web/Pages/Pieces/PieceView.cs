@@ -130,13 +130,14 @@ public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
     {
         var names = PieceNames.Of(Piece);
         Next = names.Next(Piece.HighestNumber, NewestLoose?.ReceivedName);
-        var next = names.Working(hand, Next, Piece.Extension).Name!;
+        var today = DateOnly.FromDateTime(Now.DateTime);
+        var next = names.Working(hand, Next, today, Piece.Extension).Name!;
         NextName = next.ToString();
-        MilestoneName = names.Milestone(Piece.HighestMilestone + 1, Piece.Extension).Name!.ToString();
         var newest = Saves.Where(s => s.Number is not null).MaxBy(s => s.Number);
+        MilestoneName = names.Milestone(Piece.HighestMilestone + 1, NewestLoose is null && newest?.Number is { } marked ? new VersionNumber(marked) : Next, newest?.KeptBy ?? hand, today, Piece.Extension).Name!.ToString();
         Name = newest is null
-            ? new NameView(next, IsNext: true, Tag: "h1")
-            : new NameView(names.Working(newest.KeptBy ?? hand, new VersionNumber(newest.Number!.Value), Piece.Extension).Name!, Tag: "h1");
+            ? new NameView(next, names.VersionLabel, IsNext: true, Tag: "h1")
+            : new NameView(names.Working(newest.KeptBy ?? hand, new VersionNumber(newest.Number!.Value), DateOnly.FromDateTime((newest.KeptAt ?? newest.ArrivedAt).DateTime), Piece.Extension).Name!, names.VersionLabel, Tag: "h1");
     }
 
     private async Task LoadShownAsync(CancellationToken cancel)

@@ -11,8 +11,9 @@ public enum SaidKind { Done, Ask, Bad }
 /// <summary>What the last action came to, shown once on the next page.</summary>
 /// <param name="Insist">The save that may be kept all the same; null when there is nothing to insist on.</param>
 /// <param name="InsistAs">The number that it would take.</param>
+/// <param name="Give">The save that another piece, <paramref name="GiveTo"/>, may be given too.</param>
 /// <param name="Reason">The milestone's reason, when the keep was for one.</param>
-public sealed record Said(SaidKind Kind, string Sentence, Guid? Insist = null, string? InsistAs = null, string? Reason = null)
+public sealed record Said(SaidKind Kind, string Sentence, Guid? Insist = null, string? InsistAs = null, string? Reason = null, Guid? Give = null, string? GiveTo = null)
 {
     private const string Key = "said";
 

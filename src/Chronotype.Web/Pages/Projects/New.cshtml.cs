@@ -1,4 +1,6 @@
+using Chronotype.Core.Naming;
 using Chronotype.Storage;
+using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Projects;
 using Chronotype.Web.Security;
 using Microsoft.AspNetCore.Mvc;
@@ -7,7 +9,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Projects;
 
-public sealed class NewModel(StudioDb db, StartProject startProject) : PageModel
+public sealed class NewModel(StudioDb db, StartProject startProject, StudioConvention studio, TimeProvider time) : PageModel
 {
     [BindProperty] public string? Code { get; set; }
     [BindProperty] public string? Title { get; set; }
@@ -17,6 +19,12 @@ public sealed class NewModel(StudioDb db, StartProject startProject) : PageModel
     [BindProperty] public int FirstNumber { get; set; } = 1;
     public IReadOnlyList<(string Code, string Name)> Clients { get; private set; } = [];
     public string? Fault { get; private set; }
+
+    /// <summary>A first version's name, as names of the project will be.</summary>
+    public FormattedName? Example { get; private set; }
+
+    /// <summary>The slot that holds the client's code; null where names have none.</summary>
+    public string? ClientSlot { get; private set; }
     public string? Field { get; private set; }
 
     public Task OnGetAsync() => LoadAsync();
@@ -31,6 +39,12 @@ public sealed class NewModel(StudioDb db, StartProject startProject) : PageModel
         return Page();
     }
 
-    private async Task LoadAsync() =>
+    private async Task LoadAsync()
+    {
+        var convention = StudioConvention.Read(await studio.JsonAsync());
+        var piece = new ExamplePiece(null, ClientCode is { Length: > 0 } typed ? typed.ToUpperInvariant() : "SMT", "TIDES", new Dictionary<string, string> { ["subject"] = "tide-poster", ["function"] = "key" }, User.Initials(), FirstNumber, 1, DateOnly.FromDateTime(time.Here().DateTime), "");
+        Example = piece.Name(convention.StartingAt(FirstNumber is 0 ? 0 : 1), NameForm.Working);
+        ClientSlot = convention.Form(NameForm.Working).FirstOrDefault(s => s.Rule is CodeRule { List: StudioConvention.ClientList })?.Label;
         Clients = (await db.Clients.OrderBy(c => c.Name).Select(c => new { c.Code, c.Name }).ToListAsync()).ConvertAll(c => (c.Code, c.Name));
+    }
 }

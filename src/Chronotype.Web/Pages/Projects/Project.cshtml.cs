@@ -3,18 +3,19 @@ using Chronotype.Storage.Records;
 using Chronotype.Studio.Pieces;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
+using Chronotype.Web.Uploads;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Projects;
 
-public sealed class ProjectModel(StudioDb db, TimeProvider time) : PageModel
+public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, TimeProvider time) : PageModel
 {
     public Project Record { get; private set; } = null!;
     public IReadOnlyList<PieceCard> Cards { get; private set; } = [];
     public IReadOnlyList<TreeFolder> Tree { get; private set; } = [];
-    public IReadOnlyList<CodeEntry> Functions { get; private set; } = [];
+    public IReadOnlyList<AskedSlot> Asked { get; private set; } = [];
     public int Versions { get; private set; }
     public long Size { get; private set; }
     public DateTimeOffset Now { get; private set; }
@@ -26,7 +27,7 @@ public sealed class ProjectModel(StudioDb db, TimeProvider time) : PageModel
         Record = record;
         Now = time.Here();
         Said = Pages.Pieces.Said.Take(TempData)?.Sentence;
-        Functions = await ProjectFunctions.LoadAsync(db, record, cancel);
+        Asked = await AskedSlot.LoadAsync(db, record, cancel);
         Cards = [.. (await PieceCards.LoadAsync(db, db.Pieces.Where(p => p.ProjectId == record.Id), cancel)).OrderByDescending(c => c.LastAt)];
         Tree = await ProjectTree.LoadAsync(db, record, cancel);
         Versions = Tree.Sum(f => f.Versions.Count);
@@ -35,27 +36,26 @@ public sealed class ProjectModel(StudioDb db, TimeProvider time) : PageModel
     }
 
     /// <summary>The full name that results, while it is being typed.</summary>
-    public async Task<IActionResult> OnGetNameAsync(string project, string? subject, string? function, CancellationToken cancel)
+    public async Task<IActionResult> OnGetNameAsync(string project, CancellationToken cancel)
     {
         if (await FindAsync(project, cancel) is not { } record) return NotFound();
-        var names = PieceNames.Of(record, StartPiece.Bounded(subject ?? ""), function ?? "");
+        var slots = SlotFields.From(Request.Query).ToDictionary(s => s.Key, s => StartPiece.Bounded(s.Value));
+        var names = PieceNames.Of(record, slots);
         var (current, faults) = names.Current();
-        if (current is null) return Partial("_ResultingName", new ResultingName(null, null, string.IsNullOrWhiteSpace(subject) ? null : faults[0].Message));
+        // What is not typed yet is no fault yet.
+        if (current is null) return Partial("_ResultingName", new ResultingName(null, null, faults.FirstOrDefault(f => !string.IsNullOrWhiteSpace(slots.GetValueOrDefault(f.Slot)))?.Message));
         var stem = current.Stem;
         var person = User.PersonId();
         var taken = await db.Pieces.AnyAsync(p => p.ProjectId == record.Id && p.CurrentName == stem && (p.HighestSequence > 0 || p.StartedById != person), cancel);
-        var first = names.Working(User.Initials(), names.Next(null), "").Name!;
-        return Partial("_ResultingName", new ResultingName(first, stem, taken ? "A piece of this name is there already. Change the subject, or drop the file on that piece." : null));
+        var (first, wrong) = names.Working(User.Initials(), names.Next(null), DateOnly.FromDateTime(time.Here().DateTime), "");
+        return Partial("_ResultingName", new ResultingName(first, stem, taken ? "A piece of this name is there already. Change what it is called, or drop the file on that piece." : first is null ? wrong[0].Message : null));
     }
 
-    /// <summary>What a dropped file's name says of the piece that it may begin.</summary>
+    /// <summary>What a dropped file's name says: where it belongs, and what a new piece would be called by.</summary>
     public async Task<IActionResult> OnGetFileAsync(string project, string? file, CancellationToken cancel)
     {
         if (await FindAsync(project, cancel) is not { } record) return NotFound();
-        var reading = PieceNames.ReadAny(Core.Naming.ConventionFile.Read(record.Convention, new Dictionary<string, Core.Naming.CodeList>()).Convention!, file ?? "");
-        var function = reading?["function"];
-        if (!await db.Codes.AnyAsync(c => c.List == "function" && c.Code == function, cancel)) (reading, function) = (null, null);
-        return new JsonResult(new { subject = reading?["subject"] ?? StartPiece.SubjectFrom(file ?? ""), function });
+        return Partial("_Proposal", new ProposalView(record.Code, await placeFile.DoAsync(record.Id, file ?? "", User.Initials(), cancel)));
     }
 
     private Task<Project?> FindAsync(string code, CancellationToken cancel) =>
@@ -65,3 +65,9 @@ public sealed class ProjectModel(StudioDb db, TimeProvider time) : PageModel
 /// <param name="First">The first version's name; null where there is none yet.</param>
 /// <param name="Current">The current file's.</param>
 public sealed record ResultingName(Core.Naming.FormattedName? First, string? Current, string? Fault);
+
+/// <summary>A proposal with the project that it is for.</summary>
+public sealed record ProposalView(string Project, Proposal Proposal)
+{
+    public string Address(ProposedPlace place) => $"/projects/{Uri.EscapeDataString(Project)}/{Uri.EscapeDataString(place.CurrentName)}/saves";
+}

@@ -1,26 +1,44 @@
-// Starting a piece: the panel opens by itself when a file is dropped, and the file's name begins the subject.
+// Starting a piece: the panel opens by itself when a file is dropped. Its name begins what the piece is called by, and says
+// where else the file may belong.
 const panel = document.getElementById('start');
 const form = document.getElementById('start-piece');
-const { subject, function: kind, file } = form.elements;
+const proposal = document.getElementById('proposal');
+const { file } = form.elements;
+const slots = [...form.elements].filter(e => e.name.startsWith('slot.'));
+const first = slots.find(e => e.matches('input')) ?? slots[0];
 
 document.querySelector('[data-starts]').addEventListener('click', e => {
   e.preventDefault();
   panel.open = true;
-  subject.focus();
+  first?.focus();
 });
 
 file.addEventListener('change', async () => {
   if (!file.files.length) return;
   panel.open = true;
   panel.scrollIntoView({ block: 'nearest' });
-  if (!subject.value) {
-    const answer = await fetch(`${location.pathname}?handler=File&file=${encodeURIComponent(file.files[0].name.slice(-255))}`).catch(() => null);
-    const says = answer?.ok ? await answer.json() : {};
-    if (!subject.value) subject.value = says.subject ?? '';
-    if (says.function) kind.value = says.function;
-    subject.dispatchEvent(new Event('input', { bubbles: true }));
+  const answer = await fetch(`${location.pathname}?handler=File&file=${encodeURIComponent(file.files[0].name.slice(-255))}`).catch(() => null);
+  if (answer?.ok) {
+    proposal.innerHTML = await answer.text();
+    proposal.hidden = false;
+    const says = JSON.parse(proposal.querySelector('[data-slots]').dataset.slots);
+    for (const slot of slots) {
+      const said = says[slot.name.slice(5)];
+      // What a person typed stands; a list always holds something, so there the name decides.
+      if (said && (slot.matches('select') || !slot.value)) slot.value = said;
+    }
   }
-  subject.focus();
+  first?.dispatchEvent(new Event('input', { bubbles: true }));
+  (proposal.querySelector('[data-send-to]') ?? first)?.focus();
+});
+
+// The file goes to a piece that is here instead of beginning a new one.
+proposal.addEventListener('click', e => {
+  const button = e.target.closest('[data-send-to]');
+  if (!button) return;
+  form.action = button.dataset.sendTo;
+  form.noValidate = true;
+  form.requestSubmit();
 });
 
 if (location.hash === '#start') panel.open = true;

@@ -1,0 +1,136 @@
+using Chronotype.Core.Naming;
+using Chronotype.Storage;
+using Chronotype.Storage.Records;
+using Chronotype.Studio.Pieces;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Studio.Conventions;
+
+/// <summary>What moving a project to another convention would rename.</summary>
+/// <param name="Names">Every name that changes, with what it names.</param>
+/// <param name="Obstacles">Why it cannot be done; none when it can.</param>
+/// <param name="Total">How many names the project has.</param>
+public sealed record MovePlan(IReadOnlyList<RenamedName> Names, IReadOnlyList<RenameObstacle> Obstacles, int Total);
+
+/// <summary>
+/// Moves a project to another convention: all its names are renamed by a plan, as a whole or not at all. The old names stay
+/// findable, and the move can be undone.
+/// </summary>
+public sealed class MoveProject(StudioDb db, TimeProvider time)
+{
+    private sealed record Named(NamedThing Thing, Guid PieceId, Guid? SaveId, string Name, NameKnowledge Known);
+
+    /// <summary>The plan, without doing anything.</summary>
+    public async Task<MovePlan> PlanAsync(Guid projectId, Convention to, CancellationToken cancel = default)
+    {
+        var project = await db.Projects.AsNoTracking().Include(p => p.Client).FirstAsync(p => p.Id == projectId, cancel);
+        return await Plan(project, StudioConvention.Read(project.Convention), to, null, cancel);
+    }
+
+    /// <param name="to">A convention without lists of codes, as records hold it.</param>
+    public async Task<Outcome<RenameRun>> DoAsync(Guid projectId, Convention to, Guid personId, CancellationToken cancel = default)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        var project = await db.Projects.Include(p => p.Client).FirstAsync(p => p.Id == projectId, cancel);
+        var json = StudioConvention.Write(to);
+        if (json == project.Convention) return Outcome<RenameRun>.Refused($"{project.Code} holds this convention already.");
+        var plan = await Plan(project, StudioConvention.Read(project.Convention), to, null, cancel);
+        if (plan.Obstacles.Count > 0) return Outcome<RenameRun>.Refused($"Nothing was renamed. {plan.Obstacles[0].Message}");
+        var run = new RenameRun { ProjectId = projectId, At = time.GetUtcNow(), ById = personId, Before = project.Convention, After = json, Names = [.. plan.Names] };
+        await Rename(projectId, plan.Names, cancel);
+        project.Convention = json;
+        db.RenameRuns.Add(run);
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        return run;
+    }
+
+    /// <summary>Gives the old names back. What was named since the move is named under the old convention too.</summary>
+    public async Task<Outcome<RenameRun>> UndoAsync(Guid runId, CancellationToken cancel = default)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        var run = await db.RenameRuns.Include(r => r.Names).FirstOrDefaultAsync(r => r.Id == runId && r.UndoneAt == null, cancel);
+        if (run is null) return Outcome<RenameRun>.Refused("This move was undone already.");
+        var project = await db.Projects.Include(p => p.Client).FirstAsync(p => p.Id == run.ProjectId, cancel);
+        if (project.Convention != run.After) return Outcome<RenameRun>.Refused($"{project.Code} was moved again since. Undo the later move first.");
+        var plan = await Plan(project, StudioConvention.Read(run.After), StudioConvention.Read(run.Before), run.Names, cancel);
+        if (plan.Obstacles.Count > 0) return Outcome<RenameRun>.Refused($"Nothing was renamed. {plan.Obstacles[0].Message}");
+        await Rename(project.Id, plan.Names, cancel);
+        project.Convention = run.Before;
+        run.UndoneAt = time.GetUtcNow();
+        // Names that were given since the move stay findable too.
+        var told = run.Names.Select(n => (n.Thing, n.PieceId, n.SaveId)).ToHashSet();
+        run.Names.AddRange(plan.Names.Where(n => !told.Contains((n.Thing, n.PieceId, n.SaveId))));
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        return run;
+    }
+
+    /// <param name="back">The names of a run that is undone; null for a new one.</param>
+    private async Task<MovePlan> Plan(Project project, Convention from, Convention to, IReadOnlyList<RenamedName>? back, CancellationToken cancel)
+    {
+        var old = back?.ToDictionary(n => (n.Thing, n.PieceId, n.SaveId), n => n.From) ?? [];
+        var names = new List<RenamedName>();
+        var obstacles = new List<RenameObstacle>();
+        var total = 0;
+        foreach (var folder in (await NamesAsync(project, to, cancel)).GroupBy(n => n.Thing))
+        {
+            var all = folder.ToList();
+            total += all.Count;
+            var known = all.ToLookup(n => n.Name, n => n.Known);
+            var translation = NameTranslation.Between(from, to, all.Where(n => !old.ContainsKey((n.Thing, n.PieceId, n.SaveId))).Select(n => n.Name), n => known[n].First());
+            obstacles.AddRange(translation.Obstacles);
+            var becomes = translation.Renames.ToDictionary(r => r.From, r => r.To);
+            var changed = all.Select(n => (Named: n, To: old.GetValueOrDefault((n.Thing, n.PieceId, n.SaveId)) ?? becomes.GetValueOrDefault(n.Name, n.Name))).ToList();
+            obstacles.AddRange(RenamePlan.Of(changed.Select(c => new Rename(c.Named.Name, c.To)), []).Obstacles);
+            names.AddRange(changed.Where(c => c.To != c.Named.Name).Select(c => new RenamedName
+            {
+                ProjectId = project.Id, PieceId = c.Named.PieceId, SaveId = c.Named.SaveId, Thing = c.Named.Thing, From = c.Named.Name, To = c.To,
+            }));
+        }
+        return new MovePlan(obstacles.Count > 0 ? [] : names, obstacles, total);
+    }
+
+    private async Task<List<Named>> NamesAsync(Project project, Convention to, CancellationToken cancel)
+    {
+        var hands = await db.Users.ToDictionaryAsync(p => p.Id, p => p.Initials, cancel);
+        var pieces = await db.Pieces.AsNoTracking().Where(p => p.ProjectId == project.Id).ToListAsync(cancel);
+        var kept = await db.Saves.AsNoTracking().Where(s => s.Piece.ProjectId == project.Id && s.Number != null)
+            .Select(s => new { s.Id, s.PieceId, s.ExactName, s.Number, s.KeptById, s.KeptAt, Copy = s.Milestone == null ? null : s.Milestone.ExactName }).ToListAsync(cancel);
+        var all = new List<Named>();
+        foreach (var piece in pieces)
+        {
+            piece.Project = project;
+            var names = PieceNames.Of(piece, to);
+            all.Add(new(NamedThing.Current, piece.Id, null, piece.CurrentName, names.Known("", default, null)));
+            foreach (var version in kept.Where(k => k.PieceId == piece.Id))
+            {
+                var day = DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(version.KeptAt!.Value, time.LocalTimeZone).DateTime);
+                var known = names.Known(version.KeptById is { } by ? hands.GetValueOrDefault(by, "") : "", new(version.Number!.Value), day);
+                all.Add(new(NamedThing.Version, piece.Id, version.Id, version.ExactName!, known));
+                if (version.Copy is { } copy) all.Add(new(NamedThing.MilestoneCopy, piece.Id, version.Id, copy, known));
+            }
+        }
+        return all;
+    }
+
+    // Each folder's names go in the plan's own order, so that the database's unique names are never in the way.
+    private async Task Rename(Guid projectId, IReadOnlyList<RenamedName> names, CancellationToken cancel)
+    {
+        foreach (var folder in names.GroupBy(n => n.Thing))
+        {
+            var at = folder.ToDictionary(n => n.From, n => n);
+            foreach (var (from, to) in RenamePlan.Of(folder.Select(n => new Rename(n.From, n.To)), []).Steps)
+            {
+                var named = at[from];
+                at[to] = named;
+                switch (named.Thing)
+                {
+                    case NamedThing.Current: await db.Pieces.Where(p => p.Id == named.PieceId).ExecuteUpdateAsync(u => u.SetProperty(p => p.CurrentName, to), cancel); break;
+                    case NamedThing.Version: await db.Saves.Where(s => s.Id == named.SaveId).ExecuteUpdateAsync(u => u.SetProperty(s => s.ExactName, to), cancel); break;
+                    default: await db.Milestones.Where(m => m.SaveId == named.SaveId).ExecuteUpdateAsync(u => u.SetProperty(m => m.ExactName, to), cancel); break;
+                }
+            }
+        }
+    }
+}

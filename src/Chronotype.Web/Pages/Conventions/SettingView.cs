@@ -1,0 +1,26 @@
+using Chronotype.Core.Naming;
+
+namespace Chronotype.Web.Pages.Conventions;
+
+/// <summary>One setting of a slot, as it is edited in place.</summary>
+public sealed record SettingView(int Number, DraftSlot Slot, string Setting, IReadOnlyDictionary<string, CodeList> Lists)
+{
+    public string Field => $"s.{Number}.{Setting}";
+    public string Value => Slot.Settings.GetValueOrDefault(Setting) ?? (Setting == "joiner" ? "-" : "");
+
+    /// <summary>How many codes the list has, and its first.</summary>
+    public string Codes
+    {
+        get
+        {
+            var list = Lists.GetValueOrDefault(Value.Length > 0 ? Value : Slot.Label);
+            return list is null ? "no codes yet: any will do" : $"{Plain.Count(list.Codes.Count, "code", "codes")}: {string.Join(", ", list.Codes.Take(3).Select(c => c.Code))}{(list.Codes.Count > 3 ? " …" : "")}";
+        }
+    }
+}
+
+/// <summary>The forms' names as people say them.</summary>
+public static class FormWords
+{
+    public static string Of(NameForm form) => form == NameForm.HandOff ? "hand-off" : form.ToString().ToLowerInvariant();
+}

@@ -1,0 +1,187 @@
+using Chronotype.Core.Naming;
+using Chronotype.Core.Versions;
+using Chronotype.Storage;
+using Chronotype.Storage.Records;
+using Chronotype.Studio.Conventions;
+using Chronotype.Studio.Pieces;
+using Chronotype.Studio.Projects;
+using Chronotype.Studio.Saves;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Studio.Tests;
+
+public class ConventionTests
+{
+    private static Convention Changed(Func<Slot, Slot> change, params Slot[] more) => Changed(change, [], more);
+
+    private static Convention Changed(Func<Slot, Slot> change, string[] working, params Slot[] more)
+    {
+        var plans = Convention.ForPlans();
+        return new([.. plans.Slots.Select(change), .. more], plans.Forms.ToDictionary(f => f, f => (IReadOnlyList<string>)[.. plans.Form(f).Select(s => change(s).Label), .. f == NameForm.Working ? working : []]));
+    }
+
+    private static readonly Convention Led = Changed(s => s.Rule is VersionRule ? s with { Rule = new VersionRule(Width: 4, Lead: "v") } : s.Label == "function" ? s with { Join = "." } : s);
+
+    private static Task<Outcome<StudioRecord>> SetAsync(StudioInUse studio, Convention convention) => studio.Do((SetConvention d) => d.DoAsync(convention));
+
+    private static Task<Outcome<RenameRun>> MoveAsync(StudioInUse studio, Convention to) => studio.Do((MoveProject d) => d.DoAsync(studio.Project.Id, to, studio.Ilse));
+
+    private static async Task<List<string>> NamesAsync(StudioInUse studio) => await studio.Do(async (StudioDb db) =>
+        (await db.Pieces.Select(p => p.CurrentName).ToListAsync()).Concat(await db.Saves.Where(s => s.ExactName != null).OrderBy(s => s.Number).Select(s => s.ExactName!).ToListAsync()).Concat(await db.Milestones.Select(m => m.ExactName).ToListAsync()).ToList());
+
+    [Fact]
+    public async Task A_new_project_takes_the_studios_convention_and_one_that_is_there_holds_its_own()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        (await SetAsync(studio, Led)).Expect();
+        Assert.Equal("TIM_moonpull-poster_key_IK_001.ora", (await studio.VersionAsync(piece, "one"u8.ToArray())).ExactName);
+        var later = (await studio.Do((StartProject d) => d.DoAsync(new("LATER", "Later", "Museum", "TIM", "print"), studio.Ilse))).Expect();
+        var second = (await studio.Do((StartPiece d) => d.DoAsync(later.Id, studio.Ilse, StudioInUse.Called("Gull", "key")))).Expect();
+        Assert.Equal("TIM_gull.key_IK_v0001.ora", (await studio.VersionAsync(second, "two"u8.ToArray())).ExactName);
+        (await studio.Do((SetConvention d) => d.UndoAsync())).Expect();
+        Assert.Equal(StudioConvention.Write(Convention.ForPlans()), await studio.Do((StudioConvention d) => d.JsonAsync()));
+    }
+
+    [Fact]
+    public async Task What_would_read_in_two_ways_or_cannot_name_a_piece_is_refused_and_changes_nothing()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var before = await studio.Do((StudioConvention d) => d.JsonAsync());
+        var twice = await SetAsync(studio, Changed(s => s.Label == "function" ? s with { Rule = new WordsRule(), Join = "-" } : s));
+        Assert.Contains("two readings", twice.Refusal);
+        var nameless = await SetAsync(studio, new Convention([new("version", new VersionRule(), "")], new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Working] = ["version"] }));
+        Assert.Contains("current form", nameless.Refusal);
+        // The studio's own codes decide too: TIM and T with nothing between.
+        (await studio.Do((SetCode d) => d.AddAsync("client", "T", "Trawler"))).Expect();
+        Assert.Contains("two readings", (await SetAsync(studio, Changed(s => s.Label == "subject" ? s with { Join = "", Rule = new WordsRule(Case: WordCase.Upper, Joiner: "") } : s))).Refusal);
+        Assert.Equal(before, await studio.Do((StudioConvention d) => d.JsonAsync()));
+    }
+
+    [Fact]
+    public async Task A_project_moves_as_a_whole_its_old_names_are_found_and_the_move_can_be_undone()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, "one"u8.ToArray());
+        await studio.VersionAsync(piece, "two"u8.ToArray());
+        (await studio.Do((MarkMilestone d) => d.DoAsync(piece.Id, new VersionNumber(1), studio.Ilse, "first"))).Outcome.Expect();
+        string[] old = ["TIM_moonpull-poster_key", "TIM_moonpull-poster_key_IK_001.ora", "TIM_moonpull-poster_key_IK_002.ora", "TIM_moonpull-poster_key_M01.ora"];
+        Assert.Equal(old, await NamesAsync(studio));
+
+        var run = (await MoveAsync(studio, Led)).Expect();
+        Assert.Equal(["TIM_moonpull-poster.key", "TIM_moonpull-poster.key_IK_v0001.ora", "TIM_moonpull-poster.key_IK_v0002.ora", "TIM_moonpull-poster.key_M01.ora"], await NamesAsync(studio));
+        Assert.Equal(4, run.Names.Count);
+        var proposal = await studio.Do((PlaceFile d) => d.DoAsync(studio.Project.Id, old[1], "IK"));
+        Assert.Equal((piece.Id, 1.0), (proposal.Places[0].PieceId, proposal.Places[0].Share));
+        Assert.Contains("holds this convention already", (await MoveAsync(studio, Led)).Refusal);
+
+        await studio.VersionAsync(piece, "three"u8.ToArray());
+        (await studio.Do((MoveProject d) => d.UndoAsync(run.Id))).Expect();
+        Assert.Equal([.. old[..3], "TIM_moonpull-poster_key_IK_003.ora", old[3]], await NamesAsync(studio));
+        Assert.Contains("undone already", (await studio.Do((MoveProject d) => d.UndoAsync(run.Id))).Refusal);
+    }
+
+    [Fact]
+    public async Task Names_that_change_places_go_round_without_meeting()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        await studio.PieceAsync("Key sketch");
+        (await studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Ilse, StudioInUse.Called("sketch", "key")))).Expect();
+        (await studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Ilse, StudioInUse.Called("key", "sketch")))).Expect();
+        // Under the new convention the two slots change places, and so do the two names.
+        var plans = Convention.ForPlans();
+        Slot[] turned = [plans.Slots[0], plans.Slots[2], plans.Slots[1], .. plans.Slots.Skip(3)];
+        (await MoveAsync(studio, new Convention(turned, plans.Forms.ToDictionary(f => f, f => (IReadOnlyList<string>)[.. turned.Where(plans.Form(f).Contains).Select(s => s.Label)])))).Expect();
+        Assert.Equal(["TIM_key_key-sketch", "TIM_key_sketch", "TIM_sketch_key"], (await NamesAsync(studio)).Order(StringComparer.Ordinal));
+        Assert.Equal("TIM_key_sketch", await studio.Do((StudioDb db) => db.Pieces.Where(p => p.Slots.Contains("\"subject\":\"sketch\"")).Select(p => p.CurrentName).SingleAsync()));
+    }
+
+    [Fact]
+    public async Task A_move_that_would_make_one_name_of_two_renames_nothing()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        await studio.PieceAsync("high water one");
+        await studio.PieceAsync("high water two");
+        var before = await NamesAsync(studio);
+        var outcome = await MoveAsync(studio, Changed(s => s.Label == "subject" ? s with { Rule = new WordsRule(MaxLength: 10) } : s));
+        Assert.Contains("both be “TIM_high-water_key”", outcome.Refusal);
+        Assert.Equal(before, await NamesAsync(studio));
+        Assert.False(await studio.Do((StudioDb db) => db.RenameRuns.AnyAsync()));
+    }
+
+    [Fact]
+    public async Task Slots_that_the_studio_adds_are_asked_for_and_stand_open_until_they_are_known()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        (await studio.Do((SetCode d) => d.AddAsync("stage", "ink", "inked"))).Expect();
+        var staged = Changed(s => s, ["stage"], new Slot("stage", new CodeRule("stage")));
+        (await SetAsync(studio, staged)).Expect();
+        var project = (await studio.Do((StartProject d) => d.DoAsync(new("INKED", "Inked", "Museum", "TIM", "print"), studio.Ilse))).Expect();
+        var open = (await studio.Do((StartPiece d) => d.DoAsync(project.Id, studio.Ilse, StudioInUse.Called("Gull", "key")))).Expect();
+        Assert.Equal("TIM_gull_key_IK_001_tbd.ora", (await studio.VersionAsync(open, "one"u8.ToArray())).ExactName);
+        var known = (await studio.Do((StartPiece d) => d.DoAsync(project.Id, studio.Ilse, new Dictionary<string, string>(StudioInUse.Called("Kelp", "key")) { ["stage"] = "ink" }))).Expect();
+        Assert.Equal("TIM_kelp_key_IK_001_ink.ora", (await studio.VersionAsync(known, "two"u8.ToArray())).ExactName);
+        var stray = await studio.Do((StartPiece d) => d.DoAsync(project.Id, studio.Ilse, new Dictionary<string, string>(StudioInUse.Called("Bell", "key")) { ["stage"] = "paint" }));
+        Assert.Equal("stage", stray.Field);
+    }
+
+    [Fact]
+    public async Task Codes_are_added_meant_and_taken_off_only_while_nothing_is_called_by_them()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        await studio.PieceAsync();
+        Task<Outcome<CodeMeaning>> Add(string list, string code, string meaning = "x") => studio.Do((SetCode d) => d.AddAsync(list, code, meaning));
+        (await Add("function", "proof", "for the printer")).Expect();
+        Assert.Contains("already", (await Add("function", "PROOF")).Refusal);
+        Assert.Equal("code", (await Add("function", "a_b")).Field);
+        Assert.Contains("filler", (await Add("function", "tbd")).Refusal);
+        Assert.Contains("own records", (await Add("hand", "QQ")).Refusal);
+        Assert.Contains("called by it", (await studio.Do((SetCode d) => d.RemoveAsync("function", "key"))).Refusal);
+        Assert.Contains("called by it", (await studio.Do((SetCode d) => d.RemoveAsync("client", "TIM"))).Refusal);
+        (await studio.Do((SetCode d) => d.MeanAsync("function", "proof", "a proof"))).Expect();
+        (await studio.Do((SetCode d) => d.RemoveAsync("function", "proof"))).Expect();
+        Assert.Contains("no code", (await studio.Do((SetCode d) => d.RemoveAsync("function", "proof"))).Refusal);
+    }
+
+    [Theory]
+    [InlineData("Moonpull poster final2 (3).ora", "moonpull-poster", "“final2” is a copy mark")]
+    [InlineData("moonpul poster 12.03.2026.ora", "moonpul-poster", "12 March 2026")]
+    [InlineData("key moonpull.png", "moonpull", "")]
+    [InlineData("TIM_moonpull-poster_key_OB_044.ora", "moonpull-poster", "")]
+    public async Task A_badly_named_file_is_read_as_far_as_it_goes_and_its_place_proposed(string name, string subject, string fact)
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        await studio.PieceAsync("Tide table");
+        var piece = await studio.PieceAsync();
+        var proposal = await studio.Do((PlaceFile d) => d.DoAsync(studio.Project.Id, name, "OB"));
+        Assert.Equal(piece.Id, proposal.Places[0].PieceId);
+        Assert.NotEmpty(proposal.Places[0].Reasons);
+        Assert.Equal(subject, proposal.Slots["subject"]);
+        if (fact.Length > 0) Assert.Contains(proposal.Facts, f => f.Contains(fact));
+    }
+
+    [Theory]
+    [InlineData("🌊🌊🌊.ora")]
+    [InlineData("\u202E\u0000.ora")]
+    [InlineData("(2).ora")]
+    [InlineData("harbour at night.ora")]
+    public async Task A_name_that_speaks_for_nothing_proposes_no_place(string name)
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        await studio.PieceAsync();
+        Assert.Empty((await studio.Do((PlaceFile d) => d.DoAsync(studio.Project.Id, name, "IK"))).Places);
+    }
+
+    [Fact]
+    public async Task A_save_is_given_to_another_piece_and_stays_where_it_is()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var (poster, table) = (await studio.PieceAsync(), await studio.PieceAsync("Tide table"));
+        var save = (await studio.TakeAsync(poster, "table"u8.ToArray(), "tide table.ora")).Save;
+        (await studio.Do((BringBack d) => d.GiveAsync(save.Id, table.CurrentName, studio.Ilse))).Expect();
+        Assert.Equal(Assert.Single(await studio.SavesAsync(poster)).Identity, Assert.Single(await studio.SavesAsync(table)).Identity);
+        Assert.Contains("this very content", (await studio.Do((BringBack d) => d.GiveAsync(save.Id, table.CurrentName, studio.Ilse))).Refusal);
+        Assert.Contains("no such piece", (await studio.Do((BringBack d) => d.GiveAsync(save.Id, "TIM_nothing_key", studio.Ilse))).Refusal);
+    }
+}

@@ -11,6 +11,22 @@ const pictures = [
     await page.fill('[name="slot.subject"]', 'Shore walk, opening night');
     await page.waitForSelector('#resulting-name >> text=TIM_shore-walk-opening-night');
   }],
+  ['placing', '/projects/TIDES', async page => {
+    await page.setInputFiles('input[name=file]', { name: 'Moonpul poster FINAL (2).ora', mimeType: 'application/octet-stream', buffer: Buffer.from('a save') });
+    await page.waitForSelector('text=“moonpul” is in its subject');
+  }],
+  ['convention', '/convention'],
+  ['convention-two-readings', '/convention', async page => {
+    for (const [field, value] of [['s.2.kind', 'words'], ['s.2.join', '-']]) {
+      const answer = page.waitForResponse(r => r.url().includes('handler=Draft'));
+      await page.selectOption(`[name="${field}"]`, value);
+      await answer;
+    }
+    await page.waitForSelector('#verdict .reading');
+    await page.locator('#verdict').scrollIntoViewIfNeeded();
+    await page.mouse.wheel(0, 400);
+  }],
+  ['codes', '/convention/codes'],
   ['piece', poster],
   ['piece-wipe', `${poster}?a=11&b=14&look=wipe`, page => page.waitForSelector('.ledger td:has-text("repainted")')],
   ['piece-table', `${poster}?table=true`],

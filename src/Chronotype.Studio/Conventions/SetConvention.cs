@@ -25,7 +25,7 @@ public sealed class SetConvention(StudioDb db, StudioConvention studio)
             return Outcome<StudioRecord>.Refused($"The studio's codes do not fit it: {e.Message}");
         }
         if (whole.Grammar.FindAmbiguity() is { } twice) return Outcome<StudioRecord>.Refused($"“{twice.Name}” would have two readings: {twice.First}; or {twice.Second}.");
-        var record = await db.Studio.FirstAsync(cancel);
+        var record = await db.Studio.SingleAsync(cancel);
         var json = StudioConvention.Write(convention);
         var before = await studio.JsonAsync(cancel);
         if (json != before) (record.Convention, record.ConventionBefore) = (json, before);
@@ -37,7 +37,7 @@ public sealed class SetConvention(StudioDb db, StudioConvention studio)
     /// <summary>Takes the last change back: the convention before it is the studio's again.</summary>
     public async Task<Outcome<StudioRecord>> UndoAsync(CancellationToken cancel = default)
     {
-        var before = await db.Studio.Select(s => s.ConventionBefore).FirstAsync(cancel);
+        var before = await db.Studio.Select(s => s.ConventionBefore).SingleAsync(cancel);
         return before is null ? Outcome<StudioRecord>.Refused("There is no convention before this one.") : await DoAsync(StudioConvention.Read(before), cancel);
     }
 

@@ -32,7 +32,7 @@ public sealed class StudioConvention(StudioDb db)
 
     /// <summary>The convention that new projects begin with, as records hold it.</summary>
     public async Task<string> JsonAsync(CancellationToken cancel = default) =>
-        await db.Studio.Select(s => s.Convention).FirstOrDefaultAsync(cancel) ?? Write(Convention.ForPlans());
+        await db.Studio.Select(s => s.Convention).SingleOrDefaultAsync(cancel) ?? Write(Convention.ForPlans());
 
     /// <summary>The convention that new projects begin with, with its lists.</summary>
     public async Task<Convention> LoadAsync(CancellationToken cancel = default)

@@ -106,11 +106,17 @@ public sealed class PlaceFile(StudioDb db, StudioConvention studio)
     {
         if (reading is not null) return [];
         var facts = new List<string>();
-        foreach (var mark in NameMarks.Find(FileNames.Stem(name)))
+        // Marks may overlap; a date tells more than a copy mark, and a longer mark more than a shorter.
+        var told = new List<NameMark>();
+        foreach (var mark in NameMarks.Find(FileNames.Stem(name)).OrderBy(m => m.Kind != NameMarkKind.Date).ThenByDescending(m => m.TextEnd - m.TextAt))
+        {
+            if (mark.Kind != NameMarkKind.NumberWord && !told.Exists(t => mark.TextAt < t.TextEnd && t.TextAt < mark.TextEnd)) told.Add(mark);
+        }
+        foreach (var mark in told.OrderBy(m => m.TextAt))
         {
             var text = name[mark.TextAt..mark.TextEnd];
-            if (mark.Kind == NameMarkKind.Copy && !facts.Any(f => f.Contains($"“{text}”", StringComparison.Ordinal))) facts.Add($"“{text}” is a copy mark");
-            if (mark.Kind == NameMarkKind.Date) facts.Add($"“{text}” is {string.Join(" or ", mark.Dates.Select(d => d.ToString("d MMMM yyyy", CultureInfo.InvariantCulture)))}");
+            if (mark.Kind == NameMarkKind.Copy) facts.Add($"“{text}” is a copy mark");
+            else facts.Add($"“{text}” is {string.Join(" or ", mark.Dates.Select(d => d.ToString("d MMMM yyyy", CultureInfo.InvariantCulture)))}");
         }
         return facts;
     }

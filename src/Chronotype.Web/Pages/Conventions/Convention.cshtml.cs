@@ -56,7 +56,7 @@ public sealed class ConventionModel(StudioDb db, StudioConvention studio, SetCon
     {
         if (!User.IsOwner()) return StatusCode(StatusCodes.Status403Forbidden);
         var outcome = await setConvention.UndoAsync(cancel);
-        return Back(outcome.Done ? new Said(SaidKind.Done, "The convention before is the studio's again.") : new Said(SaidKind.Bad, outcome.Refusal));
+        return Back(outcome.Done ? new Said(SaidKind.Done, "The convention before is the studio’s again.") : new Said(SaidKind.Bad, outcome.Refusal));
     }
 
     public async Task<IActionResult> OnPostMoveAsync(Guid project, CancellationToken cancel)
@@ -64,7 +64,7 @@ public sealed class ConventionModel(StudioDb db, StudioConvention studio, SetCon
         if (!User.IsOwner()) return StatusCode(StatusCodes.Status403Forbidden);
         if (await db.Projects.FindAsync([project], cancel) is not { } record) return NotFound();
         var outcome = await moveProject.DoAsync(project, StudioConvention.Read(await studio.JsonAsync(cancel)), User.PersonId(), cancel);
-        return Back(outcome.Done ? new Said(SaidKind.Done, $"{record.Code} holds the studio's convention now: {Plain.Count(outcome.Result.Names.Count, "name", "names")} changed. The old ones still find their pieces.") : new Said(SaidKind.Bad, outcome.Refusal));
+        return Back(outcome.Done ? new Said(SaidKind.Done, $"{record.Code} holds the studio’s convention now: {Plain.Count(outcome.Result.Names.Count, "name", "names")} changed. The old ones still find their pieces.") : new Said(SaidKind.Bad, outcome.Refusal));
     }
 
     public async Task<IActionResult> OnPostMoveBackAsync(Guid run, CancellationToken cancel)

@@ -18,7 +18,7 @@ public sealed record ProjectStanding(Guid Id, string Code, string Title, bool Ho
 /// <summary>All that the Convention screen shows about a draft.</summary>
 public sealed class ConventionView(StudioDb db, StudioConvention studio, MoveProject moveProject, TimeProvider time)
 {
-    private const int StraysShown = 12;
+    private const int StraysShown = 6;
 
     public DraftConvention Draft { get; private set; } = null!;
 

@@ -83,6 +83,9 @@ public sealed class DraftConvention
             if (chosen.Count > 0) draft.Forms[form] = chosen;
         }
         draft.Do(Said(fields["op"]));
+        // What changes while a piece is worked on cannot stand in its current name, so it need not be taken out by hand.
+        if (draft.Forms.TryGetValue(NameForm.Current, out var current)) current.RemoveWhere(i => draft.Slots[i].Kind is "version" or "milestone" or "date" or "hand" or "state");
+        if (current?.Count == 0) draft.Forms.Remove(NameForm.Current);
         return draft;
     }
 

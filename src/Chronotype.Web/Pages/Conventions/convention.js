@@ -22,6 +22,9 @@ document.addEventListener('htmx:after:swap', () => {
   taking = false;
   waiting = null;
   for (const field of form.querySelectorAll('input[type=hidden][name=op], input[type=hidden][name=load]')) field.value = '';
+  // Lists and ticks show what the answer says; a morph leaves them as they were last touched.
+  for (const select of form.querySelectorAll('select')) select.selectedIndex = Math.max(0, [...select.options].findIndex(o => o.hasAttribute('selected')));
+  for (const tick of form.querySelectorAll('input[type=checkbox]')) tick.checked = tick.hasAttribute('checked');
   const undo = form.querySelector('[data-undo]');
   undo.hidden = steps.length === 0;
   if (focusSlot !== null) {

@@ -23,8 +23,8 @@ const pictures = [
       await answer;
     }
     await page.waitForSelector('#verdict .reading');
-    await page.locator('#verdict').scrollIntoViewIfNeeded();
-    await page.mouse.wheel(0, 400);
+    await page.evaluate(() => scrollTo(0, 400));
+    await page.waitForTimeout(500);
   }],
   ['codes', '/convention/codes'],
   ['piece', poster],

@@ -1,4 +1,5 @@
 using Chronotype.Core.Content;
+using Chronotype.Core.Naming;
 using Chronotype.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
@@ -84,5 +85,26 @@ public sealed class StudioDbTests : IAsyncLifetime
         var read = await again.Saves.SingleAsync(s => s.ArrivedAt <= saved.ArrivedAt && s.Identity == saved.Identity);
         Assert.Equal(saved.ArrivedAt, read.ArrivedAt);
         Assert.Equal(TimeSpan.Zero, read.ArrivedAt.Offset);
+    }
+
+    [Theory]
+    [InlineData(0)]
+    [InlineData(1)]
+    public async Task A_studio_of_the_first_model_keeps_its_pieces_and_their_convention(int start)
+    {
+        var old = Path.GetTempFileName();
+        await using var db = new StudioDb(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={old};Pooling=False").Options);
+        await Microsoft.EntityFrameworkCore.Infrastructure.AccessorExtensions.GetService<Microsoft.EntityFrameworkCore.Migrations.IMigrator>(db).MigrateAsync("20261124021419_Founding");
+        // As the first model wrote it.
+        var convention = """{"slots":[{"label":"client","rule":{"kind":"code","list":"client"},"join":""},{"label":"subject","rule":{"kind":"words","maxLength":40,"joiner":"-"},"join":"_"},{"label":"function","rule":{"kind":"code","list":"function"},"join":"_"},{"label":"hand","rule":{"kind":"hand"},"join":"_"},{"label":"version","rule":{"kind":"version","width":3,"start":START,"lead":""},"join":"_"},{"label":"milestone","rule":{"kind":"milestone","width":2,"lead":"M"},"join":"_"}],"forms":{}}""".Replace("START", $"{start}");
+        var (client, project, piece) = (Guid.NewGuid(), Guid.NewGuid(), Guid.NewGuid());
+        await db.Database.ExecuteSqlAsync($"INSERT INTO Clients (Id, Code, Name) VALUES ({client}, 'TIM', 'Museum')");
+        await db.Database.ExecuteSqlAsync($"INSERT INTO Projects (Id, Code, Title, ClientId, Plan, Convention, Keep, StartedAt, StartedById) VALUES ({project}, 'TIDES', 'Tides', {client}, 'print', {convention}, 0, 0, {Guid.Empty})");
+        await db.Database.ExecuteSqlAsync($"INSERT INTO Pieces (Id, ProjectId, Subject, Function, CurrentName, Extension, Folder, HighestMilestone, HighestSequence, StartedAt, StartedById) VALUES ({piece}, {project}, 'tide-table', 'layout', 'TIM_tide-table_layout', '', 'working', 0, 0, 0, {Guid.Empty})");
+        await db.PrepareAsync();
+        var kept = await db.Pieces.Include(p => p.Project).SingleAsync();
+        Assert.Equal("""{"subject":"tide-table","function":"layout"}""", kept.Slots);
+        Assert.Equal(ConventionFile.Write(Convention.ForPlans(start), withLists: false), kept.Project.Convention);
+        File.Delete(old);
     }
 }

@@ -76,6 +76,9 @@ public sealed class Convention
     /// <summary>The forms that the convention has.</summary>
     public IEnumerable<NameForm> Forms => forms.Keys;
 
+    /// <summary>The labels of each form's slots.</summary>
+    public IReadOnlyDictionary<NameForm, IReadOnlyList<string>> Labels => forms.ToDictionary(f => f.Key, f => (IReadOnlyList<string>)[.. f.Value.Select(s => s.Label)]);
+
     public bool Has(NameForm form) => forms.ContainsKey(form);
 
     /// <summary>The slots of one form, in the order of a name.</summary>
@@ -93,12 +96,12 @@ public sealed class Convention
 
     /// <summary>The same convention with other lists of codes.</summary>
     public Convention With(IReadOnlyDictionary<string, CodeList> lists) =>
-        new(Slots, forms.ToDictionary(f => f.Key, f => (IReadOnlyList<string>)[.. f.Value.Select(s => s.Label)]), lists, Filler);
+        new(Slots, Labels, lists, Filler);
 
     /// <summary>The same convention, its versions beginning at 0 or at 1.</summary>
     public Convention StartingAt(int start) => new(
         [.. Slots.Select(s => s.Rule is VersionRule version ? s with { Rule = version with { Start = start } } : s)],
-        forms.ToDictionary(f => f.Key, f => (IReadOnlyList<string>)[.. f.Value.Select(s => s.Label)]), Lists, Filler);
+        Labels, Lists, Filler);
 
     /// <summary>Writes a name in one form from the values of its slots.</summary>
     /// <param name="form">The form to write; one that the convention has.</param>

@@ -8,11 +8,22 @@ namespace Chronotype.Storage.Migrations
     /// <inheritdoc />
     public partial class Conventions : Migration
     {
+        private const string FoundingConvention =
+            """
+            {"chronotype":1,"filler":"tbd","slots":[{"label":"client","kind":"code","list":"client","join":""},{"label":"subject","kind":"words","maxLength":40,"joiner":"-","case":"lower","join":"_"},{"label":"function","kind":"code","list":"function","join":"_"},{"label":"hand","kind":"hand","join":"_"},{"label":"version","kind":"version","width":3,"start":1,"lead":"","join":"_"},{"label":"milestone","kind":"milestone","width":2,"lead":"M","join":"_"}],"forms":{"current":["client","subject","function"],"working":["client","subject","function","hand","version"],"milestone":["client","subject","function","milestone"]}}
+            """;
+
         /// <inheritdoc />
         protected override void Up(MigrationBuilder migrationBuilder)
         {
             // What a piece is called by was two columns, and becomes one object.
             migrationBuilder.Sql("UPDATE Pieces SET Subject = json_object('subject', Subject, 'function', Function);");
+
+            // Every project began with the same convention, but for the first number; it is written in the form of a file now.
+            migrationBuilder.Sql($"""
+                UPDATE Projects SET Convention = replace('{FoundingConvention}', '"start":1', '"start":' || json_extract(Convention, '$.slots[4].rule.start'))
+                WHERE json_extract(Convention, '$.chronotype') IS NULL AND json_extract(Convention, '$.slots[4].rule.start') IS NOT NULL;
+                """);
 
             migrationBuilder.RenameColumn(
                 name: "Subject",

@@ -36,7 +36,7 @@ public sealed class SetCode(StudioDb db, StudioConvention studio)
             return Refuse($"“{text}” is on the list already.", "code");
         }
         var lists = await studio.ListsAsync(convention.Slots, cancel);
-        if (ConventionRules.Check(convention.Slots, convention.Forms.ToDictionary(f => f, f => (IReadOnlyList<string>)[.. convention.Form(f).Select(s => s.Label)]), lists, convention.Filler)
+        if (ConventionRules.Check(convention.Slots, convention.Labels, lists, convention.Filler)
             .FirstOrDefault(f => f.Message.Contains($"“{text}”", StringComparison.Ordinal)) is { } fault) return Refuse(fault.Message, "code");
         if (lists.ContainsKey(name) && convention.With(lists).Grammar.FindAmbiguity() is { } twice)
             return Refuse($"With “{text}” the name “{twice.Name}” would have two readings: {twice.First}; or {twice.Second}.", "code");

@@ -40,7 +40,7 @@ public sealed class StudioConvention(StudioDb db)
         var convention = Read(await JsonAsync(cancel));
         var lists = await ListsAsync(convention.Slots, cancel);
         // Codes are refused when a new convention could not hold them; what is there already is kept.
-        return ConventionRules.Check(convention.Slots, Labels(convention), lists, convention.Filler).Count == 0 ? convention.With(lists) : convention;
+        return ConventionRules.Check(convention.Slots, convention.Labels, lists, convention.Filler).Count == 0 ? convention.With(lists) : convention;
     }
 
     /// <summary>The codes of the lists that some slots name, and of the hands; lists without codes are left out, and take any code.</summary>
@@ -61,7 +61,4 @@ public sealed class StudioConvention(StudioDb db)
             codes.Add(code);
         }
     }
-
-    private static Dictionary<NameForm, IReadOnlyList<string>> Labels(Convention convention) =>
-        convention.Forms.ToDictionary(f => f, f => (IReadOnlyList<string>)[.. convention.Form(f).Select(s => s.Label)]);
 }

@@ -44,7 +44,7 @@ internal sealed class RepairBound
     // What reading on within a slot can cost, by node.
     private void Read(RepairProblem problem, int at, Span<int> best, Span<int> first, ReadOnlySpan<int> instead)
     {
-        var letter = problem.Letters[at];
+        ref readonly var letter = ref problem.Letters[at];
         var c = problem.Name[at];
         var within = inside.AsSpan((at + letter.Length) * nodes, nodes);
         var before = atStart.AsSpan((at + letter.Length) * nodes, nodes);
@@ -93,26 +93,29 @@ internal sealed class RepairBound
     private void Cross(RepairProblem problem, int at, Span<int> best, Span<int> first, ReadOnlySpan<int> putIn)
     {
         var slots = problem.Slots;
-        var letter = problem.Letters[at];
+        ref readonly var letter = ref problem.Letters[at];
         var isEnd = at == problem.Name.Length;
         var c = isEnd ? '\0' : problem.Name[at];
+        var (edges, from, ends, join) = (slots.Edges, slots.EdgesFrom, problem.Ends, letter.JoinCost);
         var here = atStart.AsSpan(at * nodes, nodes);
+        var row = inside.AsSpan(at * nodes, nodes);
         var after = letter.IsSeparator ? atStart.AsSpan((at + letter.Length) * nodes, nodes) : default;
         foreach (var n in slots.Order)
         {
-            var info = slots.Nodes[n];
-            var least = isEnd && problem.MayEnd(info) ? 0 : best[n];
-            foreach (var edge in info.Node.Next)
+            var least = isEnd && ends[n] ? 0 : best[n];
+            for (var e = from[n]; e < from[n + 1]; e++)
             {
-                if (edge.Join == '\0') least = Math.Min(least, here[edge.Node]);
+                var (to, mark) = edges[e];
+                if (mark == '\0') least = Math.Min(least, here[to]);
                 else
                 {
-                    if (!slots.Nodes[edge.Node].IsExtension) least = Math.Min(least, letter.JoinCost + here[edge.Node]);
-                    if (letter.IsSeparator) least = Math.Min(least, (c == edge.Join ? 0 : RepairCosts.OtherMark) + after[edge.Node]);
+                    if (!slots.Nodes[to].IsExtension) least = Math.Min(least, join + here[to]);
+                    if (!after.IsEmpty) least = Math.Min(least, (c == mark ? 0 : RepairCosts.OtherMark) + after[to]);
                 }
             }
-            inside[at * nodes + n] = least;
-            here[n] = info.IsRoot ? least : Math.Min(first[n], putIn[n] + least);
+            row[n] = least;
+            // The root, which holds nothing, has neither.
+            here[n] = n == 0 ? least : Math.Min(first[n], putIn[n] + least);
         }
     }
 

@@ -46,26 +46,27 @@ internal sealed class RepairProblem
         Extension = ExtensionOf(slots, name);
         name = name[..^Extension.Length];
         Name = name;
-        Marks = NameMarks.Find(name);
+        Marks = [.. NameMarks.Find(name)];
         letters = new Letter[name.Length + 1];
         Parts = CutParts();
         ReadLetters();
         var nodes = slots.Nodes.Length;
         Known = new string?[nodes];
-        held = new byte[Parts.Count * nodes];
+        held = new byte[Parts.Length * nodes];
         LeastHeld = new int[nodes];
         for (var n = 0; n < nodes; n++)
         {
             LeastHeld[n] = RepairSlots.Never;
             if (slots.Nodes[n].Node.Slot is null) continue;
             if (known.Values.Count > 0 || known.FileDate is not null) Known[n] = KnownValue(slots.Nodes[n], known);
-            for (var p = 0; p < Parts.Count; p++)
+            for (var p = 0; p < Parts.Length; p++)
             {
                 var how = held[p * nodes + n] = Held(Parts[p], slots.Nodes[n].Node.Automaton);
                 if (how != NotHeld) LeastHeld[n] = Math.Min(LeastHeld[n], CostOf(how));
             }
         }
         for (var n = 0; n < nodes; n++) FillReplacements(n);
+        if (slots.LongestMeaning > 0) FillMeanings();
     }
 
     public RepairSlots Slots { get; }
@@ -76,11 +77,11 @@ internal sealed class RepairProblem
     /// <summary>The extension that stays as it is, with its dot; empty where what stands behind a dot may be something else.</summary>
     public string Extension { get; }
 
-    /// <summary>Whether a name that is read to its end may end in a node.</summary>
-    public bool MayEnd(RepairSlots.Info info) => Extension.Length > 0 ? info.TakesExtension : info.Node.Ends != 0;
+    /// <summary>By node, whether a name that is read to its end may end there.</summary>
+    public bool[] Ends => Extension.Length > 0 ? Slots.EndsBeforeExtension : Slots.EndsBare;
 
-    public IReadOnlyList<NameMark> Marks { get; }
-    public List<Part> Parts { get; }
+    public NameMark[] Marks { get; }
+    public Part[] Parts { get; }
 
     /// <summary>By node, what is known to stand there; null where nothing is.</summary>
     public string?[] Known { get; }
@@ -89,7 +90,7 @@ internal sealed class RepairProblem
     public int[] LeastHeld { get; }
 
     /// <summary>The characters, and behind them the end.</summary>
-    public ReadOnlySpan<Letter> Letters => letters;
+    public Letter[] Letters => letters;
 
     public Replacement ReplacementOf(int number) => replacements[number];
 
@@ -174,10 +175,10 @@ internal sealed class RepairProblem
             if (at > 0 && Name[at - 1] is var before && ((char.IsLetter(before) && char.IsLetter(c)) || (char.IsAsciiDigit(before) && char.IsAsciiDigit(c)))) letter.JoinCost = RepairCosts.JoinWithin;
         }
         foreach (var mark in Marks) letters[mark.At].Marks = true;
-        for (var p = 0; p < Parts.Count; p++) (letters[Parts[p].From].PartFrom, letters[Parts[p].At].PartAt) = (p, p);
+        for (var p = 0; p < Parts.Length; p++) (letters[Parts[p].From].PartFrom, letters[Parts[p].At].PartAt) = (p, p);
     }
 
-    private List<Part> CutParts()
+    private Part[] CutParts()
     {
         var parts = new List<Part>(16);
         var end = Name.Length;
@@ -191,7 +192,7 @@ internal sealed class RepairProblem
             while (i < end && !Slots.Parts.Contains(Name[i])) i++;
             parts.Add(at > 0 ? new Part(at, i, at - 1, i) : new Part(at, i, at, i < end ? i + 1 : i));
         }
-        return parts;
+        return [.. parts];
     }
 
     private static string? KnownValue(RepairSlots.Info info, NameKnowledge known)
@@ -212,11 +213,10 @@ internal sealed class RepairProblem
             case DateRule date: Dates(node, date); break;
             case WordsRule or LineRule: FoldedWords(node); break;
         }
-        for (var p = 0; p < Parts.Count; p++)
+        for (var p = 0; p < Parts.Length; p++)
         {
             if (IsHeldBy(p, node, out var cost) && cost > 0) Add(Parts[p].At, Parts[p].End, node, TextHeldBy(p, node), RepairCosts.Case, RepairOp.WholeCase);
         }
-        if (info.Meanings is { Count: > 0 }) Meanings(node, info.Meanings);
     }
 
     private void Add(int at, int end, int node, string value, int cost, RepairOp op)
@@ -268,11 +268,11 @@ internal sealed class RepairProblem
     {
         var slot = Slots.Nodes[node].Node.Slot!;
         var most = slot.Rule is WordsRule words ? words.MaxLength : ((LineRule)slot.Rule).MaxLength;
-        for (var first = 0; first < Parts.Count; first++)
+        for (var first = 0; first < Parts.Length; first++)
         {
             if (first > 0 && IsWithinWords(Parts[first].At - 1)) continue;
             var last = first;
-            while (last + 1 < Parts.Count && IsWithinWords(Parts[last].End) && Parts[last + 1].At == Parts[last].End + 1) last++;
+            while (last + 1 < Parts.Length && IsWithinWords(Parts[last].End) && Parts[last + 1].At == Parts[last].End + 1) last++;
             // One part that the slot holds, in one case or the other, is written more cheaply than by folding it.
             if (first == last && IsHeldBy(first, node, out _)) continue;
             var text = Name[Parts[first].At..Parts[last].End];
@@ -284,18 +284,18 @@ internal sealed class RepairProblem
 
     private bool IsWithinWords(int at) => Name[at] == ' ' && MayJoinWords(at);
 
-    private void Meanings(int node, Dictionary<string, List<string>> meanings)
+    private void FillMeanings()
     {
-        var found = meanings.GetAlternateLookup<ReadOnlySpan<char>>();
+        var meanings = Slots.Meanings;
         Span<char> letters = stackalloc char[Slots.LongestMeaning];
-        for (var first = 0; first < Parts.Count; first++)
+        for (var first = 0; first < Parts.Length; first++)
         {
             var count = 0;
-            for (var last = first; last < Parts.Count && last < first + 3; last++)
+            for (var last = first; last < Parts.Length && last < first + 3; last++)
             {
                 if (!AddLetters(Parts[last], letters, ref count)) break;
-                if (!found.TryGetValue(letters[..count], out var codes)) continue;
-                foreach (var code in codes) Add(Parts[first].At, Parts[last].End, node, code, RepairCosts.Meaning, RepairOp.Meaning);
+                if (!meanings.TryGetValue(letters[..count], out var codes)) continue;
+                foreach (var (node, code) in codes) Add(Parts[first].At, Parts[last].End, node, code, RepairCosts.Meaning, RepairOp.Meaning);
             }
         }
     }

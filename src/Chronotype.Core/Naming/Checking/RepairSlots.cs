@@ -11,9 +11,8 @@ internal sealed class RepairSlots
     /// <param name="FreeLetters">Whether letters may be put in and changed, since the list says which they can be.</param>
     /// <param name="Joiner">What stands between the words of the slot; <c>'\0'</c> for none.</param>
     /// <param name="Holds">What the slot may hold, to end a sentence; of a long list, its first codes.</param>
-    /// <param name="Meanings">By the meaning's letters run together, the codes that have it.</param>
     public sealed record Info(
-        NameGrammar.Node Node, bool FreeLetters, char Joiner, bool MayStandOpen, Dictionary<string, List<string>>? Meanings, string Holds)
+        NameGrammar.Node Node, bool FreeLetters, char Joiner, bool MayStandOpen, string Holds)
     {
         public readonly bool IsRoot = Node.Slot is null && Node.Automaton.Count == 1;
         public readonly bool IsExtension = Node.Slot is null && Node.Automaton.Count > 1;
@@ -37,7 +36,13 @@ internal sealed class RepairSlots
         for (var n = 0; n < Nodes.Length; n++) FillLetterCosts(n);
         Order = [.. FromTheEnds(grammar)];
         Parts = [.. grammar.Nodes.SelectMany(n => n.Next).Select(e => e.Join).Where(j => j != '\0').Distinct(), ' '];
-        LongestMeaning = Nodes.Where(n => n.Meanings is not null).SelectMany(n => n.Meanings!.Keys).Select(k => k.Length).DefaultIfEmpty(0).Max();
+        for (var n = 0; n < Nodes.Length; n++) AddMeanings(n);
+        LongestMeaning = meanings.Keys.Select(k => k.Length).DefaultIfEmpty(0).Max();
+        EdgesFrom = new int[Nodes.Length + 1];
+        for (var n = 0; n < Nodes.Length; n++) EdgesFrom[n + 1] = EdgesFrom[n] + grammar.Nodes[n].Next.Length;
+        Edges = [.. grammar.Nodes.SelectMany(n => n.Next)];
+        EndsBare = [.. Nodes.Select(n => n.Node.Ends != 0)];
+        EndsBeforeExtension = [.. Nodes.Select(n => n.TakesExtension)];
     }
 
     public NameGrammar Grammar { get; }
@@ -57,12 +62,27 @@ internal sealed class RepairSlots
 
     public int LongestMeaning { get; }
 
+    /// <summary>The codes of each meaning's letters run together, with the nodes that may hold them.</summary>
+    public Dictionary<string, List<(int Node, string Code)>>.AlternateLookup<ReadOnlySpan<char>> Meanings => meanings.GetAlternateLookup<ReadOnlySpan<char>>();
+
+    /// <summary>The steps to the next slots, those of a node from its entry of <see cref="EdgesFrom"/> to the next one's.</summary>
+    public NameGrammar.Edge[] Edges { get; }
+
+    public int[] EdgesFrom { get; }
+
+    /// <summary>By node, whether a name may end there, without an extension or before one.</summary>
+    public bool[] EndsBare { get; }
+
+    public bool[] EndsBeforeExtension { get; }
+
+    private readonly Dictionary<string, List<(int Node, string Code)>> meanings = [];
+
     private static Info Of(NameGrammar.Node node, NameGrammar grammar)
     {
         var list = node.Slot is { } slot ? NameGrammar.ListOf(slot.Rule, grammar.Lists) : null;
         var free = list is not null || node.Slot?.Rule is SizeRule or StateRule;
         var joiner = node.Slot?.Rule switch { WordsRule words => words.Joiner, LineRule line => line.Joiner, _ => "" };
-        return new Info(node, free, joiner.Length > 0 ? joiner[0] : '\0', node.Slot is { Rule.MayBeAbsent: false }, list is null ? null : MeaningsOf(list), HoldsOf(node.Slot, list))
+        return new Info(node, free, joiner.Length > 0 ? joiner[0] : '\0', node.Slot is { Rule.MayBeAbsent: false }, HoldsOf(node.Slot, list))
         {
             TakesExtension = node.Next.Any(e => grammar.Nodes[e.Node] is { Slot: null }),
         };
@@ -93,17 +113,16 @@ internal sealed class RepairSlots
 
     public static char OtherCase(char c) => char.IsAsciiLetterLower(c) ? (char)(c - 32) : char.IsAsciiLetterUpper(c) ? (char)(c + 32) : c;
 
-    private static Dictionary<string, List<string>> MeaningsOf(CodeList list)
+    private void AddMeanings(int node)
     {
-        var meanings = new Dictionary<string, List<string>>();
+        if (Nodes[node].Node.Slot is not { } slot || NameGrammar.ListOf(slot.Rule, Grammar.Lists) is not { } list) return;
         foreach (var (code, meaning) in list.Codes)
         {
             var letters = string.Concat(Words.Split(meaning));
             if (letters.Length == 0) continue;
             if (!meanings.TryGetValue(letters, out var codes)) meanings[letters] = codes = [];
-            codes.Add(code);
+            codes.Add((node, code));
         }
-        return meanings;
     }
 
     private static List<int> FromTheEnds(NameGrammar grammar)

@@ -46,7 +46,7 @@ public sealed class ConventionModel(StudioDb db, StudioConvention studio, SetCon
             return Page();
         }
         // Only what came with a file is handed on: the studio keeps the rest already.
-        var outcome = await setConvention.DoAsync(new Convention(convention.Slots, convention.Forms.ToDictionary(f => f, f => (IReadOnlyList<string>)[.. convention.Form(f).Select(s => s.Label)]), draft.OwnLists(), convention.Filler), cancel);
+        var outcome = await setConvention.DoAsync(new Convention(convention.Slots, convention.Labels, draft.OwnLists(), convention.Filler), cancel);
         if (outcome.Done) return Back(new Said(SaidKind.Done, "New projects begin with this convention. Nothing that is there was renamed."));
         Said = new Said(SaidKind.Bad, $"Nothing was changed. {outcome.Refusal}");
         return Page();

@@ -184,4 +184,27 @@ public class ConventionTests
         Assert.Contains("this very content", (await studio.Do((BringBack d) => d.GiveAsync(save.Id, table.CurrentName, studio.Ilse))).Refusal);
         Assert.Contains("no such piece", (await studio.Do((BringBack d) => d.GiveAsync(save.Id, "TIM_nothing_key", studio.Ilse))).Refusal);
     }
+
+    [Fact]
+    public async Task A_project_whose_code_the_convention_cannot_hold_is_refused()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var plans = Convention.ForPlans();
+        Slot[] slots = [plans.Slots[0], new("project", new CodeRule("project"), "-"), .. plans.Slots.Skip(1)];
+        (await SetAsync(studio, new Convention(slots, plans.Labels.ToDictionary(f => f.Key, f => (IReadOnlyList<string>)["client", "project", .. f.Value.Skip(1)])))).Expect();
+        var refused = await studio.Do((StartProject d) => d.DoAsync(new("TIDE-GUIDE", "Guide", "Museum", "TIM", "audio"), studio.Ilse));
+        Assert.Contains("“TIDE-GUIDE” contains “-”", refused.Refusal);
+        (await studio.Do((StartProject d) => d.DoAsync(new("GUIDE", "Guide", "Museum", "TIM", "audio"), studio.Ilse))).Expect();
+    }
+
+    [Fact]
+    public async Task The_first_number_past_its_width_is_told()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        (await SetAsync(studio, Changed(s => s.Rule is VersionRule ? s with { Rule = new VersionRule(Width: 1) } : s))).Expect();
+        var project = (await studio.Do((StartProject d) => d.DoAsync(new("SHORT", "Short", "Museum", "TIM", "print"), studio.Ilse))).Expect();
+        var piece = (await studio.Do((StartPiece d) => d.DoAsync(project.Id, studio.Ilse, StudioInUse.Called("Gull", "key")))).Expect();
+        await studio.Do((StudioDb db) => db.Pieces.Where(p => p.Id == piece.Id).ExecuteUpdateAsync(u => u.SetProperty(p => p.HighestNumber, 8)));
+        Assert.Equal([null, 1, null], new[] { await studio.VersionAsync(piece, "9"u8.ToArray()), await studio.VersionAsync(piece, "10"u8.ToArray()), await studio.VersionAsync(piece, "11"u8.ToArray()) }.Select(k => k.OutgrownWidth));
+    }
 }

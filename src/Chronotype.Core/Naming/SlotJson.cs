@@ -64,7 +64,7 @@ internal static class SlotJson
             case "size": Only(); rule = new SizeRule(); break;
             case "state": Only("mark"); rule = new StateRule(place.Text("mark", "MASTER")); break;
             default:
-                if (kind.Length > 0) place.Child("kind").Fault($"There is no kind “{kind}”. The kinds are {string.Join(", ", Kinds)}.");
+                if (place.HasText("kind")) place.Child("kind").Fault($"There is no kind “{kind}”. The kinds are {string.Join(", ", Kinds)}.");
                 break;
         }
         return rule is null ? null : new Slot(label, rule, join, optional);
@@ -77,6 +77,8 @@ internal static class SlotJson
 internal sealed class JsonPlace(JsonNode? node, string path, List<ConventionFault> faults)
 {
     public bool IsText => node?.GetValueKind() == JsonValueKind.String;
+
+    public bool HasText(string key) => (node as JsonObject)?[key]?.GetValueKind() == JsonValueKind.String;
 
     public void Fault(string message) => faults.Add(new ConventionFault(path, message));
 

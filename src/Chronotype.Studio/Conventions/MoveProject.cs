@@ -95,15 +95,15 @@ public sealed class MoveProject(StudioDb db, TimeProvider time)
     {
         var hands = await db.Users.ToDictionaryAsync(p => p.Id, p => p.Initials, cancel);
         var pieces = await db.Pieces.AsNoTracking().Where(p => p.ProjectId == project.Id).ToListAsync(cancel);
-        var kept = await db.Saves.AsNoTracking().Where(s => s.Piece.ProjectId == project.Id && s.Number != null)
-            .Select(s => new { s.Id, s.PieceId, s.ExactName, s.Number, s.KeptById, s.KeptAt, Copy = s.Milestone == null ? null : s.Milestone.ExactName }).ToListAsync(cancel);
+        var kept = (await db.Saves.AsNoTracking().Where(s => s.Piece.ProjectId == project.Id && s.Number != null)
+            .Select(s => new { s.Id, s.PieceId, s.ExactName, s.Number, s.KeptById, s.KeptAt, Copy = s.Milestone == null ? null : s.Milestone.ExactName }).ToListAsync(cancel)).ToLookup(s => s.PieceId);
         var all = new List<Named>();
         foreach (var piece in pieces)
         {
             piece.Project = project;
             var names = PieceNames.Of(piece, to);
             all.Add(new(NamedThing.Current, piece.Id, null, piece.CurrentName, names.Known("", default, null)));
-            foreach (var version in kept.Where(k => k.PieceId == piece.Id))
+            foreach (var version in kept[piece.Id])
             {
                 var day = DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(version.KeptAt!.Value, time.LocalTimeZone).DateTime);
                 var known = names.Known(version.KeptById is { } by ? hands.GetValueOrDefault(by, "") : "", new(version.Number!.Value), day);

@@ -21,6 +21,7 @@ public sealed class SetCode(StudioDb db, StudioConvention studio)
         if (name == StudioConvention.ClientList && means.Length == 0) return Refuse("A client's code needs the client's name.", "meaning");
 
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        var conflict = await studio.ConflictAsync(cancel);
         if (name == StudioConvention.ClientList) db.Clients.Add(new Client { Code = text, Name = means });
         else db.Codes.Add(new CodeEntry { List = name, Code = text, Meaning = means });
         var convention = StudioConvention.Read(await studio.JsonAsync(cancel));
@@ -35,11 +36,7 @@ public sealed class SetCode(StudioDb db, StudioConvention studio)
         {
             return Refuse($"“{text}” is on the list already.", "code");
         }
-        var lists = await studio.ListsAsync(convention.Slots, cancel);
-        if (ConventionRules.Check(convention.Slots, convention.Labels, lists, convention.Filler)
-            .FirstOrDefault(f => f.Message.Contains($"“{text}”", StringComparison.Ordinal)) is { } fault) return Refuse(fault.Message, "code");
-        if (lists.ContainsKey(name) && convention.With(lists).Grammar.FindAmbiguity() is { } twice)
-            return Refuse($"With “{text}” the name “{twice.Name}” would have two readings: {twice.First}; or {twice.Second}.", "code");
+        if (conflict is null && await studio.ConflictAsync(cancel) is { } now) return Refuse(now, "code");
         await transaction.CommitAsync(cancel);
         return new CodeMeaning(text, means);
     }

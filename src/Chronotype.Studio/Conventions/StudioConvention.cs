@@ -43,6 +43,15 @@ public sealed class StudioConvention(StudioDb db)
         return ConventionRules.Check(convention.Slots, convention.Labels, lists, convention.Filler).Count == 0 ? convention.With(lists) : convention;
     }
 
+    /// <summary>Why the studio's codes, as they are now, do not go with its convention: a sentence, or null where they do.</summary>
+    public async Task<string?> ConflictAsync(CancellationToken cancel = default)
+    {
+        var convention = Read(await JsonAsync(cancel));
+        var lists = await ListsAsync(convention.Slots, cancel);
+        if (ConventionRules.Check(convention.Slots, convention.Labels, lists, convention.Filler).FirstOrDefault() is { } fault) return fault.Message;
+        return convention.With(lists).Grammar.FindAmbiguity() is { } twice ? $"The name “{twice.Name}” would have two readings: {twice.First}; or {twice.Second}." : null;
+    }
+
     /// <summary>The codes of the lists that some slots name, and of the hands; lists without codes are left out, and take any code.</summary>
     public async Task<Dictionary<string, CodeList>> ListsAsync(IReadOnlyList<Slot> slots, CancellationToken cancel = default)
     {

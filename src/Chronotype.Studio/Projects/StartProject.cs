@@ -31,6 +31,7 @@ public sealed partial class StartProject(StudioDb db, StudioConvention studio, T
         if (await db.Projects.FirstOrDefaultAsync(p => p.Code == code, cancel) is { } taken)
             return Refuse($"{taken.Code} is the code of “{taken.Title}”. Choose another.", nameof(asked.Code));
 
+        var conflict = await studio.ConflictAsync(cancel);
         var client = await db.Clients.FirstOrDefaultAsync(c => c.Code == clientCode, cancel);
         if (client is null)
         {
@@ -54,6 +55,8 @@ public sealed partial class StartProject(StudioDb db, StudioConvention studio, T
         db.Projects.Add(project);
         await AddCodes(plan, cancel);
         await db.SaveChangesAsync(cancel);
+        // New codes must go with the convention that names are read by.
+        if (conflict is null && await studio.ConflictAsync(cancel) is { } now) return Refuse($"With these codes the studio's convention would not hold. {now}", nameof(asked.Code));
         await transaction.CommitAsync(cancel);
         return project;
     }

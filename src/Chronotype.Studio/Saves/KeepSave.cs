@@ -12,7 +12,8 @@ namespace Chronotype.Studio.Saves;
 public abstract record KeepResult
 {
     /// <param name="NewerThanBase">The version that was newest when this one's base was not; null where it was.</param>
-    public sealed record Kept(Guid SaveId, VersionNumber Number, string ExactName, VersionNumber? BasedOn, VersionNumber? NewerThanBase) : KeepResult;
+    /// <param name="OutgrownWidth">The digits that numbers have had so far, when this is the first that needs more; null for any other.</param>
+    public sealed record Kept(Guid SaveId, VersionNumber Number, string ExactName, VersionNumber? BasedOn, VersionNumber? NewerThanBase, int? OutgrownWidth = null) : KeepResult;
 
     /// <summary>The save has a number already.</summary>
     public sealed record Already(VersionNumber Number) : KeepResult;
@@ -76,13 +77,15 @@ public sealed class KeepSave(StudioDb db, ReadSave readSave, TimeProvider time)
     private async Task<KeepResult> Give(Piece piece, Save save, KeepVerdict.Keep keep, PieceNames names, Guid personId, string? note, CancellationToken cancel)
     {
         var hand = await db.Users.Where(p => p.Id == personId).Select(p => p.Initials).FirstAsync(cancel);
+        var width = names.Convention.Version.Width;
+        var (before, now) = ($"{piece.HighestNumber ?? 0}".Length, $"{keep.Number.Value}".Length);
         piece.HighestNumber = keep.Number.Value;
         save.Number = keep.Number.Value;
         save.KeptAt = time.GetUtcNow();
         save.ExactName = names.Working(hand, keep.Number, DateOnly.FromDateTime(time.GetLocalNow().DateTime), ExtensionOf(save)).Name!.ToString();
         save.KeptById = personId;
         save.Note = WriteNote.Clean(note);
-        return new KeepResult.Kept(save.Id, keep.Number, save.ExactName, Number(save.BaseNumber), keep.NewerThanBase);
+        return new KeepResult.Kept(save.Id, keep.Number, save.ExactName, Number(save.BaseNumber), keep.NewerThanBase, before <= width && now > width ? width : null);
     }
 
     private async Task<IReadOnlyList<string>> Doubts(Piece piece, Save save, Reading reading, CancellationToken cancel)

@@ -75,6 +75,8 @@ public class ConventionFileTests
     [InlineData("""{ "slots": [{ "label": "a", "kind": "words", "colour": "red" }], "forms": { "working": ["a"] } }""")]
     [InlineData("""{ "slots": [{ "label": "a", "kind": "version", "width": 1e99 }], "forms": { "working": ["a"] } }""")]
     [InlineData("""{ "slots": "a", "forms": [] }""")]
+    [InlineData("""{ "slots": [{ "label": "a", "kind": "" }], "forms": { "working": ["a"] } }""")]
+    [InlineData("""{ "slots": [null, 5, {}], "forms": { "working": [null], "current": {} }, "lists": { "a": [null, {}, { "code": 5 }] }, "filler": null }""")]
     [InlineData("[[[[[[[[[[[[[[[[[[[[]]]]]]]]]]]]]]]]]]]]")]
     public void Hostile_files_are_faults_and_never_crash(string text) => Assert.NotEmpty(ConventionFile.Read(text).Faults);
 }

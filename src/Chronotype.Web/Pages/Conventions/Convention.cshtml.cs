@@ -9,9 +9,14 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace Chronotype.Web.Pages.Conventions;
 
+[RequestSizeLimit(MaxRequest)]
+[RequestFormLimits(MultipartBodyLengthLimit = MaxRequest)]
 public sealed class ConventionModel(StudioDb db, StudioConvention studio, SetConvention setConvention, MoveProject moveProject, TimeProvider time) : PageModel
 {
     private const int MaxNames = 200_000;
+
+    // Far more than any convention, so that a wrong file is answered with a sentence instead of a closed connection.
+    private const int MaxRequest = 512 << 20;
 
     public ConventionView View { get; private set; } = null!;
     public Said? Said { get; private set; }

@@ -70,7 +70,7 @@ public sealed class DraftConvention
     public static DraftConvention From(IFormCollection fields)
     {
         if (Said(fields["load"]) is { Length: > 0 and < ConventionFile.MaxBytes } loaded && Parse(loaded) is { } other) return other;
-        var draft = new DraftConvention { Filler = fields["filler"].ToString().Trim(), Lists = fields["lists"].ToString() is { Length: > 0 } lists ? lists : null };
+        var draft = new DraftConvention { Filler = fields["filler"].ToString().Trim(), Lists = ListsOf(fields["lists"].ToString()) };
         for (var i = 0; i < MaxSlots && fields.ContainsKey($"s.{i}.kind"); i++)
         {
             var slot = new DraftSlot { Label = fields[$"s.{i}.label"].ToString().Trim(), Kind = fields[$"s.{i}.kind"].ToString(), Join = fields[$"s.{i}.join"].ToString(), Optional = fields.ContainsKey($"s.{i}.optional") };
@@ -161,8 +161,21 @@ public sealed class DraftConvention
         if (Lists is null) return new Dictionary<string, CodeList>();
         // Read as a file of nothing else, so that the lists are read in one way only.
         var labels = ((JsonObject)JsonNode.Parse(Lists)!).Select(l => l.Key).ToList();
+        if (labels.Count == 0) return new Dictionary<string, CodeList>();
         var file = new JsonObject { ["slots"] = new JsonArray([.. labels.Take(MaxSlots).Select((l, i) => (JsonNode)new JsonObject { ["label"] = $"s{i}", ["kind"] = "code", ["list"] = l })]), ["forms"] = new JsonObject { ["working"] = new JsonArray("s0") }, ["filler"] = "", ["lists"] = JsonNode.Parse(Lists) };
         return ConventionFile.Read(file.ToJsonString()).Convention?.Lists ?? new Dictionary<string, CodeList>();
+    }
+
+    private static string? ListsOf(string json)
+    {
+        try
+        {
+            return json.Length > 0 && JsonNode.Parse(json) is JsonObject { Count: > 0 } lists ? lists.ToJsonString() : null;
+        }
+        catch (Exception e) when (e is System.Text.Json.JsonException or InvalidOperationException or ArgumentException)
+        {
+            return null;
+        }
     }
 
     private void Renumber(Func<int, int> by)

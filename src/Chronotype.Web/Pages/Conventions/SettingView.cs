@@ -8,6 +8,9 @@ public sealed record SettingView(int Number, DraftSlot Slot, string Setting, IRe
     public string Field => $"s.{Number}.{Setting}";
     public string Value => Slot.Settings.GetValueOrDefault(Setting) ?? (Setting == "joiner" ? "-" : "");
 
+    /// <summary>The last number that sorts by name; null while the width is none.</summary>
+    public string? SortsTo => int.TryParse(Value.Length > 0 ? Value : Slot.Kind == "milestone" ? "2" : "3", System.Globalization.CultureInfo.InvariantCulture, out var width) && width is > 0 and <= NumberRule.MaxDigits ? new string('9', width) : null;
+
     /// <summary>How many codes the list has, and its first.</summary>
     public string Codes
     {

@@ -25,6 +25,7 @@ public sealed record Said(SaidKind Kind, string Sentence, Guid? Insist = null, s
     {
         KeepResult.Kept { NewerThanBase: { } newer } k => new Said(SaidKind.Ask,
             $"Kept as {k.Number}. It was based on {k.BasedOn}, but {newer} is newer: compare the two before you go on."),
+        KeepResult.Kept { OutgrownWidth: { } width } k => new Said(SaidKind.Ask, $"Kept as {k.Number}: {k.ExactName}. It needs more than {width} digits, so from here on sorting by name no longer sorts by number."),
         KeepResult.Kept k => new Said(SaidKind.Done, $"Kept as {k.Number}: {k.ExactName}"),
         KeepResult.Already a => new Said(SaidKind.Done, $"This save is {a.Number} already."),
         KeepResult.Same { MayInsist: false } s => new Said(SaidKind.Done, $"Nothing changed since {s.As}, so no number was taken."),

@@ -18,9 +18,10 @@ public sealed partial class NameGrammar
     public NameReading? Read(string name)
     {
         if (name.Length is 0 or > MaxLength) return null;
+        var at = table ??= new ReadTable(this);
+        if (at.IsFull) table = at = new ReadTable(this);
         var turns = turnsOfThread ??= new Turn[MaxLength];
         var count = 0;
-        var at = table ??= new ReadTable(this);
         var classes = at.ClassOf;
         var moves = at.Moves;
         var stand = 0;
@@ -32,24 +33,16 @@ public sealed partial class NameGrammar
             var move = moves[cell];
             if (move == ReadTable.Unknown)
             {
-                if (!at.Follow(cell, letter))
-                {
-                    // The table is full: a new one goes on from the same places.
-                    var fresh = new ReadTable(this);
-                    table = fresh;
-                    cell = fresh.StandOf(at.PlacesOf(cell)) + classes[letter];
-                    at = fresh;
-                    at.Follow(cell, letter);
-                }
+                at.Follow(cell, letter);
                 moves = at.Moves;
                 move = moves[cell];
             }
             if (move == ReadTable.Nowhere) return null;
-            if ((move & 1) != 0) turns[count++] = new Turn(at.StepOf(cell), i);
+            if ((move & 1) != 0) turns[count++] = new Turn(cell, i);
             stand = move >> 1;
         }
         var end = at.EndOf(stand);
-        return end == None ? null : Trace(name, turns.AsSpan(0, count), end);
+        return end == None ? null : Trace(name, at, turns.AsSpan(0, count), end);
     }
 
     private bool IsEnd(int place)
@@ -59,13 +52,15 @@ public sealed partial class NameGrammar
     }
 
     // Backwards from the end, where each place came from says where slots were entered.
-    private NameReading Trace(string name, ReadOnlySpan<Turn> turns, int end)
+    private NameReading Trace(string name, ReadTable at, ReadOnlySpan<Turn> turns, int end)
     {
+        var steps = at.Steps;
         Span<int> marks = stackalloc int[2 * turns.Length];
         var first = marks.Length;
         for (int i = turns.Length - 1, k = end; i >= 0; i--)
         {
-            var (step, letter) = turns[i];
+            var (cell, letter) = turns[i];
+            var step = steps[cell]!;
             if (step.Enters[k] is var node && node != None)
             {
                 marks[--first] = letter + step.Behind[k];
@@ -120,8 +115,8 @@ public sealed partial class NameGrammar
         public bool IsStraight => From.Select((k, i) => k == i).All(same => same) && Enters.All(n => n == None);
     }
 
-    /// <summary>A step that is not straight, and the number of its letter.</summary>
-    private readonly record struct Turn(Step Step, int Letter);
+    /// <summary>Where the table holds a step that is not straight, and the number of its letter.</summary>
+    private readonly record struct Turn(int Cell, int Letter);
 
     /// <summary>
     /// The sets of places that names led to so far, numbered, with the step of each class of letters. Any thread reads it without
@@ -131,7 +126,7 @@ public sealed partial class NameGrammar
     {
         public const int Unknown = 0, Nowhere = 1;
 
-        /// <summary>So many sets are remembered: a few megabytes at the most.</summary>
+        /// <summary>Past so many sets a new table is begun, with the next name: a few megabytes at the most.</summary>
         private const int MostStands = 4096;
 
         private readonly NameGrammar grammar;
@@ -142,6 +137,7 @@ public sealed partial class NameGrammar
         private Step?[] steps;
         private int[] ends = new int[64];
         private readonly List<int[]> stands = [];
+        private int count;
 
         public ReadTable(NameGrammar grammar)
         {
@@ -158,17 +154,11 @@ public sealed partial class NameGrammar
         /// <summary>By a set's number and a letter's class: twice the number of the next set, and one more where the step turns.</summary>
         public int[] Moves => Volatile.Read(ref moves);
 
-        public Step StepOf(int cell)
-        {
-            // What was written before the move is seen after it.
-            Volatile.Read(ref moves[cell]);
-            return Volatile.Read(ref steps)[cell]!;
-        }
+        /// <summary>The steps of the moves that turn; a move that is seen has its step here.</summary>
+        public Step?[] Steps => Volatile.Read(ref steps);
 
-        public int[] PlacesOf(int cell)
-        {
-            lock (adding) return stands[cell / classes];
-        }
+        /// <summary>One name more adds no more sets than it has letters.</summary>
+        public bool IsFull => Volatile.Read(ref count) >= MostStands;
 
         /// <summary>Which place of a set ends a name; <see cref="None"/> where none does.</summary>
         public int EndOf(int stand) => Volatile.Read(ref ends)[stand / classes];
@@ -192,18 +182,17 @@ public sealed partial class NameGrammar
                 }
                 ends[stands.Count] = Array.FindIndex(places, grammar.IsEnd);
                 stands.Add(places);
+                Volatile.Write(ref count, stands.Count);
                 return known[key] = number;
             }
         }
 
         /// <summary>Works out where a letter leads.</summary>
-        /// <returns>False when the table is full.</returns>
-        public bool Follow(int cell, char letter)
+        public void Follow(int cell, char letter)
         {
             lock (adding)
             {
-                if (moves[cell] != Unknown) return true;
-                if (stands.Count >= MostStands) return false;
+                if (moves[cell] != Unknown) return;
                 List<int> places = [], from = [], enters = [], behind = [], after = [];
                 var before = stands[cell / classes];
                 for (var k = 0; k < before.Length; k++)
@@ -222,13 +211,12 @@ public sealed partial class NameGrammar
                 if (places.Count == 0)
                 {
                     moves[cell] = Nowhere;
-                    return true;
+                    return;
                 }
                 var step = new Step([.. from], [.. enters], [.. behind]);
                 var to = StandOf([.. places]);
                 steps[cell] = step;
                 Volatile.Write(ref moves[cell], to << 1 | (step.IsStraight ? 0 : 1));
-                return true;
             }
         }
     }

@@ -31,7 +31,7 @@ public static class NameLearner
         // Which mark it is shows in a part of the names; its slots are then learned from all of them.
         var some = readable.Count <= Sample ? readable : [.. Enumerable.Range(0, Sample).Select(i => readable[(int)((long)i * readable.Count / Sample)])];
         var best = marks.Select(mark => (Mark: mark, Draft: Draft(some, mark))).Where(d => d.Draft is not null).OrderBy(d => d.Draft!.Bits)
-            .Select(d => some == readable ? d.Draft : Draft(readable, d.Mark)).FirstOrDefault();
+            .Select(d => some == readable ? d.Draft : Draft(readable, d.Mark, d.Draft!.Fields)).FirstOrDefault();
         if (best is null) return new(null, all.Count, all, new Dictionary<string, string>());
         // A proposal with two readings of a name is none: the last additions go first.
         for (var layout = best.Layout; layout is not null; layout = layout.Simpler())
@@ -42,15 +42,17 @@ public static class NameLearner
         return new(null, all.Count, all, new Dictionary<string, string>());
     }
 
-    private sealed record Proposal(LearnedLayout Layout, double Bits);
+    private sealed record Proposal(LearnedLayout Layout, double Bits, int Fields);
 
-    private static Proposal? Draft(IReadOnlyList<string> names, char mark)
+    /// <param name="fields">How many fields the pattern has; null where the commonest numbers are all tried.</param>
+    private static Proposal? Draft(IReadOnlyList<string> names, char mark, int? fields = null)
     {
         var table = new NameTable(names, mark);
         Proposal? best = null;
         // The commonest numbers of fields, each tried as the pattern that the others are told by.
         foreach (var group in table.Rows.GroupBy(r => r.Fields.Count).OrderByDescending(g => g.Count()).Take(3))
         {
+            if (fields is { } only && group.Key != only) continue;
             if (group.Key > ConventionRules.MaxSlots || group.Count() * 5 < names.Count) continue;
             var layout = new LearnedLayout(mark);
             for (var field = 0; field < group.Key; field++)
@@ -62,7 +64,7 @@ public static class NameLearner
             if (layout.Slots.Count == 0) continue;
             layout.Settle();
             var bits = layout.Learn(table.Rows).Sum(ColumnGuess.BitsOf) + layout.Bits;
-            if (best is null || bits < best.Bits) best = new(layout, bits);
+            if (best is null || bits < best.Bits) best = new(layout, bits, group.Key);
         }
         return best;
     }

@@ -6,7 +6,9 @@ internal sealed class NameTable
     public NameTable(IReadOnlyList<string> names, char mark)
     {
         Mark = mark;
-        Rows = [.. names.Select(n => new Row(n, Cut(FileNames.Stem(n), mark)))];
+        // Most fields come again and again; each text is held once.
+        var texts = new HashSet<string>();
+        Rows = [.. names.Select(n => new Row(n, Cut(FileNames.Stem(n), mark, texts)))];
     }
 
     public char Mark { get; }
@@ -23,8 +25,9 @@ internal sealed class NameTable
     }
 
     // A date's own marks do not cut it.
-    private static List<string> Cut(string stem, char mark)
+    private static List<string> Cut(string stem, char mark, HashSet<string> texts)
     {
+        var known = texts.GetAlternateLookup<ReadOnlySpan<char>>();
         var fields = new List<string>();
         var from = 0;
         for (var i = 0; i <= stem.Length; i++)
@@ -35,7 +38,9 @@ internal sealed class NameTable
                 continue;
             }
             if (i < stem.Length && stem[i] != mark) continue;
-            fields.Add(stem[from..i]);
+            var field = stem.AsSpan(from..i);
+            if (!known.TryGetValue(field, out var text)) texts.Add(text = field.ToString());
+            fields.Add(text);
             from = i + 1;
         }
         return fields;

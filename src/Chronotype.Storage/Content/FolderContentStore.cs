@@ -1,6 +1,7 @@
 using System.Buffers;
 using System.Security.Cryptography;
 using Chronotype.Core.Content;
+using Chronotype.Storage.Content.Files;
 
 namespace Chronotype.Storage.Content;
 

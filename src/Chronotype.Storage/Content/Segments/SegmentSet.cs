@@ -1,0 +1,198 @@
+using System.Globalization;
+using Chronotype.Storage.Content.Files;
+
+namespace Chronotype.Storage.Content.Segments;
+
+/// <summary>All segments of a store, on this disk or on a shelf beyond it, to be read at any place.</summary>
+internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentShelf? shelf) : IDisposable
+{
+    private const int MaxOpen = 128;
+    private const string Extension = ".segment";
+
+    private readonly Lock gate = new();
+    private readonly SortedDictionary<uint, Segment> segments = [];
+    private readonly LinkedList<Segment> opened = new();
+
+    private sealed class Segment(uint number, ulong nonce, long length, bool isLocal)
+    {
+        public readonly uint Number = number;
+        public readonly ulong Nonce = nonce;
+        public long Length = length;
+        public bool IsLocal = isLocal;
+        public IStoreFile? File;
+
+        public string Name => NameOf(Number, Nonce);
+    }
+
+    /// <summary>The name tells the nonce a second time, so that no segment is lost with its header.</summary>
+    public static string NameOf(uint number, ulong nonce) => $"{number:d8}-{nonce:x16}{Extension}";
+
+    public string PathOf(uint number) => Path.Combine(folder, Get(number).Name);
+
+    /// <summary>Looks at what lies on the disk and on the shelf.</summary>
+    public void Load()
+    {
+        var shelved = shelf?.List() ?? new Dictionary<string, long>();
+        lock (gate)
+        {
+            foreach (var open in opened) open.File!.Dispose();
+            opened.Clear();
+            segments.Clear();
+            foreach (var (name, length) in shelved)
+            {
+                if (TryParse(name, out var number, out var nonce)) segments[number] = new Segment(number, nonce, length, isLocal: false);
+            }
+            foreach (var name in files.List(folder))
+            {
+                if (!TryParse(name, out var number, out var nonce)) continue;
+                using var file = files.Open(Path.Combine(folder, name), forWriting: false);
+                segments[number] = new Segment(number, nonce, file.Length, isLocal: true);
+            }
+        }
+    }
+
+    /// <summary>The segments' numbers, from the oldest.</summary>
+    public uint[] Numbers
+    {
+        get
+        {
+            lock (gate) return [.. segments.Keys];
+        }
+    }
+
+    /// <summary>Bytes of all segments.</summary>
+    public long TotalBytes
+    {
+        get
+        {
+            lock (gate) return segments.Values.Sum(s => s.Length);
+        }
+    }
+
+    /// <summary>The numbers of those that lie on this disk.</summary>
+    public uint[] LocalNumbers
+    {
+        get
+        {
+            lock (gate) return [.. segments.Values.Where(s => s.IsLocal).Select(s => s.Number)];
+        }
+    }
+
+    public bool Has(uint number)
+    {
+        lock (gate) return segments.ContainsKey(number);
+    }
+
+    public long LengthOf(uint number) => Get(number).Length;
+
+    public ulong NonceOf(uint number) => Get(number).Nonce;
+
+    public void Add(uint number, ulong nonce)
+    {
+        lock (gate) segments.Add(number, new Segment(number, nonce, 0, isLocal: true));
+    }
+
+    public void SetLength(uint number, long length) => Get(number).Length = length;
+
+    /// <summary>Deletes a segment for good.</summary>
+    public void Delete(uint number)
+    {
+        var segment = Get(number);
+        lock (gate)
+        {
+            segments.Remove(number);
+            Close(segment);
+        }
+        if (segment.IsLocal)
+        {
+            files.Delete(Path.Combine(folder, segment.Name));
+            files.FlushFolder(folder);
+        }
+        shelf?.Delete(segment.Name);
+    }
+
+    /// <summary>Moves a full segment to the shelf. It is read from there once it lies there whole.</summary>
+    public void Shelve(uint number)
+    {
+        var segment = Get(number);
+        if (shelf is null || !segment.IsLocal) return;
+        using (var file = files.Open(Path.Combine(folder, segment.Name), forWriting: false)) shelf.Place(segment.Name, file);
+        lock (gate)
+        {
+            segment.IsLocal = false;
+            Close(segment);
+        }
+        files.Delete(Path.Combine(folder, segment.Name));
+        files.FlushFolder(folder);
+    }
+
+    /// <summary>Reads at a place of a segment.</summary>
+    /// <returns>Fewer bytes than asked for only at the segment's end.</returns>
+    /// <exception cref="SegmentGoneException">The segment was deleted, so what it held stands elsewhere or is not needed any more.</exception>
+    public int Read(uint number, Span<byte> into, long at)
+    {
+        for (var tries = 0; ; tries++)
+        {
+            try
+            {
+                var (file, name) = Open(number);
+                return file is null ? shelf!.Read(name, into, at) : file.Read(into, at);
+            }
+            catch (Exception e) when (e is FileNotFoundException or ObjectDisposedException)
+            {
+                // Closed to make room for others, moved to the shelf, or deleted, in this very moment.
+                if (tries > 4 || !Has(number)) throw new SegmentGoneException(number, e);
+            }
+        }
+    }
+
+    public void Dispose()
+    {
+        lock (gate)
+        {
+            foreach (var segment in opened) segment.File!.Dispose();
+            opened.Clear();
+        }
+    }
+
+    private (IStoreFile? File, string Name) Open(uint number)
+    {
+        lock (gate)
+        {
+            if (!segments.TryGetValue(number, out var segment)) throw new SegmentGoneException(number, null);
+            if (!segment.IsLocal) return (null, segment.Name);
+            if (segment.File is null)
+            {
+                segment.File = files.Open(Path.Combine(folder, segment.Name), forWriting: false);
+                opened.AddFirst(segment);
+                if (opened.Count > MaxOpen) Close(opened.Last!.Value);
+            }
+            return (segment.File, segment.Name);
+        }
+    }
+
+    private void Close(Segment segment)
+    {
+        if (segment.File is null) return;
+        segment.File.Dispose();
+        segment.File = null;
+        opened.Remove(segment);
+    }
+
+    private Segment Get(uint number)
+    {
+        lock (gate) return segments.TryGetValue(number, out var segment) ? segment : throw new SegmentGoneException(number, null);
+    }
+
+    private static bool TryParse(string name, out uint number, out ulong nonce)
+    {
+        (number, nonce) = (0, 0);
+        var stem = name.EndsWith(Extension, StringComparison.Ordinal) ? name[..^Extension.Length] : "";
+        return stem.Length == 25 && stem[8] == '-'
+            && uint.TryParse(stem[..8], NumberStyles.None, CultureInfo.InvariantCulture, out number) && number > 0
+            && ulong.TryParse(stem[9..], NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture, out nonce);
+    }
+}
+
+/// <summary>A segment is not there any more.</summary>
+internal sealed class SegmentGoneException(uint number, Exception? inner) : IOException($"The segment {number} is not there.", inner);

@@ -22,7 +22,8 @@ public static class StudioServices
         // By a factory, so that the container closes it, and with it the hold on the folder, when it ends.
         services.AddSingleton(_ => data);
         services.TryAddSingleton(TimeProvider.System);
-        services.AddSingleton<IContentStore>(s => new FolderContentStore(s.GetRequiredService<DataFolder>().Content));
+        services.AddSingleton(s => ContentStore.Open(s.GetRequiredService<DataFolder>().Content, s.GetRequiredService<TimeProvider>()));
+        services.AddSingleton<IContentStore>(s => s.GetRequiredService<ContentStore>());
         services.AddSingleton<Previews>();
         services.AddSingleton<SaveQueue>();
         services.AddDbContext<StudioDb>(o => o.UseSqlite($"Data Source={data.Database}"));

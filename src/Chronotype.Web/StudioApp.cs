@@ -1,4 +1,5 @@
 using Chronotype.Storage;
+using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
 using Chronotype.Studio;
 using Chronotype.Studio.Background;
@@ -107,10 +108,14 @@ public static class StudioApp
         DownloadEndpoints.Map(app);
     }
 
-    /// <summary>Brings the database up to date before anyone is let in.</summary>
+    /// <summary>Brings the database and the content store up to date before anyone is let in.</summary>
     public static async Task PrepareAsync(WebApplication app)
     {
         await using var scope = app.Services.CreateAsyncScope();
         await scope.ServiceProvider.GetRequiredService<StudioDb>().PrepareAsync();
+        var store = scope.ServiceProvider.GetRequiredService<ContentStore>();
+        var (taken, damaged) = await FolderLayout.TakeOverAsync(store);
+        if (taken > 0) app.Logger.LogInformation("{Taken} files of an older layout were taken into the content store.", taken);
+        foreach (var file in damaged) app.Logger.LogError("{File} is not what its name says, so it was left where it is.", file);
     }
 }

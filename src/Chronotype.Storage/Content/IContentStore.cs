@@ -1,4 +1,5 @@
 using Chronotype.Core.Content;
+using Chronotype.Storage.Content.Segments;
 
 namespace Chronotype.Storage.Content;
 
@@ -13,30 +14,47 @@ public interface IContentStore
     Task<StagedContent> StageAsync(Stream content, CancellationToken cancel = default);
 
     /// <summary>Makes staged content visible and durable. Content that is there already is not written again.</summary>
-    /// <exception cref="StorageFullException">The disk is full; the content is still staged.</exception>
+    /// <exception cref="StorageFullException">The disk is full; nothing became visible, and it may be tried again.</exception>
+    /// <exception cref="IOException">What was staged could not be kept; nothing became visible.</exception>
     Task CommitAsync(StagedContent staged, CancellationToken cancel = default);
 
-    /// <summary>A seekable stream of committed content.</summary>
+    /// <summary>A seekable stream of committed content, which reads only what is asked for, and checks what it reads.</summary>
     /// <exception cref="MissingContentException">Nothing of this hash is there.</exception>
+    /// <exception cref="DamagedContentException">Met while reading; nothing damaged is ever given.</exception>
     Stream OpenRead(ContentHash hash);
 
     bool Has(ContentHash hash);
 }
 
 /// <summary>Content that is on disk and not yet visible. Disposing it throws away what was not committed.</summary>
-public sealed class StagedContent(string path, ContentHash hash, long size) : IDisposable
+public sealed class StagedContent : IDisposable
 {
-    internal string Path { get; } = path;
+    private readonly ContentStore store;
+    private readonly InUse.Stage stage;
 
-    public ContentHash Hash { get; } = hash;
+    internal StagedContent(ContentStore store, InUse.Stage stage, ContentHash hash, long size, long newBytes, Part root, int generation)
+    {
+        (this.store, this.stage) = (store, stage);
+        (Hash, Size, NewBytes, Root, Generation) = (hash, size, newBytes, root, generation);
+    }
+
+    public ContentHash Hash { get; }
 
     /// <summary>Bytes.</summary>
-    public long Size { get; } = size;
+    public long Size { get; }
+
+    /// <summary>Bytes on disk that staging it took, beyond what was there.</summary>
+    public long NewBytes { get; }
+
+    internal Part Root { get; }
+
+    /// <summary>The writer's generation when staging began.</summary>
+    internal int Generation { get; }
 
     /// <summary>A seekable stream of what was staged, before it is committed.</summary>
-    public Stream OpenRead() => new FileStream(Path, FileMode.Open, FileAccess.Read, FileShare.Read | FileShare.Delete);
+    public Stream OpenRead() => store.OpenRead(this);
 
-    public void Dispose() => File.Delete(Path);
+    public void Dispose() => stage.Dispose();
 }
 
 /// <summary>The disk that content is kept on is full.</summary>
@@ -49,3 +67,14 @@ public sealed class MissingContentException(ContentHash hash)
 {
     public ContentHash Hash { get; } = hash;
 }
+
+/// <summary>Content cannot be read as it was written.</summary>
+public sealed class DamagedContentException(ContentHash hash, Exception inner)
+    : IOException($"The content {hash} is damaged on disk here, so it is not given out. Its other parts and all other content are not touched; hand in any copy of it to repair it.", inner)
+{
+    public ContentHash Hash { get; } = hash;
+}
+
+/// <summary>Another process writes to the store.</summary>
+public sealed class StoreInUseException(string folder, Exception inner)
+    : IOException($"The store {folder} is in use by another Chronotype. Stop that one first; until then the store can only be read.", inner);

@@ -62,23 +62,14 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
         lock (gate) recent[key] = location;
     }
 
-    /// <summary>Forgets what came lately from a place of a segment on.</summary>
-    public void Forget(uint segment, long from)
+    /// <summary>Forgets what is not on disk yet.</summary>
+    public void ForgetRecent()
     {
-        lock (gate)
-        {
-            foreach (var (key, location) in recent)
-            {
-                if (location.Segment == segment && location.Offset >= from) recent.Remove(key);
-            }
-        }
+        lock (gate) recent.Clear();
     }
 
-    /// <returns>False where nothing of this key is there, or what was there is dropped.</returns>
+    /// <summary>Where the newest record of a key stands, one that drops a content included.</summary>
     /// <exception cref="IndexDamagedException">The answer stands in a damaged page.</exception>
-    public bool TryFind(RecordKey key, out Location location) => TryFindRaw(key, out location) && !location.IsDropped;
-
-    /// <summary>Finds also the record that drops a content.</summary>
     public bool TryFindRaw(RecordKey key, out Location location)
     {
         while (true)
@@ -140,7 +131,8 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
     /// <summary>Writes what is in memory to disk. Nothing may be added meanwhile, and all of it must be durable in its segments.</summary>
     /// <param name="segment">All records before this place are known.</param>
     /// <param name="offset">Bytes from that segment's beginning.</param>
-    public void Checkpoint(uint segment, long offset)
+    /// <param name="mergeAll">Whether all runs become one, without what was compacted away.</param>
+    public void Checkpoint(uint segment, long offset, bool mergeAll = false)
     {
         IndexEntry[] fresh;
         lock (gate) fresh = [.. recent.Select(e => new IndexEntry(e.Key, e.Value))];
@@ -150,12 +142,12 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
         var written = new List<uint>();
         try
         {
-            if (fresh.Length > 0)
+            if (fresh.Length > 0 || (mergeAll && kept.Count > 0))
             {
                 IEnumerable<IndexEntry> entries = fresh;
                 long count = fresh.Length;
                 // All that are too small to stand before the new one go into it at once.
-                while (kept.Count > 0 && kept[^1].Entries < Growth * count)
+                while (kept.Count > 0 && (mergeAll || kept[^1].Entries < Growth * count))
                 {
                     entries = Merged(kept[^1].All(), entries);
                     count += kept[^1].Entries;

@@ -64,14 +64,20 @@ internal static class PartList
         return bytes;
     }
 
-    public static Part[] Read(ReadOnlySpan<byte> bytes)
+    /// <summary>Reads a list, and trusts nothing of it that does not fit what names it.</summary>
+    /// <exception cref="RecordUnreadableException">The bytes are not this list.</exception>
+    public static Part[] Open(ReadOnlySpan<byte> bytes, Part list)
     {
+        if (bytes.Length <= HeaderBytes || (bytes.Length - HeaderBytes) % EntryBytes != 0 || bytes[0] != list.Level - 1 || Digest.Of(bytes) != list.Id)
+            throw new RecordUnreadableException(list.Key, "it is not the list that was written");
         var parts = new Part[(bytes.Length - HeaderBytes) / EntryBytes];
+        var total = 0L;
         for (var i = 0; i < parts.Length; i++)
         {
             var entry = bytes[(HeaderBytes + i * EntryBytes)..];
             parts[i] = new Part(Digest.Read(entry), bytes[0], BinaryPrimitives.ReadInt64LittleEndian(entry[Digest.Length..]));
+            total += parts[i].Length;
         }
-        return parts;
+        return total == list.Length ? parts : throw new RecordUnreadableException(list.Key, "its parts have other lengths");
     }
 }

@@ -46,7 +46,7 @@ internal readonly record struct RecordHeader(RecordKind Kind, Codec Codec, uint 
 /// <summary>The bytes of a segment, as docs/storage.md tells them. All numbers are little-endian.</summary>
 internal static class SegmentFormat
 {
-    public const int SegmentHeaderBytes = 64, RecordHeaderBytes = 56;
+    public const int SegmentHeaderBytes = 64, RecordHeaderBytes = 56, EndRecordBytes = RecordHeaderBytes + 16;
 
     /// <summary>About as long as a segment becomes, in bytes.</summary>
     public const int FullBytes = 64 << 20;
@@ -103,6 +103,9 @@ internal static class SegmentFormat
             BinaryPrimitives.ReadUInt32LittleEndian(bytes[8..]), BinaryPrimitives.ReadUInt64LittleEndian(bytes[12..]), Digest.Read(bytes[20..]));
         return header.Kind is >= RecordKind.Chunk and <= RecordKind.End && header.Codec <= Codec.Zstd && header.Stored <= MaxPayload && header.Raw <= MaxPayload;
     }
+
+    /// <summary>Up to where, says an end record's payload, a segment holds records; the rest before the end is what a crash left.</summary>
+    public static long WholeUpTo(ReadOnlySpan<byte> endPayload) => endPayload.Length < 16 ? 0 : BinaryPrimitives.ReadInt64LittleEndian(endPayload[8..]);
 
     public static ulong PayloadCheck(ReadOnlySpan<byte> payload) => XxHash3.HashToUInt64(payload);
 

@@ -83,6 +83,8 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentShelf
         lock (gate) return segments.ContainsKey(number);
     }
 
+    public bool IsLocal(uint number) => Get(number).IsLocal;
+
     public long LengthOf(uint number) => Get(number).Length;
 
     public ulong NonceOf(uint number) => Get(number).Nonce;
@@ -94,21 +96,31 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentShelf
 
     public void SetLength(uint number, long length) => Get(number).Length = length;
 
-    /// <summary>Deletes a segment for good.</summary>
+    /// <summary>Deletes a segment for good. What it held must stand elsewhere, or be needed no more.</summary>
     public void Delete(uint number)
     {
         var segment = Get(number);
+        // Only when it is surely gone is it forgotten, so that nothing of it comes back unforeseen.
+        shelf?.Delete(segment.Name);
+        files.Delete(Path.Combine(folder, segment.Name));
+        files.FlushFolder(folder);
         lock (gate)
         {
             segments.Remove(number);
             Close(segment);
         }
-        if (segment.IsLocal)
+    }
+
+    /// <summary>Deletes segments that were never begun: a crash came before their header stood, and no record comes before that.</summary>
+    public void DeleteUnbegun()
+    {
+        Span<byte> header = stackalloc byte[SegmentFormat.SegmentHeaderBytes];
+        foreach (var number in LocalNumbers)
         {
-            files.Delete(Path.Combine(folder, segment.Name));
-            files.FlushFolder(folder);
+            var length = LengthOf(number);
+            if (length < header.Length || (length == header.Length && Read(number, header, 0) == header.Length && !SegmentFormat.TryReadSegmentHeader(header, out _)))
+                Delete(number);
         }
-        shelf?.Delete(segment.Name);
     }
 
     /// <summary>Moves a full segment to the shelf. It is read from there once it lies there whole.</summary>

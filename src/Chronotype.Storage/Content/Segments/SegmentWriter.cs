@@ -4,6 +4,12 @@ using Chronotype.Storage.Content.Files;
 
 namespace Chronotype.Storage.Content.Segments;
 
+/// <param name="Done">Whether the records were appended.</param>
+/// <param name="Ended">Whether a segment became full on the way.</param>
+/// <param name="First">The number of the segment where the first record stands.</param>
+/// <param name="Last">The number of the segment where the last record stands.</param>
+internal readonly record struct Appended(bool Done, bool Ended, uint First, uint Last);
+
 /// <summary>
 /// Appends records to the newest segment. What could not be written or flushed is taken back, and what was not flushed is not
 /// trusted any more once a flush has failed, since a later one says nothing about it.
@@ -12,6 +18,9 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
 {
     private readonly Lock flushing = new();
     private Active? active;
+
+    // Ended by nothing yet, and not to be gone on with: what a crash or a disk that failed left.
+    private (uint Number, long WholeUpTo, uint Records)? leftOpen;
 
     private sealed class Active(uint number, ulong nonce, IStoreFile file, long end, uint records)
     {
@@ -34,52 +43,26 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
     /// <summary>Grows when something that was appended was lost again.</summary>
     public int Generation { get; private set; }
 
-    /// <summary>Where the next record will stand.</summary>
-    public (uint Segment, long Offset) End
-    {
-        get
-        {
-            lock (Gate) return active is { } a ? (a.Number, a.End) : (segments.Numbers.LastOrDefault() + 1, 0);
-        }
-    }
-
     /// <summary>Goes on in a segment that is not full yet.</summary>
     public void Resume(uint number, long end, uint records) =>
         active = new Active(number, segments.NonceOf(number), files.Open(segments.PathOf(number), forWriting: true), end, records);
 
+    /// <summary>Does not go on in the last segment, but ends it before another is begun.</summary>
+    /// <param name="wholeUpTo">What stands behind is no record.</param>
+    public void Leave(uint number, long wholeUpTo, uint records) => leftOpen = (number, wholeUpTo, records);
+
     /// <summary>Appends all records of a batch. They are readable when this returns, and durable after <see cref="Flush"/>.</summary>
-    /// <returns>True when a segment became full on the way.</returns>
+    /// <param name="unless">Asked under the gate, just before; where it answers true nothing is appended.</param>
     /// <exception cref="IOException">Nothing of what had not been flushed in this segment can be relied on; the generation says so.</exception>
-    public bool Append(RecordBatch batch)
+    public Appended Append(RecordBatch batch, Func<bool>? unless = null)
     {
         lock (Gate)
         {
-            var sealedOne = false;
-            for (var done = 0; done < batch.Records.Count;)
-            {
-                var to = active ??= Begin();
-                var first = done;
-                var length = 0;
-                for (; done < batch.Records.Count && (length == 0 || to.End + length + batch.Records[done].Length <= fullBytes); done++)
-                {
-                    var (_, start, recordLength) = batch.Records[done];
-                    SegmentFormat.Seal(batch.Slice(start, recordLength), to.Nonce, to.End + length);
-                    length += recordLength;
-                }
-                var at = to.End;
-                Write(to, batch.Slice(batch.Records[first].Start, length), (uint)(done - first));
-                for (var i = first; i < done; i++)
-                {
-                    var (key, start, recordLength) = batch.Records[i];
-                    var offset = (uint)(at + start - batch.Records[first].Start);
-                    Added(key, key.Kind == RecordKind.Drop ? Location.Dropped(to.Number, offset) : new Location(to.Number, offset, (uint)recordLength - SegmentFormat.RecordHeaderBytes));
-                }
-                if (to.End < fullBytes && done == batch.Records.Count) break;
-                EndSegment(to);
-                sealedOne = true;
-            }
-            return sealedOne;
+            // A segment that ends is flushed, and flushes stand in line: of two at once, only one would be told of an error.
+            var mayEnd = (active?.End ?? SegmentFormat.SegmentHeaderBytes) + batch.Bytes >= fullBytes;
+            if (!mayEnd || flushing.IsHeldByCurrentThread) return unless?.Invoke() == true ? default : AppendHeld(batch);
         }
+        lock (flushing) return Append(batch, unless);
     }
 
     /// <summary>Makes all that was appended before this call durable.</summary>
@@ -101,8 +84,8 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
             }
             catch (ObjectDisposedException)
             {
-                // Ended in this very moment, which flushes, or given up by a write that failed.
-                lock (Gate) if (flushed.Durable < end) throw new IOException("The segment could not be written to its end.");
+                // Given up by a write that failed.
+                throw new IOException("The segment could not be written to its end.");
             }
             catch
             {
@@ -110,6 +93,36 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
                 throw;
             }
             lock (Gate) flushed.Durable = Math.Max(flushed.Durable, end);
+        }
+    }
+
+    /// <summary>Makes everything durable and, before anything else can be appended, does something that relies on it.</summary>
+    /// <param name="act">Gets the place where the next record will stand.</param>
+    /// <param name="inNewSegment">Whether the segment is ended first, and a new one begun.</param>
+    public void WhenDurable(Action<uint, long> act, bool inNewSegment = false)
+    {
+        lock (flushing)
+        {
+            lock (Gate)
+            {
+                if (inNewSegment && active is { Records: > 0 }) EndSegment(active);
+                if (inNewSegment) active ??= Begin();
+                if (active is { } a && a.Durable < a.End)
+                {
+                    try
+                    {
+                        a.File.Flush();
+                    }
+                    catch
+                    {
+                        Abandon(a, a.Durable);
+                        throw;
+                    }
+                    a.Durable = a.End;
+                }
+                if (active is { } now) act(now.Number, now.End);
+                else act(segments.Numbers.LastOrDefault() + 1, 0);
+            }
         }
     }
 
@@ -123,8 +136,39 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
         }
     }
 
+    private Appended AppendHeld(RecordBatch batch)
+    {
+        var (first, last, ended) = (0u, 0u, false);
+        for (var done = 0; done < batch.Records.Count;)
+        {
+            var to = active ??= Begin();
+            (first, last) = (first == 0 ? to.Number : first, to.Number);
+            var from = done;
+            var length = 0;
+            for (; done < batch.Records.Count && (length == 0 || to.End + length + batch.Records[done].Length <= fullBytes); done++)
+            {
+                var (_, start, recordLength) = batch.Records[done];
+                SegmentFormat.Seal(batch.Slice(start, recordLength), to.Nonce, to.End + length);
+                length += recordLength;
+            }
+            var at = to.End;
+            Write(to, batch.Slice(batch.Records[from].Start, length), (uint)(done - from));
+            for (var i = from; i < done; i++)
+            {
+                var (key, start, recordLength) = batch.Records[i];
+                var offset = (uint)(at + start - batch.Records[from].Start);
+                Added(key, key.Kind == RecordKind.Drop ? Location.Dropped(to.Number, offset) : new Location(to.Number, offset, (uint)recordLength - SegmentFormat.RecordHeaderBytes));
+            }
+            if (to.End < fullBytes && done == batch.Records.Count) break;
+            EndSegment(to);
+            ended = true;
+        }
+        return new Appended(true, ended, first, last);
+    }
+
     private Active Begin()
     {
+        EndLeftOpen();
         var number = segments.Numbers.LastOrDefault() + 1;
         var nonce = BinaryPrimitives.ReadUInt64LittleEndian(RandomNumberGenerator.GetBytes(8));
         var path = Path.Combine(folder, SegmentSet.NameOf(number, nonce));
@@ -172,14 +216,43 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
         segments.SetLength(to.Number, to.End);
     }
 
+    private void EndLeftOpen()
+    {
+        if (leftOpen is not { } left) return;
+        using (var file = files.Open(segments.PathOf(left.Number), forWriting: true))
+        {
+            var at = file.Length;
+            var batch = EndRecord(segments.NonceOf(left.Number), at, left.WholeUpTo, left.Records);
+            try
+            {
+                file.Write(batch.Slice(0, batch.Bytes), at);
+                file.Flush();
+                file.Truncate(at + batch.Bytes);
+            }
+            catch
+            {
+                file.Truncate(at);
+                throw;
+            }
+            segments.SetLength(left.Number, at + batch.Bytes);
+        }
+        leftOpen = null;
+    }
+
+    private static RecordBatch EndRecord(ulong nonce, long at, long wholeUpTo, uint records)
+    {
+        var batch = new RecordBatch(SegmentFormat.EndRecordBytes);
+        Span<byte> payload = stackalloc byte[SegmentFormat.EndRecordBytes - SegmentFormat.RecordHeaderBytes];
+        BinaryPrimitives.WriteUInt32LittleEndian(payload, records);
+        BinaryPrimitives.WriteInt64LittleEndian(payload[8..], wholeUpTo);
+        batch.Add(new RecordKey(RecordKind.End, Digest.Of(payload)), Codec.Plain, payload.Length, payload);
+        SegmentFormat.Seal(batch.Slice(0, batch.Bytes), nonce, at);
+        return batch;
+    }
+
     private void EndSegment(Active full)
     {
-        var batch = new RecordBatch(128);
-        Span<byte> payload = stackalloc byte[16];
-        BinaryPrimitives.WriteUInt32LittleEndian(payload, full.Records);
-        BinaryPrimitives.WriteInt64LittleEndian(payload[8..], full.End);
-        batch.Add(new RecordKey(RecordKind.End, Digest.Of(payload)), Codec.Plain, payload.Length, payload);
-        SegmentFormat.Seal(batch.Slice(0, batch.Bytes), full.Nonce, full.End);
+        var batch = EndRecord(full.Nonce, full.End, full.End, full.Records);
         Write(full, batch.Slice(0, batch.Bytes), 1);
         try
         {
@@ -201,9 +274,10 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
         Generation++;
         TryTruncate(lost, from);
         segments.SetLength(lost.Number, from);
-        Lost(lost.Number, from);
         if (active == lost) active = null;
+        leftOpen = (lost.Number, from, lost.Records);
         lost.File.Dispose();
+        Lost(lost.Number, from);
     }
 
     private static bool TryTruncate(Active to, long length)

@@ -1,0 +1,82 @@
+using Chronotype.Core.Content;
+using Chronotype.Storage.Content.Segments;
+
+namespace Chronotype.Storage.Content.Care;
+
+/// <summary>What keeps a store in order, all of it while the store is in use.</summary>
+public sealed class StoreCare
+{
+    private readonly RecordStore records;
+    private readonly InUse inUse;
+    private readonly SemaphoreSlim compacting = new(1);
+
+    internal StoreCare(RecordStore records, InUse inUse) => (this.records, this.inUse) = (records, inUse);
+
+    /// <summary>All contents, from the oldest; those whose own record is damaged are left out, and verifying lists them.</summary>
+    public IEnumerable<ContentEntry> Contents()
+    {
+        foreach (var (content, _) in ContentWalk.ContentsOf(records))
+        {
+            ContentRecord record;
+            try
+            {
+                record = ContentRecord.Read(records.Load(new RecordKey(RecordKind.Content, content)));
+            }
+            catch (RecordUnreadableException)
+            {
+                continue;
+            }
+            yield return new ContentEntry(content.ToContentHash(), record.Size, record.NewBytes, record.KeptAt);
+        }
+    }
+
+    /// <summary>Reads everything, or a sample, and holds it against what it was when it was written.</summary>
+    /// <param name="share">The share of the segments that is read, above 0 and up to 1; they are drawn by chance.</param>
+    public Verified Verify(double share = 1, IProgress<StoreProgress>? progress = null, CancellationToken cancel = default) =>
+        new Verification(records).Run(share, progress, cancel);
+
+    /// <summary>Frees on disk what no content needs any more.</summary>
+    /// <exception cref="StoreDamagedException">What is needed cannot be told; nothing was freed.</exception>
+    /// <exception cref="InvalidOperationException">It is running already.</exception>
+    public CompactionResult Compact(IProgress<StoreProgress>? progress = null, CancellationToken cancel = default)
+    {
+        if (!compacting.Wait(0, CancellationToken.None)) throw new InvalidOperationException("The store is being compacted already.");
+        try
+        {
+            return new Compaction(records, inUse).Run(progress, cancel);
+        }
+        finally
+        {
+            compacting.Release();
+        }
+    }
+
+    /// <summary>Makes the index anew from the segments alone.</summary>
+    public void RebuildIndex(IProgress<StoreProgress>? progress = null) => records.Rebuild(progress);
+
+    /// <summary>Bytes on disk that would be needed by nothing any more if these contents were dropped. Hashes that are not there count for nothing.</summary>
+    public long OnlyHeldBy(IReadOnlySet<ContentHash> contents) => new Accounting(records).OnlyHeldBy(contents);
+
+    /// <summary>What each of several groups of contents holds alone, and what it shares with other groups or contents in none.</summary>
+    public IReadOnlyList<Holding> Account(IReadOnlyList<IReadOnlySet<ContentHash>> groups) => new Accounting(records).Of(groups);
+
+    public StoreStat Stat()
+    {
+        long needed = 0, contents = 0, bytes = 0;
+        var walk = new ContentWalk(records) { OnMet = at => needed += at.RecordBytes, OnUnreadable = _ => { } };
+        foreach (var (content, _) in ContentWalk.ContentsOf(records)) walk.Visit(content);
+        foreach (var content in Contents()) (contents, bytes) = (contents + 1, bytes + content.Size);
+        var segments = records.Segments.Numbers;
+        return new StoreStat(contents, bytes, walk.Met.Count, segments.Length, records.Segments.TotalBytes, needed, records.Index.Bytes, records.Shelf?.Name);
+    }
+}
+
+/// <param name="Contents">How many contents are kept.</param>
+/// <param name="ContentBytes">Bytes of all of them, each for itself.</param>
+/// <param name="Records">How many records they need: chunks, lists of chunks, and one for each content.</param>
+/// <param name="Segments">How many segment files there are.</param>
+/// <param name="SegmentBytes">Bytes of all segment files.</param>
+/// <param name="NeededBytes">Bytes of the records that the contents need. The rest can be freed, but for headers.</param>
+/// <param name="IndexBytes">Bytes of the index.</param>
+/// <param name="Shelf">Where full segments are kept beyond this disk; null for nowhere.</param>
+public sealed record StoreStat(long Contents, long ContentBytes, long Records, int Segments, long SegmentBytes, long NeededBytes, long IndexBytes, string? Shelf);

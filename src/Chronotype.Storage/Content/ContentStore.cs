@@ -1,0 +1,207 @@
+using System.Security.Cryptography;
+using Chronotype.Core.Content;
+using Chronotype.Storage.Content.Care;
+using Chronotype.Storage.Content.Files;
+using Chronotype.Storage.Content.Reading;
+using Chronotype.Storage.Content.Segments;
+
+namespace Chronotype.Storage.Content;
+
+/// <summary>
+/// Content as chunks that are kept once, however many contents hold them, in segment files that are only ever appended to.
+/// docs/storage.md tells the bytes and the promises. All members may be called at once.
+/// </summary>
+public sealed class ContentStore : IContentStore, IDisposable
+{
+    private const int BlockBytes = 1 << 20;
+
+    private readonly TimeProvider time;
+    private readonly InUse inUse;
+
+    private ContentStore(IStoreFiles files, string folder, ISegmentShelf? shelf, StoreSettings settings, TimeProvider time)
+    {
+        this.time = time;
+        Folder = Path.GetFullPath(folder);
+        Records = new RecordStore(files, Folder, shelf, settings);
+        inUse = new InUse(Records);
+        Care = new StoreCare(Records, inUse);
+    }
+
+    /// <summary>Opens a store to read and write, making it where there is none. What an older layout left there is taken over.</summary>
+    /// <param name="folder">A folder that one process at a time writes to.</param>
+    /// <exception cref="StoreInUseException">Another process writes to it.</exception>
+    /// <exception cref="StoreVersionException">A later version of the program wrote it.</exception>
+    public static ContentStore Open(string folder, TimeProvider? time = null) =>
+        Open(DiskFiles.Instance, folder, null, new StoreSettings(), time);
+
+    /// <summary>Opens a store to read, also while another process writes to it. It is seen as it was at this moment.</summary>
+    /// <exception cref="DirectoryNotFoundException">There is no store.</exception>
+    /// <exception cref="StoreVersionException">A later version of the program wrote it.</exception>
+    public static ContentStore OpenReadOnly(string folder) => Directory.Exists(Path.Combine(folder, RecordStore.SegmentFolder))
+        ? Open(DiskFiles.Instance, folder, null, new StoreSettings(IsReadOnly: true))
+        : throw new DirectoryNotFoundException($"There is no content store in {Path.GetFullPath(folder)}.");
+
+    internal static ContentStore Open(IStoreFiles files, string folder, ISegmentShelf? shelf, StoreSettings settings, TimeProvider? time = null) =>
+        new(files, folder, shelf, settings, time ?? TimeProvider.System);
+
+    public string Folder { get; }
+
+    /// <summary>Verifying, compacting, accounting, rebuilding.</summary>
+    public StoreCare Care { get; }
+
+    internal RecordStore Records { get; }
+
+    public Task<StagedContent> StageAsync(Stream content, CancellationToken cancel = default) => StageAsync(content, mustBeReadable: false, cancel);
+
+    public Task CommitAsync(StagedContent staged, CancellationToken cancel = default)
+    {
+        var key = new RecordKey(RecordKind.Content, Digest.From(staged.Hash));
+        var (writer, index) = (Records.Writer, Records.Index);
+        // What a content consists of is durable before anything names it, so that a record which names it is proof of it.
+        writer.Flush();
+        RecordBatch batch = new(256);
+        Span<byte> payload = stackalloc byte[ContentRecord.Bytes];
+        new ContentRecord(staged.Size, staged.Root, staged.NewBytes + SegmentFormat.RecordHeaderBytes + ContentRecord.Bytes, time.GetUtcNow()).Write(payload);
+        batch.Add(key, Codec.Plain, payload.Length, payload);
+        var isLost = false;
+        Records.Append(batch, unless: () => (isLost = writer.Generation != staged.Generation) || (index.TryFindRaw(key, out var there) && !there.IsDropped));
+        writer.Flush();
+        if (isLost || writer.Generation != staged.Generation)
+            throw new IOException("The disk failed while this was being stored, so it is not kept. Nothing that was stored before is lost; save it again.");
+        return Task.CompletedTask;
+    }
+
+    public Stream OpenRead(ContentHash hash)
+    {
+        var record = RecordOf(hash);
+        return new ContentStream(Records, hash, record.Root, record.Size);
+    }
+
+    public bool Has(ContentHash hash) => Records.TryFind(new RecordKey(RecordKind.Content, Digest.From(hash)), out _);
+
+    /// <summary>What is known of a content.</summary>
+    /// <exception cref="MissingContentException">Nothing of this hash is there.</exception>
+    /// <exception cref="DamagedContentException">Its own record is damaged.</exception>
+    public ContentEntry EntryOf(ContentHash hash)
+    {
+        var record = RecordOf(hash);
+        return new ContentEntry(hash, record.Size, record.NewBytes, record.KeptAt);
+    }
+
+    /// <summary>Takes a content back. Its bytes are freed by the next compaction, so far as nothing else needs them.</summary>
+    /// <returns>False where nothing of this hash was there.</returns>
+    public bool Drop(ContentHash hash)
+    {
+        var key = new RecordKey(RecordKind.Content, Digest.From(hash));
+        var batch = new RecordBatch(128);
+        batch.Add(key with { Kind = RecordKind.Drop }, Codec.Plain, 0, []);
+        var appended = Records.Append(batch, unless: () => !Records.Index.TryFindRaw(key, out var there) || there.IsDropped);
+        Records.Writer.Flush();
+        return appended.Done;
+    }
+
+    /// <summary>Takes in a copy of a content, and keeps anew whatever of it is missing or damaged here.</summary>
+    /// <returns>The content; its <see cref="StagedContent.NewBytes"/> say how much had to be kept anew.</returns>
+    public async Task<StagedContent> RepairAsync(Stream copy, CancellationToken cancel = default)
+    {
+        var staged = await StageAsync(copy, mustBeReadable: true, cancel);
+        try
+        {
+            if (Has(staged.Hash) && !IsRecordReadable(staged.Hash)) Drop(staged.Hash);
+            await CommitAsync(staged, cancel);
+            return staged;
+        }
+        catch
+        {
+            staged.Dispose();
+            throw;
+        }
+    }
+
+    public void Dispose()
+    {
+        Records.Dispose();
+        inUse.Dispose();
+    }
+
+    internal Stream OpenRead(StagedContent staged) => new ContentStream(Records, staged.Hash, staged.Root, staged.Size);
+
+    private bool IsRecordReadable(ContentHash hash)
+    {
+        try
+        {
+            RecordOf(hash);
+            return true;
+        }
+        catch (DamagedContentException)
+        {
+            return false;
+        }
+    }
+
+    private ContentRecord RecordOf(ContentHash hash)
+    {
+        try
+        {
+            return ContentRecord.Read(Records.Load(new RecordKey(RecordKind.Content, Digest.From(hash))));
+        }
+        catch (RecordUnreadableException e)
+        {
+            throw e.IsMissing ? new MissingContentException(hash) : new DamagedContentException(hash, e);
+        }
+    }
+
+    private async Task<StagedContent> StageAsync(Stream content, bool mustBeReadable, CancellationToken cancel)
+    {
+        var generation = Records.Writer.Generation;
+        var stage = inUse.Begin();
+        try
+        {
+            using var sha = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+            var intake = new Intake(Records, stage, mustBeReadable);
+            var (block, next) = (new byte[BlockBytes], Array.Empty<byte>());
+            var read = await FillAsync(content, block, cancel);
+            long size = read;
+            while (read == BlockBytes)
+            {
+                // While one core hashes the whole and another cuts, hashes and keeps the parts, the next block is read.
+                if (next.Length == 0) next = new byte[BlockBytes];
+                var now = block;
+                var hashing = Task.Run(() => sha.AppendData(now), CancellationToken.None);
+                var keeping = Task.Run(() => intake.Add(now), CancellationToken.None);
+                try
+                {
+                    read = await FillAsync(content, next, cancel);
+                }
+                finally
+                {
+                    await Task.WhenAll(hashing, keeping);
+                }
+                size += read;
+                (block, next) = (next, block);
+            }
+            sha.AppendData(block, 0, read);
+            intake.Add(block.AsSpan(0, read));
+            var root = intake.Finish();
+            return new StagedContent(this, stage, ContentHash.FromDigest(sha.GetHashAndReset()), size, intake.NewBytes, root, generation);
+        }
+        catch
+        {
+            stage.Dispose();
+            throw;
+        }
+    }
+
+    private static async Task<int> FillAsync(Stream content, byte[] block, CancellationToken cancel)
+    {
+        var filled = 0;
+        for (int read; filled < block.Length && (read = await content.ReadAsync(block.AsMemory(filled), cancel)) > 0;) filled += read;
+        return filled;
+    }
+}
+
+/// <summary>A content of the store.</summary>
+/// <param name="Size">Bytes.</param>
+/// <param name="NewBytes">Bytes on disk that it took when it was kept, beyond what was there.</param>
+/// <param name="KeptAt">When it was kept, in UTC.</param>
+public sealed record ContentEntry(ContentHash Hash, long Size, long NewBytes, DateTimeOffset KeptAt);

@@ -1,0 +1,314 @@
+using Chronotype.Storage.Content.Files;
+using Chronotype.Storage.Content.Index;
+
+namespace Chronotype.Storage.Content.Segments;
+
+/// <param name="IsReadOnly">Nothing is written, and another process may be writing.</param>
+/// <param name="FullBytes">About as long as a segment becomes, in bytes.</param>
+internal sealed record StoreSettings(bool IsReadOnly = false, long FullBytes = SegmentFormat.FullBytes);
+
+/// <summary>Records in segments, found by the index. It knows nothing of what they mean.</summary>
+internal sealed class RecordStore : IDisposable
+{
+    public const string SegmentFolder = "segments", IndexFolder = "index", LockFile = "lock";
+
+    // About 40 MB of memory.
+    private const int MostRecent = 400_000;
+
+    private readonly IDisposable? held;
+    private readonly SegmentWriter? writer;
+    private readonly Lock gate;
+
+    // Odd while the index is being made anew, or lacks what was forgotten in haste.
+    private volatile int changes;
+    private bool mustRelearn;
+
+    /// <summary>Opens the records in a folder, making it where there is none.</summary>
+    /// <exception cref="IOException">Another process holds the folder, or it cannot be read.</exception>
+    /// <exception cref="StoreVersionException">A later version of the program wrote it.</exception>
+    public RecordStore(IStoreFiles files, string folder, ISegmentShelf? shelf, StoreSettings settings)
+    {
+        string segmentFolder = Path.Combine(folder, SegmentFolder), indexFolder = Path.Combine(folder, IndexFolder);
+        (Shelf, FullBytes) = (shelf, settings.FullBytes);
+        try
+        {
+            if (!settings.IsReadOnly)
+            {
+                files.CreateFolder(segmentFolder);
+                files.CreateFolder(indexFolder);
+                held = Hold(files, folder);
+            }
+            Segments = new SegmentSet(files, segmentFolder, shelf);
+            Segments.Load();
+            Index = new StoreIndex(files, indexFolder, Segments);
+            if (!settings.IsReadOnly)
+            {
+                writer = new SegmentWriter(files, segmentFolder, Segments, settings.FullBytes)
+                {
+                    Added = (key, at) => Index.Add(key, at),
+                    Lost = Relearn,
+                };
+            }
+            gate = writer?.Gate ?? new Lock();
+            Open();
+        }
+        catch
+        {
+            Dispose();
+            throw;
+        }
+    }
+
+    /// <summary>About as long as a segment becomes, in bytes.</summary>
+    public long FullBytes { get; }
+
+    public SegmentSet Segments { get; } = null!;
+    public StoreIndex Index { get; } = null!;
+    public ISegmentShelf? Shelf { get; }
+
+    /// <exception cref="InvalidOperationException">The store was opened to be read.</exception>
+    public SegmentWriter Writer => writer ?? throw new InvalidOperationException("The store was opened to be read only.");
+
+    /// <summary>How often the index was made anew since the store was opened.</summary>
+    public int Rebuilt { get; private set; }
+
+    /// <summary>Appends records, and writes the index when a segment became full.</summary>
+    /// <param name="unless">See <see cref="SegmentWriter.Append"/>. It asks the index itself, since the gate is held.</param>
+    public Appended Append(RecordBatch batch, Func<bool>? unless = null)
+    {
+        for (var tries = 0; ; tries++)
+        {
+            try
+            {
+                var appended = Writer.Append(batch, unless);
+                if (appended.Ended) TryCheckpoint();
+                return appended;
+            }
+            catch (IndexDamagedException) when (tries < 2)
+            {
+                Rebuild();
+            }
+        }
+    }
+
+    /// <summary>Where the newest record of a key stands.</summary>
+    public bool TryFind(RecordKey key, out Location location) => TryFindRaw(key, out location) && !location.IsDropped;
+
+    /// <summary>As <see cref="TryFind"/>, also for a record that drops a content.</summary>
+    public bool TryFindRaw(RecordKey key, out Location location)
+    {
+        for (var tries = 0; ; tries++)
+        {
+            var before = changes;
+            try
+            {
+                if (Index.TryFindRaw(key, out location)) return true;
+                if (before % 2 == 0 && before == changes) return false;
+                // Not there yet, perhaps: the index is being made anew.
+                lock (gate)
+                {
+                }
+                if (mustRelearn) Rebuild();
+            }
+            catch (IndexDamagedException) when (tries < 2)
+            {
+                Rebuild();
+            }
+        }
+    }
+
+    /// <summary>The newest entry of every key of a kind, those of dropped contents included.</summary>
+    public Dictionary<Digest, Location> AllOf(RecordKind kind)
+    {
+        for (var tries = 0; ; tries++)
+        {
+            try
+            {
+                return Index.AllOf(kind);
+            }
+            catch (IndexDamagedException) when (tries < 2)
+            {
+                Rebuild();
+            }
+        }
+    }
+
+    /// <summary>A record's payload, as it was before it was compressed.</summary>
+    /// <exception cref="RecordUnreadableException">It is not there, or not as it was written.</exception>
+    public byte[] Load(RecordKey key)
+    {
+        for (var tries = 0; ; tries++)
+        {
+            if (!TryFind(key, out var at)) throw new RecordUnreadableException(key, null);
+            try
+            {
+                var bytes = new byte[at.RecordBytes];
+                Segments.Read(at.Segment, bytes, at.Offset);
+                return Payload.Open(bytes, Segments.NonceOf(at.Segment), at.Offset, key);
+            }
+            catch (SegmentGoneException) when (tries < 4)
+            {
+                // Compacted away in this very moment; it stands elsewhere by now.
+            }
+        }
+    }
+
+    /// <summary>Makes the index anew from the segments alone.</summary>
+    public void Rebuild(IProgress<StoreProgress>? progress = null)
+    {
+        if (writer is null)
+        {
+            lock (gate) Refill(progress);
+        }
+        else
+        {
+            writer.WhenDurable((segment, offset) =>
+            {
+                Refill(progress);
+                Index.Checkpoint(segment, offset);
+            });
+        }
+        Rebuilt++;
+    }
+
+    /// <summary>Writes the index to disk, and moves full segments to the shelf. What fails now is tried again the next time.</summary>
+    /// <returns>What failed, if anything.</returns>
+    public IOException? TryCheckpoint(bool mergeAll = false)
+    {
+        try
+        {
+            var active = 0u;
+            Writer.WhenDurable((segment, offset) =>
+            {
+                active = segment;
+                Index.Checkpoint(segment, offset, mergeAll);
+            });
+            if (Shelf is not null)
+            {
+                foreach (var full in Segments.LocalNumbers.Where(n => n != active)) Segments.Shelve(full);
+            }
+            return null;
+        }
+        catch (IOException e)
+        {
+            return e;
+        }
+    }
+
+    public void Dispose()
+    {
+        if (writer is not null && Index is { RecentCount: > 0 }) TryCheckpoint();
+        writer?.Dispose();
+        Index?.Dispose();
+        Segments?.Dispose();
+        held?.Dispose();
+    }
+
+    private static IDisposable Hold(IStoreFiles files, string folder)
+    {
+        try
+        {
+            return files.Hold(Path.Combine(folder, LockFile));
+        }
+        catch (IOException e)
+        {
+            throw new StoreInUseException(folder, e);
+        }
+    }
+
+    private void Open()
+    {
+        try
+        {
+            Index.Load();
+            // An index that knows more than there is belongs to other segments, of a backup perhaps.
+            if (Index.Covered is var (segment, offset) && Segments.Has(segment) && Segments.LengthOf(segment) < offset)
+                throw new IndexDamagedException("The index knows of records beyond the end of a segment.");
+        }
+        catch (IndexDamagedException)
+        {
+            Index.Clear();
+            Rebuilt++;
+        }
+        if (writer is not null) Segments.DeleteUnbegun();
+        var end = Replay(null);
+        if (writer is null) return;
+        // What a crash left at a segment's end stays there, and a new segment is begun: nothing is cut away that cannot be told for sure.
+        if (end is { IsResumable: true } && end.Length < FullBytes) writer.Resume(end.Number, end.Length, end.Records);
+        else if (end is { Number: > 0, IsEnded: false }) writer.Leave(end.Number, end.WholeUpTo, end.Records);
+        Index.Tidy();
+    }
+
+    /// <summary>How the last segment ends.</summary>
+    private readonly record struct LastSegment(uint Number, long Length, long WholeUpTo, uint Records, bool IsResumable, bool IsEnded);
+
+    private void Refill(IProgress<StoreProgress>? progress)
+    {
+        if (changes % 2 == 0) changes++;
+        Index.Clear();
+        Replay(progress);
+        mustRelearn = false;
+        changes++;
+    }
+
+    /// <summary>Takes out of the index what was lost. An older record of a key may count again, so all since the last checkpoint is read.</summary>
+    private void Relearn(uint segment, long from)
+    {
+        if (changes % 2 == 0) changes++;
+        mustRelearn = true;
+        Index.ForgetRecent();
+        Replay(null);
+        mustRelearn = false;
+        changes++;
+    }
+
+    /// <summary>Takes into the index what the segments hold past what it covers. The last one is read as a whole, to know whether it can be gone on with.</summary>
+    private LastSegment Replay(IProgress<StoreProgress>? progress)
+    {
+        var (coveredSegment, coveredOffset) = Index.Covered;
+        var numbers = Segments.Numbers;
+        LastSegment last = default;
+        long done = 0, total = progress is null ? 0 : Segments.TotalBytes;
+        foreach (var number in numbers.Where(n => n >= coveredSegment || n == numbers[^1]))
+        {
+            var covered = number > coveredSegment ? 0 : number < coveredSegment ? long.MaxValue : coveredOffset;
+            last = Scan(number, isLast: number == numbers[^1], covered);
+            // All that was read stands on the disk already, so it may be written down.
+            if (writer is not null && number != numbers[^1] && Index.RecentCount > MostRecent) Index.Checkpoint(number + 1, 0);
+            progress?.Report(new StoreProgress(done += last.Length, total));
+        }
+        return last;
+    }
+
+    private LastSegment Scan(uint number, bool isLast, long covered)
+    {
+        var length = Segments.LengthOf(number);
+        var scanner = new SegmentScanner(Segments, number, isLast ? SegmentFormat.SegmentHeaderBytes : Math.Max(covered, SegmentFormat.SegmentHeaderBytes));
+        var (wholeUpTo, records, isResumable, isEnded) = (length, 0u, Segments.IsLocal(number) && (!isLast || HasHeader(number)), false);
+        while (scanner.Next(out var found))
+        {
+            records++;
+            isEnded = found is { IsWhole: true, Header.Kind: RecordKind.End };
+            isResumable &= found is { IsWhole: true, Header.Kind: not RecordKind.End };
+            wholeUpTo = found.IsWhole ? found.Offset + found.Length : Math.Min(wholeUpTo, found.Offset);
+            if (found is { Header: { } header, IsWhole: true } && found.Offset >= covered)
+                Index.Add(header.Key, header.Kind == RecordKind.Drop ? Location.Dropped(number, (uint)found.Offset) : new Location(number, (uint)found.Offset, header.Stored));
+        }
+        return new LastSegment(number, length, wholeUpTo, records, isResumable, isEnded);
+    }
+
+    private bool HasHeader(uint number)
+    {
+        Span<byte> header = stackalloc byte[SegmentFormat.SegmentHeaderBytes];
+        Segments.Read(number, header, 0);
+        return SegmentFormat.TryReadSegmentHeader(header, out var read) && read.Number == number && read.Nonce == Segments.NonceOf(number);
+    }
+}
+
+/// <summary>A record is not there, or not as it was written.</summary>
+internal sealed class RecordUnreadableException(RecordKey key, string? why) : IOException($"The {key.Kind} {key.Id.ToContentHash()} cannot be read: {why ?? "it is not in the store"}.")
+{
+    public RecordKey Key { get; } = key;
+
+    public bool IsMissing { get; } = why is null;
+}

@@ -1,10 +1,11 @@
 using System.CommandLine;
 using System.Globalization;
 using Chronotype.Cli;
+using Chronotype.Cli.Content;
 using Chronotype.Cli.Names;
 
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
-var root = new RootCommand("Chronotype from a shell.") { NamesCommand.Make() };
+var root = new RootCommand("Chronotype from a shell.") { NamesCommand.Make(), ContentCommand.Make() };
 var parsed = root.Parse(args);
 if (parsed.Errors.Count > 0)
 {

@@ -30,7 +30,7 @@ internal static class NamesCommand
             var checks = input.NamesOf(parsed).Select(n => checker.Check(n, known, folder));
             // Only what lies in one folder has neighbours.
             if (folder is not null) checks = NameChecker.WithNeighbours([.. checks]);
-            using var output = new NameOutput();
+            using var output = new JsonOutput();
             var found = false;
             foreach (var check in checks)
             {
@@ -43,12 +43,12 @@ internal static class NamesCommand
         return command;
     }
 
-    private static void Write(NameOutput output, NameCheck check) => output.Object(json =>
+    private static void Write(JsonOutput output, NameCheck check) => output.Object(json =>
     {
         json.WriteString("name", check.Name);
         json.WriteBoolean("legal", check.IsLegal);
         json.WritePropertyName("reading");
-        if (check.Reading is { } reading) NameOutput.Reading(json, reading);
+        if (check.Reading is { } reading) Reading(json, reading);
         else json.WriteNullValue();
         json.WriteStartArray("faults");
         foreach (var fault in check.Faults)
@@ -74,7 +74,7 @@ internal static class NamesCommand
         json.WriteEndArray();
     });
 
-    private static void Tell(NameOutput output, NameCheck check)
+    private static void Tell(JsonOutput output, NameCheck check)
     {
         output.Text($"{(check.IsLegal ? "legal  " : "FAULTY ")} {Shown(check.Name)}");
         foreach (var fault in check.Faults) output.Text($"    {fault.At + 1}{(fault.Length > 1 ? $"–{fault.At + fault.Length}" : "")}: {fault.Message}");
@@ -96,7 +96,7 @@ internal static class NamesCommand
         command.SetAction(parsed =>
         {
             var twice = NameInput.Read(parsed.GetRequiredValue(file)).Grammar.FindAmbiguity();
-            using var output = new NameOutput();
+            using var output = new JsonOutput();
             if (parsed.GetValue(text))
             {
                 output.Text(twice is null ? "Every name has one reading." : $"“{twice.Name}” has two readings:\n    {twice.First}\n    {twice.Second}");
@@ -109,7 +109,7 @@ internal static class NamesCommand
                     if (twice is null) return;
                     json.WriteString("name", twice.Name);
                     json.WriteStartArray("readings");
-                    foreach (var reading in new[] { twice.First, twice.Second }) NameOutput.Reading(json, reading);
+                    foreach (var reading in new[] { twice.First, twice.Second }) Reading(json, reading);
                     json.WriteEndArray();
                 });
             }
@@ -138,7 +138,7 @@ internal static class NamesCommand
                 throw new UnusableInputException($"The form has no slot “{stray}”. It has {string.Join(", ", form1.Select(s => s.Label))}.");
             if (extension.Length > 0 && FileNames.Extension("x" + extension).Length == 0) throw new UnusableInputException($"“{extension}” is no extension: 1 to 16 letters and digits.");
             var (name, faults) = convention.Format(asked[0], given, extension);
-            using var output = new NameOutput();
+            using var output = new JsonOutput();
             if (parsed.GetValue(text))
             {
                 if (name is not null) output.Text(name.ToString());
@@ -174,7 +174,7 @@ internal static class NamesCommand
         command.SetAction(parsed =>
         {
             var learned = NameLearner.Learn(input.NamesOf(parsed));
-            using var output = new NameOutput();
+            using var output = new JsonOutput();
             if (parsed.GetValue(text)) Tell(output, learned);
             else Write(output, learned);
             return learned.Convention is null ? ExitCodes.Found : ExitCodes.Done;
@@ -182,7 +182,7 @@ internal static class NamesCommand
         return command;
     }
 
-    private static void Write(NameOutput output, LearnedConvention learned) => output.Object(json =>
+    private static void Write(JsonOutput output, LearnedConvention learned) => output.Object(json =>
     {
         json.WritePropertyName("convention");
         if (learned.Convention is null) json.WriteNullValue();
@@ -196,7 +196,7 @@ internal static class NamesCommand
         Strings(json, "leftOut", learned.LeftOut);
     });
 
-    private static void Tell(NameOutput output, LearnedConvention learned)
+    private static void Tell(JsonOutput output, LearnedConvention learned)
     {
         if (learned.Convention is null) { output.Text("These names have no convention in common."); return; }
         output.Text(ConventionFile.Write(learned.Convention));
@@ -219,7 +219,7 @@ internal static class NamesCommand
             var translation = NameTranslation.Between(
                 NameInput.Read(parsed.GetRequiredValue(from)), NameInput.Read(parsed.GetRequiredValue(to)), input.NamesOf(parsed).Distinct(StringComparer.Ordinal).ToList(), _ => known);
             var plan = translation.Plan();
-            using var output = new NameOutput();
+            using var output = new JsonOutput();
             if (parsed.GetValue(text)) Tell(output, translation, plan);
             else Write(output, translation, plan);
             return plan.Obstacles.Count > 0 ? ExitCodes.Found : ExitCodes.Done;
@@ -227,19 +227,27 @@ internal static class NamesCommand
         return command;
     }
 
-    private static void Write(NameOutput output, NameTranslation translation, RenamePlan plan)
+    private static void Write(JsonOutput output, NameTranslation translation, RenamePlan plan)
     {
         foreach (var (old, next) in plan.Steps) output.Object(json => { json.WriteString("from", old); json.WriteString("to", next); });
         foreach (var (names, message) in plan.Obstacles) output.Object(json => { Strings(json, "names", names); json.WriteString("message", message); });
         foreach (var name in translation.Unread) output.Object(json => { json.WriteString("stays", name); json.WriteString("message", "It is not a name of the first convention."); });
     }
 
-    private static void Tell(NameOutput output, NameTranslation translation, RenamePlan plan)
+    private static void Tell(JsonOutput output, NameTranslation translation, RenamePlan plan)
     {
         foreach (var (old, next) in plan.Steps) output.Text($"{old} → {next}");
         if (plan.Obstacles.Count > 0) output.Text("There is no safe plan:");
         foreach (var obstacle in plan.Obstacles) output.Text($"    {obstacle.Message}");
         if (translation.Unread.Count > 0) output.Text($"{translation.Unread.Count:N0} names are not of the first convention and stay as they are.");
+    }
+
+    private static void Reading(Utf8JsonWriter json, NameReading reading)
+    {
+        json.WriteStartObject();
+        foreach (var (label, value) in reading.Values()) json.WriteString(label, value);
+        if (reading.Extension.Length > 0) json.WriteString("extension", reading.Extension);
+        json.WriteEndObject();
     }
 
     private static void Strings(Utf8JsonWriter json, string name, IEnumerable<string> all)

@@ -1,4 +1,3 @@
-using System.Security.Cryptography;
 using Chronotype.Core.Content;
 using Chronotype.Storage.Content.Care;
 using Chronotype.Storage.Content.Files;
@@ -13,8 +12,6 @@ namespace Chronotype.Storage.Content;
 /// </summary>
 public sealed class ContentStore : IContentStore, IDisposable
 {
-    private const int BlockBytes = 1 << 20;
-
     private readonly TimeProvider time;
     private readonly InUse inUse;
 
@@ -157,46 +154,15 @@ public sealed class ContentStore : IContentStore, IDisposable
         var stage = inUse.Begin();
         try
         {
-            using var sha = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
-            var intake = new Intake(Records, stage, mustBeReadable);
-            var (block, next) = (new byte[BlockBytes], Array.Empty<byte>());
-            var read = await FillAsync(content, block, cancel);
-            long size = read;
-            while (read == BlockBytes)
-            {
-                // While one core hashes the whole and another cuts, hashes and keeps the parts, the next block is read.
-                if (next.Length == 0) next = new byte[BlockBytes];
-                var now = block;
-                var hashing = Task.Run(() => sha.AppendData(now), CancellationToken.None);
-                var keeping = Task.Run(() => intake.Add(now), CancellationToken.None);
-                try
-                {
-                    read = await FillAsync(content, next, cancel);
-                }
-                finally
-                {
-                    await Task.WhenAll(hashing, keeping);
-                }
-                size += read;
-                (block, next) = (next, block);
-            }
-            sha.AppendData(block, 0, read);
-            intake.Add(block.AsSpan(0, read));
-            var root = intake.Finish();
-            return new StagedContent(this, stage, ContentHash.FromDigest(sha.GetHashAndReset()), size, intake.NewBytes, root, generation);
+            var keeper = new PartKeeper(Records, stage, mustBeReadable);
+            var (hash, size, root) = await new Intake(keeper).TakeAsync(content, cancel);
+            return new StagedContent(this, stage, hash, size, keeper.NewBytes, root, generation);
         }
         catch
         {
             stage.Dispose();
             throw;
         }
-    }
-
-    private static async Task<int> FillAsync(Stream content, byte[] block, CancellationToken cancel)
-    {
-        var filled = 0;
-        for (int read; filled < block.Length && (read = await content.ReadAsync(block.AsMemory(filled), cancel)) > 0;) filled += read;
-        return filled;
     }
 }
 

@@ -1,112 +1,128 @@
+using System.Buffers;
+using System.Security.Cryptography;
+using Chronotype.Core.Content;
 using Chronotype.Core.Content.Cutting;
 using Chronotype.Storage.Content.Segments;
 
 namespace Chronotype.Storage.Content;
 
-/// <summary>Takes one content in: cuts it, and keeps of its parts what is not there yet.</summary>
-/// <param name="mustBeReadable">Whether what is there already is read, and kept anew where it is damaged.</param>
-internal sealed class Intake(RecordStore records, InUse.Stage stage, bool mustBeReadable)
+/// <summary>
+/// Takes one content in, block by block: two cores share the hashing of the whole and of its chunks, while what the block
+/// before brought is kept and the next one is read.
+/// </summary>
+internal sealed class Intake(PartKeeper keeper)
 {
-    private const int BatchBytes = 1 << 20, BufferBytes = 4 * ContainerCutter.Sight;
+    private const int BlockBytes = 1 << 20;
 
     private readonly ContainerCutter cutter = new();
-    private readonly Squeeze squeeze = new();
-    private readonly RecordBatch batch = new(BatchBytes + 2 * ContainerCutter.MaxLength);
-    private readonly HashSet<RecordKey> pending = [];
-    private readonly List<List<Part>> levels = [];
-    private readonly byte[] buffer = new byte[BufferBytes];
-    private int start, end;
 
-    /// <summary>Bytes that were added to the segments.</summary>
-    public long NewBytes { get; private set; }
-
-    /// <summary>Takes the next bytes.</summary>
-    /// <exception cref="IOException">They could not be kept.</exception>
-    public void Add(ReadOnlySpan<byte> bytes)
+    /// <summary>A block of content, behind what the block before it left uncut.</summary>
+    private sealed class Block : IDisposable
     {
-        while (bytes.Length > 0)
+        public readonly byte[] Bytes = ArrayPool<byte>.Shared.Rent(ContainerCutter.Sight + BlockBytes);
+        public int Start = ContainerCutter.Sight, Length;
+        public readonly List<Range> Cuts = [];
+        public Digest[] Ids = [];
+        private int next;
+
+        public Memory<byte> Data => Bytes.AsMemory(ContainerCutter.Sight, BlockBytes);
+        public bool IsLast => Length < BlockBytes;
+
+        public void Clear()
         {
-            if (end == buffer.Length)
+            Cuts.Clear();
+            (Start, Length, next) = (ContainerCutter.Sight, 0, 0);
+        }
+
+        /// <summary>Hashes chunks, each of them once, however many do it at a time.</summary>
+        public void HashChunks()
+        {
+            for (int i; (i = Interlocked.Increment(ref next) - 1) < Cuts.Count;) Ids[i] = Digest.Of(Bytes.AsSpan(Cuts[i]));
+        }
+
+        public void Dispose() => ArrayPool<byte>.Shared.Return(Bytes);
+    }
+
+    /// <summary>Reads a content to its end. All of it is in the segments then, though not yet durable.</summary>
+    /// <returns>Its hash, its size in bytes, and what holds all of it; not set for content of no bytes.</returns>
+    /// <exception cref="IOException">It could not be read, or not be kept.</exception>
+    public async Task<(ContentHash Hash, long Size, Part Root)> TakeAsync(Stream content, CancellationToken cancel)
+    {
+        using var sha = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+        using Block first = new(), second = new(), third = new();
+        Block current = first, next = second, before = third;
+        current.Length = await FillAsync(content, current.Data, cancel);
+        long size = current.Length;
+        while (!current.IsLast)
+        {
+            var (now, then, done) = (current, next, before);
+            using var isCut = new ManualResetEventSlim();
+            var hashing = Task.Run(() =>
             {
-                buffer.AsSpan(start, end - start).CopyTo(buffer);
-                (start, end) = (0, end - start);
+                sha.AppendData(now.Data.Span);
+                isCut.Wait(CancellationToken.None);
+                now.HashChunks();
+            }, CancellationToken.None);
+            var keeping = Task.Run(() =>
+            {
+                try
+                {
+                    Cut(now, then);
+                }
+                finally
+                {
+                    isCut.Set();
+                }
+                Keep(done);
+                now.HashChunks();
+            }, CancellationToken.None);
+            try
+            {
+                then.Length = await FillAsync(content, then.Data, cancel);
             }
-            var taken = Math.Min(bytes.Length, buffer.Length - end);
-            bytes[..taken].CopyTo(buffer.AsSpan(end));
-            bytes = bytes[taken..];
-            end += taken;
-            while (end - start >= ContainerCutter.Sight) Cut();
+            finally
+            {
+                // Nothing of it may go on behind the back of whoever is told of an error.
+                await Task.WhenAll(hashing, keeping);
+            }
+            size += then.Length;
+            done.Clear();
+            (before, current, next) = (now, then, done);
         }
+        Keep(before);
+        sha.AppendData(current.Data.Span[..current.Length]);
+        Cut(current, null);
+        current.HashChunks();
+        Keep(current);
+        return (ContentHash.FromDigest(sha.GetHashAndReset()), size, keeper.Finish());
     }
 
-    /// <summary>Ends the content. All of it is in the segments then, though not yet durable.</summary>
-    /// <returns>What holds all of it; not set for content of no bytes.</returns>
-    public Part Finish()
+    /// <param name="next">Gets what cannot be cut before more is seen; null at the content's end.</param>
+    private void Cut(Block block, Block? next)
     {
-        while (start < end) Cut();
-        for (var level = 0; level < levels.Count; level++)
+        var end = ContainerCutter.Sight + block.Length;
+        var at = block.Start;
+        while (end - at >= (next is null ? 1 : ContainerCutter.Sight))
         {
-            if (level == levels.Count - 1 && levels[level].Count == 1) break;
-            if (levels[level].Count > 0) EndList(level);
+            var length = cutter.Next(block.Bytes.AsSpan(at, end - at));
+            block.Cuts.Add(at..(at + length));
+            at += length;
         }
-        Append();
-        return levels.Count == 0 ? default : levels[^1][0];
+        if (block.Ids.Length < block.Cuts.Count) block.Ids = new Digest[block.Cuts.Count * 2];
+        if (next is null) return;
+        next.Start = ContainerCutter.Sight - (end - at);
+        block.Bytes.AsSpan(at, end - at).CopyTo(next.Bytes.AsSpan(next.Start));
     }
 
-    private void Cut()
+    private void Keep(Block block)
     {
-        var chunk = buffer.AsSpan(start, cutter.Next(buffer.AsSpan(start, end - start)));
-        start += chunk.Length;
-        var id = Digest.Of(chunk);
-        Keep(new RecordKey(RecordKind.Chunk, id), chunk);
-        AddPart(new Part(id, 0, chunk.Length));
+        for (var i = 0; i < block.Cuts.Count; i++) keeper.AddChunk(block.Ids[i], block.Bytes.AsSpan(block.Cuts[i]));
     }
 
-    private void AddPart(Part part)
+    private static async Task<int> FillAsync(Stream content, Memory<byte> block, CancellationToken cancel)
     {
-        if (levels.Count == part.Level) levels.Add([]);
-        levels[part.Level].Add(part);
-        if (PartList.EndsAfter(levels[part.Level].Count, part.Id)) EndList(part.Level);
-    }
-
-    private void EndList(int level)
-    {
-        var parts = levels[level];
-        var bytes = PartList.Write(parts);
-        var id = Digest.Of(bytes);
-        Keep(new RecordKey(RecordKind.List, id), bytes);
-        var list = new Part(id, level + 1, parts.Sum(p => p.Length));
-        parts.Clear();
-        AddPart(list);
-    }
-
-    private void Keep(RecordKey key, ReadOnlySpan<byte> payload)
-    {
-        if (pending.Contains(key) || (stage.TryFind(key, out _) && (!mustBeReadable || IsReadable(key)))) return;
-        var stored = squeeze.Pack(payload, out var codec);
-        NewBytes += SegmentFormat.RecordHeaderBytes + stored.Length;
-        batch.Add(key, codec, payload.Length, stored);
-        pending.Add(key);
-        if (batch.Bytes >= BatchBytes) Append();
-    }
-
-    private bool IsReadable(RecordKey key)
-    {
-        try
-        {
-            return Digest.Of(records.Load(key)) == key.Id;
-        }
-        catch (IOException)
-        {
-            return false;
-        }
-    }
-
-    private void Append()
-    {
-        if (batch.IsEmpty) return;
-        stage.Append(batch);
-        batch.Clear();
-        pending.Clear();
+        var filled = 0;
+        for (int read; filled < block.Length && (read = await content.ReadAsync(block[filled..], cancel)) > 0;) filled += read;
+        return filled;
     }
 }

@@ -107,12 +107,23 @@ public sealed partial class DiskFiles : IStoreFiles
                 throw new StorageFullException(new IOException("No room could be set aside on the disk.", NoSpaceUnix));
         }
 
+        public void BeginFlush(long at, long length)
+        {
+            if (OperatingSystem.IsLinux()) _ = SyncFileRange(handle, at, length, BeginWriting);
+        }
+
         public void Flush() => Guard(() => RandomAccess.FlushToDisk(handle));
 
         public void Truncate(long length) => RandomAccess.SetLength(handle, length);
 
         public void Dispose() => handle.Dispose();
     }
+
+    // sync_file_range(2): SYNC_FILE_RANGE_WRITE.
+    private const uint BeginWriting = 2;
+
+    [LibraryImport("libc", EntryPoint = "sync_file_range", SetLastError = true)]
+    private static partial int SyncFileRange(SafeFileHandle file, long offset, long length, uint flags);
 
     // fallocate(2): FALLOC_FL_KEEP_SIZE.
     private const int KeepSize = 1;

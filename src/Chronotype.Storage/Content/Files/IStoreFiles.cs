@@ -53,6 +53,9 @@ public interface IStoreFile : IDisposable
     /// <exception cref="StorageFullException">There is not so much room.</exception>
     void Allocate(long upTo);
 
+    /// <summary>Has the disk begin to write some bytes, so that a later flush waits less. It promises nothing.</summary>
+    void BeginFlush(long at, long length);
+
     /// <summary>Makes what was written durable.</summary>
     void Flush();
 

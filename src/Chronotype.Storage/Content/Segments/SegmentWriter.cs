@@ -16,6 +16,9 @@ internal readonly record struct Appended(bool Done, bool Ended, uint First, uint
 /// </summary>
 internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet segments, long fullBytes) : IDisposable
 {
+    // From here on writing to the disk is worth beginning before it is asked for.
+    private const int LargeBytes = 256 << 10;
+
     private readonly Lock flushing = new();
     private Active? active;
 
@@ -211,6 +214,7 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
             if (!TryTruncate(to, to.End)) Abandon(to, to.Durable);
             throw;
         }
+        if (bytes.Length >= LargeBytes) to.File.BeginFlush(to.End, bytes.Length);
         to.End += bytes.Length;
         to.Records += records;
         segments.SetLength(to.Number, to.End);

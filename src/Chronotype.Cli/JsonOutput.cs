@@ -1,25 +1,23 @@
 using System.Text.Encodings.Web;
 using System.Text.Json;
-using Chronotype.Core.Naming;
 
-namespace Chronotype.Cli.Names;
+namespace Chronotype.Cli;
 
 /// <summary>Writes answers: one JSON object a line, or lines for people.</summary>
-internal sealed class NameOutput : IDisposable
+/// <param name="atOnce">Whether each answer is passed on at once: it tells of something that was done, or a person waits for it.</param>
+internal sealed class JsonOutput(bool atOnce = false) : IDisposable
 {
     private static readonly JsonWriterOptions Options = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
     private readonly Stream stream = new BufferedStream(Console.OpenStandardOutput(), 1 << 16);
     private readonly MemoryStream line = new();
-    private readonly Utf8JsonWriter json;
-
-    public NameOutput() => json = new(line, Options);
+    private readonly Utf8JsonWriter json = new(Stream.Null, Options);
 
     /// <summary>Writes one object on a line of its own.</summary>
     public void Object(Action<Utf8JsonWriter> fields)
     {
         line.SetLength(0);
-        json.Reset();
+        json.Reset(line);
         json.WriteStartObject();
         fields(json);
         json.WriteEndObject();
@@ -36,14 +34,6 @@ internal sealed class NameOutput : IDisposable
         Send();
     }
 
-    public static void Reading(Utf8JsonWriter json, NameReading reading)
-    {
-        json.WriteStartObject();
-        foreach (var (label, value) in reading.Values()) json.WriteString(label, value);
-        if (reading.Extension.Length > 0) json.WriteString("extension", reading.Extension);
-        json.WriteEndObject();
-    }
-
     public void Dispose()
     {
         stream.Flush();
@@ -53,7 +43,6 @@ internal sealed class NameOutput : IDisposable
     private void Send()
     {
         stream.Write(line.GetBuffer(), 0, (int)line.Length);
-        // A person who types names sees each answer at once.
-        if (!Console.IsInputRedirected) stream.Flush();
+        if (atOnce || !Console.IsInputRedirected) stream.Flush();
     }
 }

@@ -1,0 +1,178 @@
+using System.CommandLine;
+using Chronotype.Core.Content;
+using Chronotype.Storage.Content;
+using Chronotype.Storage.Content.Care;
+
+namespace Chronotype.Cli.Content;
+
+/// <summary>The commands that keep a store in order.</summary>
+internal static class CareCommands
+{
+    public static Command Verify()
+    {
+        var option = StoreOption.Make();
+        var sample = new Option<double>("--sample") { Description = "The share of the segments to read, drawn by chance, above 0 and up to 1.", HelpName = "SHARE", DefaultValueFactory = _ => 1 };
+        var command = new Command("verify", "Reads all that is kept, or a sample, and lists what is not as it was written. Ends with 1 where something is.") { option, sample };
+        command.SetAction((parsed, cancel) => Task.FromResult(Verify(option, parsed, parsed.GetValue(sample), cancel)));
+        return command;
+    }
+
+    private static int Verify(StoreOption option, ParseResult parsed, double share, CancellationToken cancel)
+    {
+        if (share is not (> 0 and <= 1)) throw new UnusableInputException("--sample: a share above 0 and up to 1.");
+        using var store = option.OpenReadOnly(parsed);
+        Verified found;
+        using (var progress = new ProgressLine("verifying")) found = store.Care.Verify(share, progress, cancel);
+        using var output = new JsonOutput(atOnce: true);
+        foreach (var content in found.Damaged)
+        {
+            output.Object(json =>
+            {
+                json.WriteString("damaged", content.Hash.ToString());
+                Number(json, "bytes", content.Size);
+                Number(json, "unreadableBytes", content.UnreadableBytes);
+            });
+        }
+        foreach (var place in found.Places)
+        {
+            output.Object(json =>
+            {
+                json.WriteString("segment", place.Segment);
+                json.WriteNumber("offset", place.Offset);
+                json.WriteNumber("length", place.Length);
+                json.WriteString("message", place.What);
+            });
+        }
+        output.Object(json =>
+        {
+            json.WriteBoolean("sound", found.IsSound);
+            json.WriteNumber("share", found.Share);
+            json.WriteNumber("bytesRead", found.BytesRead);
+            json.WriteNumber("segments", found.Segments);
+            json.WriteNumber("damagedContents", found.Damaged.Count);
+            json.WriteString("index", found.IndexFault ?? "sound");
+        });
+        return found.IsSound ? ExitCodes.Done : ExitCodes.Found;
+    }
+
+    public static Command Stat()
+    {
+        var option = StoreOption.Make();
+        var list = new Option<bool>("--contents") { Description = "Also every content, from the oldest." };
+        var command = new Command("stat", "Says what the store holds, and what it takes on disk.") { option, list };
+        command.SetAction(parsed =>
+        {
+            using var store = option.OpenReadOnly(parsed);
+            using var output = new JsonOutput(atOnce: true);
+            if (parsed.GetValue(list))
+            {
+                foreach (var content in store.Care.Contents()) Write(output, content);
+            }
+            var stat = store.Care.Stat();
+            output.Object(json =>
+            {
+                json.WriteNumber("contents", stat.Contents);
+                json.WriteNumber("contentBytes", stat.ContentBytes);
+                json.WriteNumber("segments", stat.Segments);
+                json.WriteNumber("segmentBytes", stat.SegmentBytes);
+                json.WriteNumber("neededBytes", stat.NeededBytes);
+                json.WriteNumber("records", stat.Records);
+                json.WriteNumber("indexBytes", stat.IndexBytes);
+                if (stat.Shelf is not null) json.WriteString("shelf", stat.Shelf);
+            });
+        });
+        return command;
+    }
+
+    private static void Write(JsonOutput output, ContentEntry content) => output.Object(json =>
+    {
+        json.WriteString("hash", content.Hash.ToString());
+        json.WriteNumber("bytes", content.Size);
+        json.WriteNumber("newBytes", content.NewBytes);
+        json.WriteString("keptAt", content.KeptAt.UtcDateTime);
+    });
+
+    public static Command Compact()
+    {
+        var option = StoreOption.Make();
+        var command = new Command("compact", "Frees on disk what no content needs any more.") { option };
+        command.SetAction((parsed, cancel) => Task.FromResult(Compact(option, parsed, cancel)));
+        return command;
+    }
+
+    private static int Compact(StoreOption option, ParseResult parsed, CancellationToken cancel)
+    {
+        using var store = option.Open(parsed);
+        CompactionResult result;
+        try
+        {
+            using var progress = new ProgressLine("compacting");
+            result = store.Care.Compact(progress, cancel);
+        }
+        catch (StoreDamagedException e)
+        {
+            throw new UnusableInputException(e.Message);
+        }
+        using var output = new JsonOutput(atOnce: true);
+        output.Object(json =>
+        {
+            json.WriteNumber("bytesBefore", result.BytesBefore);
+            json.WriteNumber("bytesAfter", result.BytesAfter);
+            json.WriteNumber("deletedSegments", result.Deleted);
+            json.WriteStartArray("skippedSegments");
+            foreach (var skipped in result.Skipped) json.WriteStringValue(skipped);
+            json.WriteEndArray();
+        });
+        return result.Skipped.Count == 0 ? ExitCodes.Done : ExitCodes.Found;
+    }
+
+    public static Command Rebuild()
+    {
+        var option = StoreOption.Make();
+        var command = new Command("rebuild", "Makes the index anew from the segments alone.") { option };
+        command.SetAction(parsed =>
+        {
+            using var store = option.Open(parsed);
+            using (var progress = new ProgressLine("rebuilding")) store.Care.RebuildIndex(progress);
+            using var output = new JsonOutput(atOnce: true);
+            var stat = store.Care.Stat();
+            output.Object(json =>
+            {
+                json.WriteNumber("records", stat.Records);
+                json.WriteNumber("segments", stat.Segments);
+                json.WriteNumber("indexBytes", stat.IndexBytes);
+            });
+        });
+        return command;
+    }
+
+    public static Command Repair()
+    {
+        var files = new Argument<string[]>("FILE") { Description = "Copies of damaged contents, or of others that share bytes with them; - is the standard input.", Arity = ArgumentArity.OneOrMore };
+        var option = StoreOption.Make();
+        var command = new Command("repair", "Keeps anew, from other copies, whatever is damaged or missing here.") { files, option };
+        command.SetAction(parsed =>
+        {
+            using var store = option.Open(parsed);
+            using var output = new JsonOutput(atOnce: true);
+            return ContentCommand.WithEach(parsed.GetRequiredValue(files), "reading", (file, source) =>
+            {
+                using var staged = store.RepairAsync(source).GetAwaiter().GetResult();
+                output.Object(json =>
+                {
+                    json.WriteString("file", file);
+                    json.WriteString("hash", staged.Hash.ToString());
+                    json.WriteNumber("bytes", staged.Size);
+                    json.WriteNumber("newBytes", staged.NewBytes);
+                });
+            });
+        });
+        return command;
+    }
+
+    private static void Number(System.Text.Json.Utf8JsonWriter json, string name, long? value)
+    {
+        if (value is { } number) json.WriteNumber(name, number);
+        else json.WriteNull(name);
+    }
+}

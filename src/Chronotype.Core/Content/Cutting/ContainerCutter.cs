@@ -13,7 +13,7 @@ public sealed class ContainerCutter
     /// <summary>Bytes. Parts smaller than this are cut together with their neighbours.</summary>
     public const int SmallPart = 4096;
 
-    private const int MinLength = 4096, AverageLength = 16_384, LocalHeader = 30;
+    private const int MinLength = 2048, AverageLength = 8192, LocalHeader = 30;
     private const uint LocalSignature = 0x04034B50, DirectorySignature = 0x02014B50;
     private const ushort SizesFollow = 0x0008;
 

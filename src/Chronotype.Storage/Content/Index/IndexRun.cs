@@ -9,15 +9,21 @@ namespace Chronotype.Storage.Content.Index;
 /// <summary>A part of the index that changes no more. Finding a key reads one page.</summary>
 internal sealed class IndexRun : IDisposable
 {
+    private const int MostLately = 2048;
+
     private readonly IStoreFile file;
     private readonly RunFormat.Header header;
     private readonly ulong[] firstIds;
     private readonly RunFormat.Filter filter;
 
+    // Pages that were read and checked lately, each at the one place where it may stand.
+    private readonly byte[]?[] lately;
+
     private IndexRun(uint number, IStoreFile file, RunFormat.Header header, ulong[] firstIds, byte[] filter)
     {
         (Number, this.file, this.header, this.firstIds) = (number, file, header, firstIds);
         this.filter = new RunFormat.Filter(filter);
+        lately = new byte[Math.Min(MostLately, (int)header.Pages + 1)][];
     }
 
     public uint Number { get; }
@@ -85,8 +91,15 @@ internal sealed class IndexRun : IDisposable
 
     private bool TryFindIn(uint pageNumber, RecordKey key, out Location location)
     {
-        Span<byte> page = stackalloc byte[RunFormat.PageBytes];
-        var count = Page(page, pageNumber);
+        ref var slot = ref lately[pageNumber % lately.Length];
+        var page = Volatile.Read(ref slot);
+        if (page is null || RunFormat.NumberOf(page) != pageNumber)
+        {
+            page = new byte[RunFormat.PageBytes];
+            Page(page, pageNumber);
+            Volatile.Write(ref slot, page);
+        }
+        var count = RunFormat.CountOf(page);
         int low = 0, high = count - 1;
         while (low <= high)
         {

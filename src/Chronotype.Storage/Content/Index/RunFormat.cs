@@ -93,13 +93,17 @@ internal static class RunFormat
         BinaryPrimitives.WriteUInt64LittleEndian(page[CheckAt..], XxHash3.HashToUInt64(page[..CheckAt]));
     }
 
+    public static int CountOf(ReadOnlySpan<byte> page) => BinaryPrimitives.ReadInt32LittleEndian(page[CountAt..]);
+
+    public static uint NumberOf(ReadOnlySpan<byte> page) => BinaryPrimitives.ReadUInt32LittleEndian(page[PageNumberAt..]);
+
     /// <returns>How many entries the page holds.</returns>
     /// <exception cref="IndexDamagedException">The page is not what was written there.</exception>
     public static int CheckPage(ReadOnlySpan<byte> page, uint number)
     {
-        var count = BinaryPrimitives.ReadInt32LittleEndian(page[CountAt..]);
+        var count = CountOf(page);
         if (BinaryPrimitives.ReadUInt64LittleEndian(page[CheckAt..]) != XxHash3.HashToUInt64(page[..CheckAt])
-            || BinaryPrimitives.ReadUInt32LittleEndian(page[PageNumberAt..]) != number || count is < 1 or > EntriesAPage)
+            || NumberOf(page) != number || count is < 1 or > EntriesAPage)
             throw new IndexDamagedException($"Page {number} of a run is damaged.");
         return count;
     }

@@ -10,19 +10,21 @@ namespace Chronotype.Storage.Content.Reading;
 /// </summary>
 internal sealed class ContentStream(RecordStore records, ContentHash hash, Part root, long size) : Stream
 {
-    private const int FirstWindow = 128 << 10, LargestWindow = 1 << 20;
+    private const int FirstWindow = 128 << 10, LargestWindow = 256 << 10, MostAhead = 4;
 
-    private readonly List<Part> wanted = [];
     private readonly PartCursor cursor = new(records, root);
+    private readonly Queue<(long At, Task<Window> Coming)> ahead = new();
     private Window? current;
-    private Task<Window>? ahead;
-    private long position, aheadAt = -1;
+    private long position;
     private int windowBytes = FirstWindow;
     private bool isDisposed;
 
-    private sealed record Window(long At, byte[] Buffer, int Length)
+    /// <summary>Some chunks that follow each other.</summary>
+    private sealed record Window(long At, int Length, ChunkReader Chunks) : IDisposable
     {
         public bool Holds(long position) => position >= At && position < At + Length;
+
+        public void Dispose() => Chunks.Dispose();
     }
 
     public override bool CanRead => !isDisposed;
@@ -41,7 +43,7 @@ internal sealed class ContentStream(RecordStore records, ContentHash hash, Part 
     {
         ObjectDisposedException.ThrowIf(isDisposed, this);
         if (buffer.Length == 0 || position >= size) return 0;
-        if (current?.Holds(position) != true) Take(NextWindow());
+        if (current?.Holds(position) != true) Take(NextWindowAsync().GetAwaiter().GetResult());
         return Copy(buffer);
     }
 
@@ -51,7 +53,7 @@ internal sealed class ContentStream(RecordStore records, ContentHash hash, Part 
         ObjectDisposedException.ThrowIf(isDisposed, this);
         cancel.ThrowIfCancellationRequested();
         if (buffer.Length == 0 || position >= size) return 0;
-        if (current?.Holds(position) != true) Take(await Task.Run(NextWindow, cancel));
+        if (current?.Holds(position) != true) Take(await NextWindowAsync().WaitAsync(cancel));
         return Copy(buffer.Span);
     }
 
@@ -75,90 +77,95 @@ internal sealed class ContentStream(RecordStore records, ContentHash hash, Part 
         if (disposing && !isDisposed)
         {
             isDisposed = true;
-            Release(current);
-            // Whatever is still being read is given back when it comes.
-            ahead?.ContinueWith(t => Release(t.IsCompletedSuccessfully ? t.Result : null), TaskScheduler.Default);
+            current?.Dispose();
+            Forget();
         }
         base.Dispose(disposing);
     }
 
     private int Copy(Span<byte> buffer)
     {
-        var from = (int)(position - current!.At);
-        var length = Math.Min(buffer.Length, current.Length - from);
-        current.Buffer.AsSpan(from, length).CopyTo(buffer);
-        position += length;
-        return length;
+        var copied = 0;
+        var at = current!.At;
+        foreach (var piece in current.Chunks.Pieces)
+        {
+            if (position < at + piece.Length)
+            {
+                var from = (int)(position - at);
+                var length = Math.Min(buffer.Length - copied, piece.Length - from);
+                piece.Span.Slice(from, length).CopyTo(buffer[copied..]);
+                copied += length;
+                position += length;
+                if (copied == buffer.Length) break;
+            }
+            at += piece.Length;
+        }
+        return copied;
     }
 
     private void Take(Window window)
     {
-        Release(current);
+        current?.Dispose();
         current = window;
-        var next = window.At + window.Length;
-        if (windowBytes <= FirstWindow || next >= size || ahead is not null) return;
-        (aheadAt, ahead) = (next, Task.Run(() => Load(next)));
     }
 
     /// <summary>The window that holds the position: the one that was read ahead, if it does.</summary>
-    private Window NextWindow()
+    private async Task<Window> NextWindowAsync()
     {
-        var isInOrder = position == 0 || position == aheadAt || (current is { } c && position == c.At + c.Length);
+        var isInOrder = position == 0 || (current is { } c && position == c.At + c.Length);
         windowBytes = isInOrder ? Math.Min(windowBytes * 2, LargestWindow) : FirstWindow;
-        if (ahead is { } coming)
-        {
-            ahead = null;
-            var isWanted = aheadAt == position;
-            try
-            {
-                var window = coming.GetAwaiter().GetResult();
-                if (window.Holds(position)) return window;
-                Release(window);
-            }
-            catch (IOException) when (!isWanted)
-            {
-                // Damage where nobody reads.
-            }
-        }
-        return Load(position);
-    }
-
-    // Only one runs at a time: the cursor is shared.
-    private Window Load(long at)
-    {
+        if (!isInOrder || (ahead.TryPeek(out var first) && first.At != position)) Forget();
         try
         {
-            if (cursor.Position != at) cursor.Seek(at);
-            var start = cursor.Position;
-            var length = 0;
-            wanted.Clear();
-            do
-            {
-                if (!cursor.Next(out var chunk)) break;
-                wanted.Add(chunk);
-                length += (int)chunk.Length;
-            } while (length < windowBytes);
-            var buffer = ArrayPool<byte>.Shared.Rent(length);
-            try
-            {
-                ChunkReader.Read(records, wanted, buffer.AsSpan(0, length));
-                return new Window(start, buffer, length);
-            }
-            catch
-            {
-                ArrayPool<byte>.Shared.Return(buffer);
-                throw;
-            }
+            var window = ahead.TryDequeue(out var next) ? next.Coming : Begin(position);
+            if (windowBytes > FirstWindow) ReadAhead();
+            return await window;
         }
         catch (RecordUnreadableException e)
         {
+            Forget();
             cursor.Reset();
             throw new DamagedContentException(hash, e);
         }
     }
 
-    private static void Release(Window? window)
+    private void ReadAhead()
     {
-        if (window is not null) ArrayPool<byte>.Shared.Return(window.Buffer);
+        while (ahead.Count < MostAhead && cursor.Position < size)
+        {
+            var at = cursor.Position;
+            try
+            {
+                ahead.Enqueue((at, Begin(at)));
+            }
+            catch (RecordUnreadableException)
+            {
+                // Told when somebody reads there.
+                cursor.Reset();
+                return;
+            }
+        }
+    }
+
+    /// <summary>Begins to read the window that holds a place. Lists are read at once, chunks by another thread.</summary>
+    private Task<Window> Begin(long at)
+    {
+        if (cursor.Position != at) cursor.Seek(at);
+        var start = cursor.Position;
+        var length = 0;
+        var chunks = new List<Part>();
+        while (length < windowBytes && cursor.Next(out var chunk))
+        {
+            chunks.Add(chunk);
+            length += (int)chunk.Length;
+        }
+        return Task.Run(() => new Window(start, length, ChunkReader.Read(records, chunks)));
+    }
+
+    // What is still being read is given back when it comes.
+    private void Forget()
+    {
+        foreach (var (_, coming) in ahead) coming.ContinueWith(t => (t.IsCompletedSuccessfully ? t.Result : null)?.Dispose(), TaskScheduler.Default);
+        ahead.Clear();
     }
 }

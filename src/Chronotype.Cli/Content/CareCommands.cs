@@ -95,19 +95,26 @@ internal static class CareCommands
     public static Command Compact()
     {
         var option = StoreOption.Make();
-        var command = new Command("compact", "Frees on disk what no content needs any more.") { option };
-        command.SetAction((parsed, cancel) => Task.FromResult(Compact(option, parsed, cancel)));
+        var verify = new Option<bool>("--verify") { Description = "Verify first, and clear away segments with damage that nothing needs any more." };
+        var command = new Command("compact", "Frees on disk what no content needs any more.") { option, verify };
+        command.SetAction((parsed, cancel) => Task.FromResult(Compact(option, parsed, parsed.GetValue(verify), cancel)));
         return command;
     }
 
-    private static int Compact(StoreOption option, ParseResult parsed, CancellationToken cancel)
+    private static int Compact(StoreOption option, ParseResult parsed, bool isVerified, CancellationToken cancel)
     {
         using var store = option.Open(parsed);
         CompactionResult result;
         try
         {
+            Verified? damage = null;
+            if (isVerified)
+            {
+                using var verifying = new ProgressLine("verifying");
+                damage = store.Care.Verify(1, verifying, cancel);
+            }
             using var progress = new ProgressLine("compacting");
-            result = store.Care.Compact(progress, cancel);
+            result = store.Care.Compact(damage, progress, cancel);
         }
         catch (StoreDamagedException e)
         {
@@ -157,7 +164,7 @@ internal static class CareCommands
             using var output = new JsonOutput(atOnce: true);
             return ContentCommand.WithEach(parsed.GetRequiredValue(files), "reading", (file, source) =>
             {
-                using var staged = store.RepairAsync(source).GetAwaiter().GetResult();
+                var staged = store.RepairAsync(source).GetAwaiter().GetResult();
                 output.Object(json =>
                 {
                     json.WriteString("file", file);

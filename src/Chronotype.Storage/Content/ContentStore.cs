@@ -98,21 +98,13 @@ public sealed class ContentStore : IContentStore, IDisposable
     }
 
     /// <summary>Takes in a copy of a content, and keeps anew whatever of it is missing or damaged here.</summary>
-    /// <returns>The content; its <see cref="StagedContent.NewBytes"/> say how much had to be kept anew.</returns>
+    /// <returns>The content, which is committed; its <see cref="StagedContent.NewBytes"/> say how much had to be kept anew.</returns>
     public async Task<StagedContent> RepairAsync(Stream copy, CancellationToken cancel = default)
     {
-        var staged = await StageAsync(copy, mustBeReadable: true, cancel);
-        try
-        {
-            if (Has(staged.Hash) && !IsRecordReadable(staged.Hash)) Drop(staged.Hash);
-            await CommitAsync(staged, cancel);
-            return staged;
-        }
-        catch
-        {
-            staged.Dispose();
-            throw;
-        }
+        using var staged = await StageAsync(copy, mustBeReadable: true, cancel);
+        if (Has(staged.Hash) && !IsRecordReadable(staged.Hash)) Drop(staged.Hash);
+        await CommitAsync(staged, cancel);
+        return staged;
     }
 
     public void Dispose()

@@ -6,11 +6,16 @@ using Chronotype.Storage.Content.Segments;
 namespace Chronotype.Storage.Tests.Content;
 
 /// <summary>A content store on a real disk, in a folder of its own, with segments small enough that a test fills many.</summary>
-public sealed class StoreFolder : IDisposable
+/// <param name="isInMemory">On a disk in memory, where there is one: for tests whose disk is played anyway.</param>
+public sealed class StoreFolder(bool isInMemory = false) : IDisposable
 {
+    private const string MemoryDisk = "/dev/shm";
+
     public const int SegmentBytes = 300_000;
 
-    public string Path { get; } = Directory.CreateTempSubdirectory("chronotype-store-").FullName;
+    public string Path { get; } = isInMemory && Directory.Exists(MemoryDisk)
+        ? Directory.CreateDirectory(System.IO.Path.Combine(MemoryDisk, $"chronotype-store-{Guid.CreateVersion7():N}")).FullName
+        : Directory.CreateTempSubdirectory("chronotype-store-").FullName;
 
     public string[] Segments => [.. Directory.GetFiles(System.IO.Path.Combine(Path, "segments")).Order()];
 

@@ -6,7 +6,8 @@ namespace Chronotype.Storage.Content.Care;
 /// Frees what no content needs: copies what is needed out of segments that hold much that is not, and deletes them. A segment
 /// is deleted only when all that is needed of it stands durably elsewhere, so a crash at any moment leaves at worst two copies.
 /// </summary>
-internal sealed class Compaction(RecordStore records, InUse inUse)
+/// <param name="damaged">The names of segments that go whatever they hold, if all that is needed of them can be read.</param>
+internal sealed class Compaction(RecordStore records, InUse inUse, IReadOnlySet<string> damaged)
 {
     // Below a tenth it costs more writing than it is worth.
     private const int LeastGarbage = 10;
@@ -26,7 +27,7 @@ internal sealed class Compaction(RecordStore records, InUse inUse)
             records.Writer.WhenDurable((segment, _) => newest = segment, inNewSegment: true);
             var (live, needed) = Mark(cancel);
             var going = records.Segments.Numbers.Where(n => n < newest && !bound.Contains(n)).Where(n => IsWorthwhile(n, needed.GetValueOrDefault(n))).ToHashSet();
-            if (going.Count == 1 && IsWhole(going.Single(), needed)) going.Clear();
+            if (going.Count == 1 && IsWhole(going.Single(), needed) && !IsDamaged(going.Single())) going.Clear();
             inUse.Freeze(going, live);
             var places = live.Where(p => going.Contains((uint)(p >> 32))).ToLookup(p => (uint)(p >> 32));
 
@@ -80,8 +81,10 @@ internal sealed class Compaction(RecordStore records, InUse inUse)
     private bool IsWorthwhile(uint number, long needed)
     {
         var length = records.Segments.LengthOf(number);
-        return Garbage(length, needed) * LeastGarbage >= length || length < records.FullBytes / 2;
+        return Garbage(length, needed) * LeastGarbage >= length || length < records.FullBytes / 2 || IsDamaged(number);
     }
+
+    private bool IsDamaged(uint number) => damaged.Contains(SegmentSet.NameOf(number, records.Segments.NonceOf(number)));
 
     // A short segment without garbage is worth copying only together with others.
     private bool IsWhole(uint number, Dictionary<uint, long> needed) => Garbage(records.Segments.LengthOf(number), needed.GetValueOrDefault(number)) == 0;

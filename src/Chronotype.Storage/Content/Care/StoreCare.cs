@@ -36,14 +36,16 @@ public sealed class StoreCare
         new Verification(records).Run(share, progress, cancel);
 
     /// <summary>Frees on disk what no content needs any more.</summary>
+    /// <param name="damage">Segments where damage was found are cleared away too, once nothing that is damaged there is needed.</param>
     /// <exception cref="StoreDamagedException">What is needed cannot be told; nothing was freed.</exception>
     /// <exception cref="InvalidOperationException">It is running already.</exception>
-    public CompactionResult Compact(IProgress<StoreProgress>? progress = null, CancellationToken cancel = default)
+    public CompactionResult Compact(Verified? damage = null, IProgress<StoreProgress>? progress = null, CancellationToken cancel = default)
     {
         if (!compacting.Wait(0, CancellationToken.None)) throw new InvalidOperationException("The store is being compacted already.");
         try
         {
-            return new Compaction(records, inUse).Run(progress, cancel);
+            var damaged = (damage?.Places ?? []).Select(p => p.Segment).ToHashSet();
+            return new Compaction(records, inUse, damaged).Run(progress, cancel);
         }
         finally
         {

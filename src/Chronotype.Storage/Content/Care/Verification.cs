@@ -65,9 +65,10 @@ internal sealed class Verification(RecordStore records)
         {
             cancel.ThrowIfCancellationRequested();
             isEnded = found is { IsWhole: true, Header.Kind: RecordKind.End };
-            // What the segment's end knows to be no record is what a crash left of a save that was not acknowledged.
-            if (isEnded) suspects.RemoveAll(s => s.Offset >= SegmentFormat.WholeUpTo(scanner.Payload));
-            if (found.Header is not { } record) suspects.Add(new DamagedPlace(name, found.Offset, found.Length, "no record can be read here"));
+            if (found.Header is not { } record)
+            {
+                if (!found.IsLeft) suspects.Add(new DamagedPlace(name, found.Offset, found.Length, "no record can be read here"));
+            }
             else if (!found.IsWhole || !IsAsNamed(record, scanner.Payload, raw))
             {
                 bad[new Location(number, (uint)found.Offset, 0).Place] = 0;
@@ -166,7 +167,7 @@ internal sealed class Verification(RecordStore records)
         try
         {
             records.Index.Verify();
-            return null;
+            return records.IndexFault;
         }
         catch (IndexDamagedException e)
         {

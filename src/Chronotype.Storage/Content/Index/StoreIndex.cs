@@ -17,6 +17,9 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
     private IndexRun[] runs = [];
     private IndexManifest manifest = IndexManifest.Empty;
 
+    // Never one that a manifest on disk may name, also one that could not be made durable.
+    private uint nextRun = 1;
+
     /// <summary>The runs know all records before this place.</summary>
     public (uint Segment, uint Offset) Covered => (manifest.Segment, manifest.Offset);
 
@@ -137,7 +140,6 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
         IndexEntry[] fresh;
         lock (gate) fresh = [.. recent.Select(e => new IndexEntry(e.Key, e.Value))];
         Array.Sort(fresh, (a, b) => a.Key.CompareTo(b.Key));
-        var next = manifest.NextRun;
         var kept = runs.ToList();
         var written = new List<uint>();
         try
@@ -153,12 +155,13 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
                     count += kept[^1].Entries;
                     kept.RemoveAt(kept.Count - 1);
                 }
-                IndexRunWriter.Write(files, folder, next, entries, count);
-                written.Add(next);
+                var number = nextRun++;
+                IndexRunWriter.Write(files, folder, number, entries, count);
+                written.Add(number);
                 files.FlushFolder(folder);
-                kept.Add(IndexRun.Open(files, folder, next++));
+                kept.Add(IndexRun.Open(files, folder, number));
             }
-            var after = new IndexManifest(segment, (uint)offset, next, [.. kept.Select(r => r.Number)]);
+            var after = new IndexManifest(segment, (uint)offset, nextRun, [.. kept.Select(r => r.Number)]);
             after.Write(files, folder);
             var old = runs;
             Take([.. kept], after, clear: true);
@@ -191,6 +194,7 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
         {
             foreach (var run in runs.Except(next)) run.Dispose();
             (runs, manifest) = (next, read);
+            nextRun = Math.Max(nextRun, read.NextRun);
             if (clear) recent.Clear();
         }
     }

@@ -69,8 +69,8 @@ internal sealed class RecordStore : IDisposable
     /// <exception cref="InvalidOperationException">The store was opened to be read.</exception>
     public SegmentWriter Writer => writer ?? throw new InvalidOperationException("The store was opened to be read only.");
 
-    /// <summary>How often the index was made anew since the store was opened.</summary>
-    public int Rebuilt { get; private set; }
+    /// <summary>What was wrong with the index when it was made anew because of it, since the store was opened; null for nothing.</summary>
+    public string? IndexFault { get; private set; }
 
     /// <summary>Appends records, and writes the index when a segment became full.</summary>
     /// <param name="unless">See <see cref="SegmentWriter.Append"/>. It asks the index itself, since the gate is held.</param>
@@ -84,8 +84,9 @@ internal sealed class RecordStore : IDisposable
                 if (appended.Ended) TryCheckpoint();
                 return appended;
             }
-            catch (IndexDamagedException) when (tries < 2)
+            catch (IndexDamagedException e) when (tries < 2)
             {
+                IndexFault = e.Message;
                 Rebuild();
             }
         }
@@ -110,8 +111,9 @@ internal sealed class RecordStore : IDisposable
                 }
                 if (mustRelearn) Rebuild();
             }
-            catch (IndexDamagedException) when (tries < 2)
+            catch (IndexDamagedException e) when (tries < 2)
             {
+                IndexFault = e.Message;
                 Rebuild();
             }
         }
@@ -126,8 +128,9 @@ internal sealed class RecordStore : IDisposable
             {
                 return Index.AllOf(kind);
             }
-            catch (IndexDamagedException) when (tries < 2)
+            catch (IndexDamagedException e) when (tries < 2)
             {
+                IndexFault = e.Message;
                 Rebuild();
             }
         }
@@ -168,7 +171,6 @@ internal sealed class RecordStore : IDisposable
                 Index.Checkpoint(segment, offset);
             });
         }
-        Rebuilt++;
     }
 
     /// <summary>Writes the index to disk, and moves full segments to the shelf. What fails now is tried again the next time.</summary>
@@ -225,10 +227,10 @@ internal sealed class RecordStore : IDisposable
             if (Index.Covered is var (segment, offset) && Segments.Has(segment) && Segments.LengthOf(segment) < offset)
                 throw new IndexDamagedException("The index knows of records beyond the end of a segment.");
         }
-        catch (IndexDamagedException)
+        catch (IndexDamagedException e)
         {
+            IndexFault = e.Message;
             Index.Clear();
-            Rebuilt++;
         }
         if (writer is not null) Segments.DeleteUnbegun();
         var end = Replay(null);

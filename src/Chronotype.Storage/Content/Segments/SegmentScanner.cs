@@ -5,7 +5,8 @@ namespace Chronotype.Storage.Content.Segments;
 /// <param name="Length">Bytes, header included.</param>
 /// <param name="Header">Null for bytes that are no record.</param>
 /// <param name="IsWhole">Whether the record's payload is as it was written.</param>
-internal readonly record struct Scanned(long Offset, long Length, RecordHeader? Header, bool IsWhole);
+/// <param name="IsLeft">Whether the segment's end says that a crash, or a disk that failed, left these bytes, and that they count for nothing.</param>
+internal readonly record struct Scanned(long Offset, long Length, RecordHeader? Header, bool IsWhole, bool IsLeft = false);
 
 /// <summary>
 /// Reads a segment from a place to its end, record by record. Where the bytes are no record it looks for the next one, so that
@@ -18,6 +19,7 @@ internal sealed class SegmentScanner(SegmentSet segments, uint number, long from
     private readonly byte[] buffer = new byte[2 * Window];
     private readonly ulong nonce = segments.NonceOf(number);
     private readonly long end = segments.LengthOf(number);
+    private readonly (long From, long To) left = LeftIn(segments, number);
     private long bufferAt = from;
     private int filled, payloadAt;
     private RecordHeader current;
@@ -32,10 +34,17 @@ internal sealed class SegmentScanner(SegmentSet segments, uint number, long from
     {
         scanned = default;
         if (Position >= end) return false;
+        if (Position >= left.From && Position < left.To)
+        {
+            scanned = new Scanned(Position, left.To - Position, null, false, IsLeft: true);
+            Position = left.To;
+            return true;
+        }
         if (TryRecord(Position, out scanned)) return true;
         var gap = Position;
+        var until = gap < left.From ? left.From : end;
         // A record starts with its magic, and its header's check holds nowhere else.
-        while (++Position < end)
+        while (++Position < until)
         {
             var bytes = Bytes(Position, SegmentFormat.RecordHeaderBytes);
             if (bytes.Length < SegmentFormat.RecordHeaderBytes) break;
@@ -46,9 +55,23 @@ internal sealed class SegmentScanner(SegmentSet segments, uint number, long from
                 return true;
             }
         }
-        Position = end;
-        scanned = new Scanned(gap, end - gap, null, false);
+        Position = until;
+        scanned = new Scanned(gap, until - gap, null, false);
         return true;
+    }
+
+    /// <summary>The bytes before a segment's end that its end says are none of its records.</summary>
+    private static (long From, long To) LeftIn(SegmentSet segments, uint number)
+    {
+        var at = segments.LengthOf(number) - SegmentFormat.EndRecordBytes;
+        if (at < SegmentFormat.SegmentHeaderBytes) return (long.MaxValue, long.MaxValue);
+        Span<byte> record = stackalloc byte[SegmentFormat.EndRecordBytes];
+        segments.Read(number, record, at);
+        return SegmentFormat.TryReadRecordHeader(record, segments.NonceOf(number), at, out var header) && header.Kind == RecordKind.End
+            && SegmentFormat.PayloadCheck(record[SegmentFormat.RecordHeaderBytes..]) == header.PayloadCheck
+            && SegmentFormat.WholeUpTo(record[SegmentFormat.RecordHeaderBytes..]) is var whole && whole < at
+            ? (whole, at)
+            : (long.MaxValue, long.MaxValue);
     }
 
     private bool TryRecord(long at, out Scanned scanned)

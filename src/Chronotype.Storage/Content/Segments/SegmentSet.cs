@@ -46,6 +46,8 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentShelf
             {
                 if (!TryParse(name, out var number, out var nonce)) continue;
                 using var file = files.Open(Path.Combine(folder, name), forWriting: false);
+                // One that was never begun does not stand in the way of another of its number.
+                if (segments.TryGetValue(number, out var twin) && twin.IsLocal && twin.Length > file.Length) continue;
                 segments[number] = new Segment(number, nonce, file.Length, isLocal: true);
             }
         }

@@ -22,6 +22,9 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
     private readonly Lock flushing = new();
     private Active? active;
 
+    // Used up also where a segment could not be begun, since its file may still be there.
+    private uint lastNumber;
+
     // Ended by nothing yet, and not to be gone on with: what a crash or a disk that failed left.
     private (uint Number, long WholeUpTo, uint Records)? leftOpen;
 
@@ -62,8 +65,12 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
         lock (Gate)
         {
             // A segment that ends is flushed, and flushes stand in line: of two at once, only one would be told of an error.
-            var mayEnd = (active?.End ?? SegmentFormat.SegmentHeaderBytes) + batch.Bytes >= fullBytes;
-            if (!mayEnd || flushing.IsHeldByCurrentThread) return unless?.Invoke() == true ? default : AppendHeld(batch);
+            var mayEnd = leftOpen is not null || (active?.End ?? SegmentFormat.SegmentHeaderBytes) + batch.Bytes >= fullBytes;
+            if (!mayEnd || flushing.IsHeldByCurrentThread)
+            {
+                EndLeftOpen();
+                return unless?.Invoke() == true ? default : AppendHeld(batch);
+            }
         }
         lock (flushing) return Append(batch, unless);
     }
@@ -77,6 +84,7 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
             long end, before;
             lock (Gate)
             {
+                EndLeftOpen();
                 flushed = active;
                 if (flushed is null || flushed.Durable >= flushed.End) return;
                 (before, end) = (flushed.Durable, flushed.End);
@@ -108,6 +116,7 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
         {
             lock (Gate)
             {
+                EndLeftOpen();
                 if (inNewSegment && active is { Records: > 0 }) EndSegment(active);
                 if (inNewSegment) active ??= Begin();
                 if (active is { } a && a.Durable < a.End)
@@ -171,8 +180,8 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
 
     private Active Begin()
     {
-        EndLeftOpen();
-        var number = segments.Numbers.LastOrDefault() + 1;
+        lastNumber = Math.Max(lastNumber, segments.Numbers.LastOrDefault()) + 1;
+        var number = lastNumber;
         var nonce = BinaryPrimitives.ReadUInt64LittleEndian(RandomNumberGenerator.GetBytes(8));
         var path = Path.Combine(folder, SegmentSet.NameOf(number, nonce));
         var file = files.Create(path);
@@ -220,6 +229,10 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
         segments.SetLength(to.Number, to.End);
     }
 
+    /// <summary>
+    /// Says in a segment that was left where its records end. What stands behind, and could not be cut off, counts for nothing
+    /// from then on; before, nothing may be promised, since a restart could find it again.
+    /// </summary>
     private void EndLeftOpen()
     {
         if (leftOpen is not { } left) return;

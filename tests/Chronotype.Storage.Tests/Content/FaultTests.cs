@@ -1,0 +1,89 @@
+using Chronotype.Storage.Content;
+
+namespace Chronotype.Storage.Tests.Content;
+
+/// <summary>Each thing that the store asks of the disk fails in turn, and nothing that was acknowledged is lost.</summary>
+public sealed class FaultTests
+{
+    private const int Steps = 40, Seed = 77;
+
+    public static TheoryData<bool, int> Ways => new() { { false, 1 }, { false, 3 }, { true, 4 } };
+
+    [Theory]
+    [MemberData(nameof(Ways))]
+    public async Task Whichever_request_fails_all_that_was_acknowledged_stays(bool isFull, int failures)
+    {
+        var count = await CountAsync();
+        var failed = new HashSet<string>();
+        // Every request of the story once in all ways together; each way takes another third of them.
+        for (var at = failures % 3 + 1; at <= count; at += 3)
+        {
+            using var folder = new StoreFolder(isInMemory: true);
+            var files = new FaultyFiles { FailAt = at, FailFor = failures, IsFull = isFull };
+            var story = new StoreStory(Seed);
+            if (TryOpen(folder, files) is { } opened)
+            {
+                using (opened)
+                {
+                    await story.PlayAsync(opened, Steps);
+                    story.AssertKeptBy(opened);
+                }
+            }
+            failed.UnionWith(files.Failed);
+            using var again = folder.Open();
+            story.AssertKeptBy(again);
+            Assert.True(again.Care.Verify().Damaged.Count == 0, $"Request {at} failed, and something is damaged.");
+            again.Care.RebuildIndex();
+            story.AssertKeptBy(again);
+        }
+        Assert.Superset(new HashSet<string> { "write", "flush", "allocate", "create", "delete", "flush folder" }, failed);
+    }
+
+    /// <summary>How many requests the story makes when nothing fails.</summary>
+    private static async Task<int> CountAsync()
+    {
+        using var folder = new StoreFolder(isInMemory: true);
+        var files = new FaultyFiles();
+        using (var store = folder.Open(files: files))
+        {
+            var story = new StoreStory(Seed);
+            await story.PlayAsync(store, Steps);
+            Assert.Empty(story.Failures);
+            Assert.True(story.Kept > 5);
+            Assert.True(folder.Segments.Length > 1);
+        }
+        return files.Asked;
+    }
+
+    private static ContentStore? TryOpen(StoreFolder folder, FaultyFiles files)
+    {
+        try
+        {
+            return folder.Open(files: files);
+        }
+        catch (IOException)
+        {
+            return null;
+        }
+    }
+
+    [Fact]
+    public async Task A_disk_that_is_full_for_good_refuses_saves_and_still_gives_everything_out()
+    {
+        using var folder = new StoreFolder(isInMemory: true);
+        var files = new FaultyFiles { IsFull = true };
+        using (var store = folder.Open(files: files))
+        {
+            var story = new StoreStory(3);
+            await story.PlayAsync(store, 20);
+            (files.FailAt, files.FailFor) = (files.Asked + 1, int.MaxValue / 2);
+            var large = StoreUse.Noise(3_000_000, 9);
+            await Assert.ThrowsAsync<StorageFullException>(() => store.PutAsync(large));
+            story.AssertKeptBy(store);
+            // Room was made.
+            files.FailAt = 0;
+            await store.PutAsync(large);
+            store.Holds(large);
+        }
+    }
+}

@@ -3,6 +3,7 @@ using Chronotype.Storage.Content.Care;
 using Chronotype.Storage.Content.Files;
 using Chronotype.Storage.Content.Reading;
 using Chronotype.Storage.Content.Segments;
+using Chronotype.Storage.Content.Shelves;
 
 namespace Chronotype.Storage.Content;
 
@@ -28,18 +29,26 @@ public sealed class ContentStore : IContentStore, IDisposable
     /// <param name="folder">A folder that one process at a time writes to.</param>
     /// <exception cref="StoreInUseException">Another process writes to it.</exception>
     /// <exception cref="StoreVersionException">A later version of the program wrote it.</exception>
-    public static ContentStore Open(string folder, TimeProvider? time = null) =>
-        Open(DiskFiles.Instance, folder, null, new StoreSettings(), time);
+    /// <exception cref="StoreConfigurationException">The store's own file cannot be used.</exception>
+    public static ContentStore Open(string folder, TimeProvider? time = null) => OpenConfigured(folder, isReadOnly: false, time);
 
     /// <summary>Opens a store to read, also while another process writes to it. It is seen as it was at this moment.</summary>
     /// <exception cref="DirectoryNotFoundException">There is no store.</exception>
     /// <exception cref="StoreVersionException">A later version of the program wrote it.</exception>
+    /// <exception cref="StoreConfigurationException">The store's own file cannot be used.</exception>
     public static ContentStore OpenReadOnly(string folder) => Directory.Exists(Path.Combine(folder, RecordStore.SegmentFolder))
-        ? Open(DiskFiles.Instance, folder, null, new StoreSettings(IsReadOnly: true))
+        ? OpenConfigured(folder, isReadOnly: true, null)
         : throw new DirectoryNotFoundException($"There is no content store in {Path.GetFullPath(folder)}.");
 
     internal static ContentStore Open(IStoreFiles files, string folder, ISegmentShelf? shelf, StoreSettings settings, TimeProvider? time = null) =>
         new(files, folder, shelf, settings, time ?? TimeProvider.System);
+
+    private static ContentStore OpenConfigured(string folder, bool isReadOnly, TimeProvider? time)
+    {
+        var configuration = StoreConfiguration.Of(folder);
+        var shelf = configuration.Shelf is { } place ? new ObjectShelf(place) : null;
+        return Open(DiskFiles.Instance, folder, shelf, new StoreSettings(isReadOnly, (long)configuration.SegmentMegabytes << 20), time);
+    }
 
     public string Folder { get; }
 

@@ -1,6 +1,7 @@
 using Chronotype.Core.Content;
 using Chronotype.Storage.Content;
 using Chronotype.Storage.Content.Segments;
+using Chronotype.Storage.Content.Shelves;
 using FsCheck;
 using FsCheck.Xunit;
 

@@ -2,6 +2,7 @@ using Chronotype.Core.Content;
 using Chronotype.Storage.Content;
 using Chronotype.Storage.Content.Files;
 using Chronotype.Storage.Content.Segments;
+using Chronotype.Storage.Content.Shelves;
 
 namespace Chronotype.Storage.Tests.Content;
 

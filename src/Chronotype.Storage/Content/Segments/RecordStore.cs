@@ -1,5 +1,6 @@
 using Chronotype.Storage.Content.Files;
 using Chronotype.Storage.Content.Index;
+using Chronotype.Storage.Content.Shelves;
 
 namespace Chronotype.Storage.Content.Segments;
 
@@ -203,6 +204,7 @@ internal sealed class RecordStore : IDisposable
         writer?.Dispose();
         Index?.Dispose();
         Segments?.Dispose();
+        Shelf?.Dispose();
         held?.Dispose();
     }
 

@@ -1,5 +1,6 @@
 using System.Globalization;
 using Chronotype.Storage.Content.Files;
+using Chronotype.Storage.Content.Shelves;
 
 namespace Chronotype.Storage.Content.Segments;
 

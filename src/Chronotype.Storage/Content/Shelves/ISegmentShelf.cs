@@ -1,6 +1,6 @@
 using Chronotype.Storage.Content.Files;
 
-namespace Chronotype.Storage.Content.Segments;
+namespace Chronotype.Storage.Content.Shelves;
 
 /// <summary>A place beyond this disk for segments that are full and change no more. All may be called at once.</summary>
 public interface ISegmentShelf : IDisposable

@@ -1,42 +1,16 @@
-using System.Diagnostics;
-using System.Text;
 using System.Text.Json;
 using Chronotype.Core.Naming;
 
 namespace Chronotype.Cli.Tests;
 
-/// <summary>The real program, run as a shell runs it.</summary>
+/// <summary>The commands about names, on the real program.</summary>
 public sealed class NamesCommandTests : IDisposable
 {
     private readonly DirectoryInfo folder = Directory.CreateTempSubdirectory("chronotype-cli-");
 
-    private sealed record Ended(int Code, string Output, string Errors)
-    {
-        public List<JsonElement> Lines => [.. Output.Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(l => JsonDocument.Parse(l).RootElement)];
-    }
-
     public void Dispose() => folder.Delete(recursive: true);
 
-    private static Ended Run(string input, params string[] words)
-    {
-        using var process = Process.Start(new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "chronotype.dll"), "names", .. words])
-        {
-            RedirectStandardInput = true, RedirectStandardOutput = true, RedirectStandardError = true,
-            StandardInputEncoding = new UTF8Encoding(false), StandardOutputEncoding = Encoding.UTF8, StandardErrorEncoding = Encoding.UTF8,
-        })!;
-        var (output, errors) = (process.StandardOutput.ReadToEndAsync(), process.StandardError.ReadToEndAsync());
-        try
-        {
-            process.StandardInput.Write(input);
-            process.StandardInput.Close();
-        }
-        catch (IOException)
-        {
-            // A call that is refused reads nothing.
-        }
-        process.WaitForExit();
-        return new(process.ExitCode, output.Result, errors.Result);
-    }
+    private static Program.Ended Run(string input, params string[] words) => Program.Run(input, ["names", .. words]);
 
     private string Save(string text, string name = "convention.json")
     {

@@ -4,10 +4,10 @@ using NetVips;
 
 namespace Chronotype.Bench.Contents;
 
-/// <summary>A poster of twelve painted layers, of which each version repaints one.</summary>
+/// <summary>A poster of twenty painted layers, of which each version repaints one.</summary>
 internal sealed class LayeredPoster
 {
-    private const int Layers = 12, Width = 1400, Height = 1240;
+    private const int Layers = 20, Width = 1200, Height = 860;
     private readonly byte[][] layers = [.. Enumerable.Range(0, Layers).Select(i => Painted(i + 1, Width, Height))];
     private byte[] merged = Painted(1000, Width / 2, Height / 2);
     private int version;
@@ -16,7 +16,7 @@ internal sealed class LayeredPoster
     /// <returns>Bytes of the entries that it has anew: the repainted layer's, and those of the merged picture, which changes with it.</returns>
     public (long Layer, long Merged) WriteNext(string path)
     {
-        var repainted = version * 5 % Layers;
+        var repainted = version * 7 % Layers;
         if (version > 0)
         {
             layers[repainted] = Painted(5000 + version, Width, Height);
@@ -42,12 +42,15 @@ internal sealed class LayeredPoster
         }
     }
 
-    // Grain, as brushes and paper leave it, hardly compresses; that is what makes layered files large.
+    // Grain, as brushes and paper leave it, hardly compresses; that is what makes layered files large. Its seeds are drawn, since
+    // those that lie close together give grain that is partly the same.
     private static byte[] Painted(int seed, int width, int height)
     {
-        using Image red = Image.Gaussnoise(width, height, sigma: 40, mean: 128, seed: seed), green = Image.Gaussnoise(width, height, sigma: 40, mean: 110, seed: seed + 1_000_000),
-            blue = Image.Gaussnoise(width, height, sigma: 40, mean: 90, seed: seed + 2_000_000), grain = red.Bandjoin(green, blue);
+        var seeds = new Random(seed);
+        using Image red = Grain(128), green = Grain(110), blue = Grain(90), grain = red.Bandjoin(green, blue);
         using var picture = grain.Cast(Enums.BandFormat.Uchar).Copy(interpretation: Enums.Interpretation.Srgb);
-        return picture.PngsaveBuffer(compression: 1);
+        return picture.PngsaveBuffer(compression: 6);
+
+        Image Grain(double mean) => Image.Gaussnoise(width, height, sigma: 40, mean: mean, seed: seeds.Next());
     }
 }

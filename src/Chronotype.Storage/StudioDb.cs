@@ -22,6 +22,7 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     public DbSet<RenameRun> RenameRuns => Set<RenameRun>();
     public DbSet<RenamedName> RenamedNames => Set<RenamedName>();
     public DbSet<MeasuredChange> MeasuredChanges => Set<MeasuredChange>();
+    public DbSet<StoreCheck> StoreChecks => Set<StoreCheck>();
 
     /// <summary>Brings the database to the present model, keeping what is in it.</summary>
     public async Task PrepareAsync(CancellationToken cancel = default)

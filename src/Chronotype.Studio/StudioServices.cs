@@ -2,6 +2,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Background;
+using Chronotype.Studio.Care;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
@@ -24,6 +25,8 @@ public static class StudioServices
         services.TryAddSingleton(TimeProvider.System);
         services.AddSingleton(s => ContentStore.Open(s.GetRequiredService<DataFolder>().Content, s.GetRequiredService<TimeProvider>()));
         services.AddSingleton<IContentStore>(s => s.GetRequiredService<ContentStore>());
+        services.AddSingleton<CareRunner>();
+        services.AddSingleton<StorageReports>();
         services.AddSingleton<Previews>();
         services.AddSingleton<SaveQueue>();
         services.AddDbContext<StudioDb>(o => o.UseSqlite($"Data Source={data.Database}"));
@@ -31,7 +34,7 @@ public static class StudioServices
         {
             typeof(FoundStudio), typeof(AddPerson), typeof(StartProject), typeof(StartPiece), typeof(SetKeepSetting), typeof(TakeSave), typeof(ReadSave),
             typeof(KeepSave), typeof(KeepBySetting), typeof(MarkMilestone), typeof(BringBack), typeof(WriteNote), typeof(CompareSaves), typeof(MeasureVersion),
-            typeof(StudioConvention), typeof(SetConvention), typeof(MoveProject), typeof(SetCode), typeof(PlaceFile),
+            typeof(StudioConvention), typeof(SetConvention), typeof(MoveProject), typeof(SetCode), typeof(PlaceFile), typeof(RepairContent),
         })
         {
             services.AddScoped(deed);

@@ -3,6 +3,7 @@ using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
 using Chronotype.Studio;
 using Chronotype.Studio.Background;
+using Chronotype.Studio.Care;
 using Chronotype.Web.Security;
 using Chronotype.Web.Uploads;
 using Microsoft.AspNetCore.Authorization;
@@ -54,6 +55,7 @@ public static class StudioApp
         services.AddStudio(data).AddSignInManager().AddClaimsPrincipalFactory<PersonClaims>();
         services.AddHostedService<SaveWorker>();
         services.AddHostedService<SittingWorker>();
+        services.AddHostedService<CareWorker>();
         services.AddScoped<UploadEndpoints>();
         services.AddDataProtection().SetApplicationName("Chronotype").PersistKeysToFileSystem(new DirectoryInfo(data.Keys));
 

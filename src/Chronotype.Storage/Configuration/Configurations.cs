@@ -83,3 +83,12 @@ internal sealed class MeasuredChangeConfiguration : IEntityTypeConfiguration<Mea
 {
     public void Configure(EntityTypeBuilder<MeasuredChange> change) => change.HasKey(c => new { c.Before, c.After });
 }
+
+internal sealed class StoreCheckConfiguration : IEntityTypeConfiguration<StoreCheck>
+{
+    public void Configure(EntityTypeBuilder<StoreCheck> check)
+    {
+        check.HasMany(c => c.Damaged).WithOne().HasForeignKey(d => d.CheckId);
+        check.HasIndex(c => c.EndedAt);
+    }
+}

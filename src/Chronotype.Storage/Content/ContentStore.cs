@@ -106,11 +106,17 @@ public sealed class ContentStore : IContentStore, IDisposable
         return appended.Done;
     }
 
-    /// <summary>Takes in a copy of a content, and keeps anew whatever of it is missing or damaged here.</summary>
-    /// <returns>The content, which is committed; its <see cref="StagedContent.NewBytes"/> say how much had to be kept anew.</returns>
-    public async Task<StagedContent> RepairAsync(Stream copy, CancellationToken cancel = default)
+    /// <summary>Takes in a copy of a content, and keeps anew whatever of it is missing or damaged here, for whichever contents need it.</summary>
+    /// <param name="isWanted">Asked whether the content itself is to be kept; null for always.</param>
+    /// <returns>The content; its <see cref="StagedContent.NewBytes"/> say how much had to be kept anew.</returns>
+    public async Task<StagedContent> RepairAsync(Stream copy, Func<ContentHash, bool>? isWanted = null, CancellationToken cancel = default)
     {
         using var staged = await StageAsync(copy, mustBeReadable: true, cancel);
+        if (isWanted?.Invoke(staged.Hash) == false)
+        {
+            Records.Writer.Flush();
+            return staged;
+        }
         if (Has(staged.Hash) && !IsRecordReadable(staged.Hash)) Drop(staged.Hash);
         await CommitAsync(staged, cancel);
         return staged;

@@ -17,6 +17,29 @@ namespace Chronotype.Storage.Migrations
 #pragma warning disable 612, 618
             modelBuilder.HasAnnotation("ProductVersion", "10.0.13");
 
+            modelBuilder.Entity("Chronotype.Storage.Records.CheckDamage", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("CheckId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("UnreadableBytes")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("CheckId");
+
+                    b.ToTable("CheckDamage");
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Records.Client", b =>
                 {
                     b.Property<Guid>("Id")
@@ -517,6 +540,37 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("SaveFiles");
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Records.StoreCheck", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("BytesRead")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("DamagedPlaces")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("EndedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("IndexFault")
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("Share")
+                        .HasColumnType("REAL");
+
+                    b.Property<long>("StartedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("EndedAt");
+
+                    b.ToTable("StoreChecks");
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Records.StudioRecord", b =>
                 {
                     b.Property<int>("Id")
@@ -601,6 +655,15 @@ namespace Chronotype.Storage.Migrations
                     b.HasKey("UserId", "LoginProvider", "Name");
 
                     b.ToTable("PersonTokens", (string)null);
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Records.CheckDamage", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Records.StoreCheck", null)
+                        .WithMany("Damaged")
+                        .HasForeignKey("CheckId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
                 });
 
             modelBuilder.Entity("Chronotype.Storage.Records.Milestone", b =>
@@ -730,6 +793,11 @@ namespace Chronotype.Storage.Migrations
                     b.Navigation("Files");
 
                     b.Navigation("Milestone");
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Records.StoreCheck", b =>
+                {
+                    b.Navigation("Damaged");
                 });
 #pragma warning restore 612, 618
         }

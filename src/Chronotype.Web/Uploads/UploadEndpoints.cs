@@ -2,6 +2,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Background;
+using Chronotype.Studio.Care;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Saves;
 using Chronotype.Web.Pages.Pieces;
@@ -13,9 +14,9 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Uploads;
 
-/// <summary>Where files arrive: a new piece with its first content, and the next save of a piece.</summary>
+/// <summary>Where files arrive: a new piece with its first content, the next save of a piece, and copies to repair from.</summary>
 public sealed class UploadEndpoints(
-    StudioDb db, IAntiforgery antiforgery, ITempDataDictionaryFactory tempData, StartPiece startPiece, TakeSave takeSave, KeepSave keepSave, PlaceFile placeFile, SaveQueue queue)
+    StudioDb db, IAntiforgery antiforgery, ITempDataDictionaryFactory tempData, StartPiece startPiece, TakeSave takeSave, KeepSave keepSave, PlaceFile placeFile, RepairContent repairContent, SaveQueue queue)
 {
     /// <summary>How long an answer waits for the save to be read, so that small files show at once.</summary>
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(2);
@@ -26,6 +27,8 @@ public sealed class UploadEndpoints(
             uploads.AnswerAsync(context, upload => uploads.StartAsync(context, project, upload, cancel), cancel));
         routes.MapPost("/projects/{project}/{piece}/saves", (HttpContext context, UploadEndpoints uploads, string project, string piece, CancellationToken cancel) =>
             uploads.AnswerAsync(context, upload => uploads.SaveAsync(context, project, piece, upload, cancel), cancel));
+        routes.MapPost("/storage/copies", (HttpContext context, UploadEndpoints uploads, CancellationToken cancel) =>
+            uploads.AnswerAsync(context, upload => uploads.RepairAsync(context, upload, cancel), cancel));
     }
 
     private sealed record Answer(string? Location, string? Error, int Status = StatusCodes.Status200OK)
@@ -103,6 +106,19 @@ public sealed class UploadEndpoints(
         queue.Add(taken.Save.Id);
         await WaitForReading(taken.Save.Id, cancel);
         return Answer.To(PiecePage(projectCode, piece));
+    }
+
+    private async Task<Answer> RepairAsync(HttpContext context, MultipartUpload upload, CancellationToken cancel)
+    {
+        if (upload.FileName is null) return Answer.Refused("Choose a file first.");
+        var repaired = await repairContent.DoAsync(upload.File, cancel);
+        Say(context, repaired switch
+        {
+            { Name: { } name, Bytes: 0 } => new Said(SaidKind.Done, $"That is {name}, and it is whole here: nothing had to be repaired."),
+            { Name: { } name } => new Said(SaidKind.Done, $"{name} is whole again: {Plain.Size(repaired.Bytes)} of it were kept anew. Verify to see what else that mended."),
+            _ => new Said(SaidKind.Ask, "No save here has exactly this content, so it was not kept. Any damaged part that it shares with one was repaired; verify to see."),
+        });
+        return Answer.To("/storage");
     }
 
     // The name may speak for another piece. The file stays where the person put it.

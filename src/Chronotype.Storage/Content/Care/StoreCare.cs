@@ -62,6 +62,9 @@ public sealed class StoreCare
     /// <summary>What each of several groups of contents holds alone, and what it shares with other groups or contents in none.</summary>
     public IReadOnlyList<Holding> Account(IReadOnlyList<IReadOnlySet<ContentHash>> groups) => new Accounting(records).Of(groups);
 
+    /// <summary>Bytes of all segment files.</summary>
+    public long SegmentBytes => records.Segments.TotalBytes;
+
     public StoreStat Stat()
     {
         long needed = 0, contents = 0, bytes = 0;

@@ -1,6 +1,7 @@
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
+using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Background;
 using Chronotype.Studio.Pieces;
@@ -14,7 +15,7 @@ namespace Chronotype.Web.Pages.Pieces;
 
 public sealed class PieceModel(
     StudioDb db, TimeProvider time, KeepSave keepSave, MarkMilestone markMilestone, BringBack bringBack, WriteNote writeNote,
-    SetKeepSetting setKeepSetting, CompareSaves compareSaves, SaveQueue queue) : PageModel
+    SetKeepSetting setKeepSetting, CompareSaves compareSaves, SaveQueue queue, ContentStore store) : PageModel
 {
     public PieceView View { get; private set; } = null!;
     public Said? Said { get; private set; }
@@ -36,7 +37,23 @@ public sealed class PieceModel(
             return now is null ? NotFound() : RedirectToPage(new { project = Project, piece = now });
         }
         Said = Said.Take(TempData);
+        if (View.B is { } shown) shown.NewOnDisk = NewBytesOf(shown.Record);
         return Page();
+    }
+
+    private long? NewBytesOf(Save save)
+    {
+        // What a folder of very many files took is not worth the wait.
+        if (save.Files.Count > 500) return null;
+        try
+        {
+            return save.Files.DistinctBy(f => f.Hash).Sum(f => store.EntryOf(f.Hash).NewBytes);
+        }
+        catch (IOException)
+        {
+            // Damaged or missing, which verifying tells.
+            return null;
+        }
     }
 
     /// <summary>What changed, measured now, for a ledger that had to wait for it.</summary>

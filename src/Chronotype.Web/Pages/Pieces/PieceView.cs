@@ -60,6 +60,9 @@ public sealed record ShownSave(SaveRow Row, Save Record, Reading? Reading)
     public bool HasPicture => Reading?.Problem is null && Reading?.Format is not (null or FileFormat.Other or FileFormat.Wave);
     public bool HasSound => Reading?.Format == FileFormat.Wave && Reading.Sound is { Frames: > 0 };
     public SaveFile Main => Record.Files.First(f => f.IsMain);
+
+    /// <summary>Bytes on disk that its content took when it first arrived; null where that is not counted.</summary>
+    public long? NewOnDisk { get; set; }
 }
 
 /// <summary>Everything that a piece's screen shows.</summary>

@@ -21,7 +21,7 @@ public sealed class StudioInUse : IAsyncDisposable
     private StudioInUse()
     {
         var collection = new ServiceCollection().AddLogging().AddSingleton<TimeProvider>(Time);
-        collection.AddStudio(new DataFolder(folder.Path));
+        collection.AddStudio(new Storage.DataFolder(folder.Path));
         services = collection.BuildServiceProvider(new ServiceProviderOptions { ValidateScopes = true, ValidateOnBuild = true });
     }
 
@@ -52,8 +52,15 @@ public sealed class StudioInUse : IAsyncDisposable
         return true;
     });
 
-    public async Task<Piece> PieceAsync(string subject = "Moonpull poster") =>
-        (await Do((StartPiece d) => d.DoAsync(Project.Id, Ilse, Called(subject, "key")))).Expect();
+    /// <summary>Where its data lies.</summary>
+    public string DataFolder => folder.Path;
+
+    public async Task<Piece> PieceAsync(string subject = "Moonpull poster", Project? project = null) =>
+        (await Do((StartPiece d) => d.DoAsync((project ?? Project).Id, Ilse, Called(subject, "key")))).Expect();
+
+    /// <summary>Another project beside the one that is there.</summary>
+    public async Task<Project> ProjectAsync(string code) =>
+        (await Do((StartProject d) => d.DoAsync(new NewProject("Gulls", code, "Museum", "TIM", "print", 1), Ilse))).Expect();
 
     /// <summary>What a piece is called by under the convention that studios begin with.</summary>
     public static Dictionary<string, string> Called(string subject, string function) => new() { ["subject"] = subject, ["function"] = function };

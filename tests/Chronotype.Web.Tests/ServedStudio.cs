@@ -17,6 +17,9 @@ public sealed class ServedStudio : IAsyncDisposable
     private ServedStudio(WebApplication app, StudioFolder folder) => (App, this.folder) = (app, folder);
 
     public WebApplication App { get; }
+    /// <summary>Where its data lies.</summary>
+    public string Folder => folder.Path;
+
     public Uri Address => new(App.Urls.First());
 
     public static async Task<ServedStudio> OpenAsync()

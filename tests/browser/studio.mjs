@@ -24,6 +24,7 @@ export async function serve({ demo = false } = {}) {
   });
   return {
     address,
+    data,
     async stop() {
       server.removeAllListeners('exit');
       server.kill('SIGTERM');

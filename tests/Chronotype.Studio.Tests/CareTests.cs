@@ -1,0 +1,130 @@
+using Chronotype.Storage;
+using Chronotype.Storage.Content;
+using Chronotype.Storage.Records;
+using Chronotype.Studio.Care;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Studio.Tests;
+
+/// <summary>The care of the content store, and what the studio says about it.</summary>
+public class CareTests
+{
+    private static byte[] Noise(int length, int seed) => Samples.Noise(length, seed);
+
+    private static void Damage(StudioInUse studio, long at)
+    {
+        var segment = Directory.GetFiles(Path.Combine(studio.DataFolder, "content", "segments")).Single();
+        using var file = new FileStream(segment, FileMode.Open, FileAccess.ReadWrite, FileShare.ReadWrite);
+        file.Position = at;
+        file.Write([1, 2, 3, 4, 5]);
+    }
+
+    private static async Task<StoreCheck> VerifyAsync(StudioInUse studio, CareKind kind = CareKind.Verify)
+    {
+        await studio.Do(async (CareRunner runner) =>
+        {
+            Assert.True(runner.TryStart(kind, studio.Ilse));
+            await runner.WaitAsync();
+            Assert.Null(runner.Said);
+            Assert.Null(runner.Running);
+        });
+        return await studio.Do((StudioDb db) => db.StoreChecks.Include(c => c.Damaged).OrderByDescending(c => c.Id).FirstAsync());
+    }
+
+    [Fact]
+    public async Task What_projects_hold_alone_and_together_adds_up_to_what_is_needed()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var shared = Noise(300_000, 1);
+        var first = await studio.PieceAsync();
+        await studio.VersionAsync(first, [.. shared, .. Noise(400_000, 2)]);
+        await studio.VersionAsync(first, [.. shared, .. Noise(400_000, 2), .. Noise(50_000, 3)]);
+        var other = await studio.ProjectAsync("GULLS");
+        var second = await studio.PieceAsync("Gull poster", other);
+        await studio.VersionAsync(second, [.. shared, .. Noise(100_000, 4)]);
+
+        var report = await studio.Do((StorageReports r) => r.MakeAsync());
+        Assert.Equal(["TIDES", "GULLS"], report.Projects.Select(p => p.Code));
+        Assert.Equal(700_000 + 750_000 + 400_000, report.Plain);
+        Assert.InRange(report.Projects[0].Holding.Alone, 400_000, 560_000);
+        Assert.InRange(report.Projects[0].Holding.Shared, 200_000, 310_000);
+        Assert.Equal(report.Projects[0].Holding.Shared, report.Projects[1].Holding.Shared);
+        Assert.Equal(report.Stat.NeededBytes, report.Projects.Sum(p => p.Holding.Alone) + report.Projects[0].Holding.Shared);
+        Assert.Equal(report.Plain, report.Growth[^1].Plain);
+        Assert.Equal(report.Stat.NeededBytes, report.Growth[^1].OnDisk);
+        Assert.Same(report, await studio.Do((StorageReports r) => r.MakeAsync()));
+        await studio.VersionAsync(second, Noise(10_000, 5));
+        Assert.Equal(report.Plain + 10_000, (await studio.Do((StorageReports r) => r.MakeAsync())).Plain);
+    }
+
+    [Fact]
+    public async Task Damage_is_recorded_with_the_files_that_it_touches_and_gone_when_a_copy_was_handed_in()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        byte[] content = Noise(500_000, 1), untouched = Noise(200_000, 2);
+        await studio.VersionAsync(piece, content);
+        await studio.VersionAsync(piece, untouched);
+        Assert.Empty((await VerifyAsync(studio)).Damaged);
+
+        Damage(studio, 200_000);
+        var check = await VerifyAsync(studio);
+        var saves = await studio.SavesAsync(piece);
+        var damage = Assert.Single(check.Damaged);
+        Assert.Equal(saves[0].MainHash, damage.Hash);
+        Assert.InRange(damage.UnreadableBytes!.Value, 1, 65_536);
+
+        var stranger = await studio.Do((RepairContent d) => d.DoAsync(new MemoryStream(Noise(5000, 9))));
+        Assert.Null(stranger.Name);
+        var repaired = await studio.Do((RepairContent d) => d.DoAsync(new MemoryStream(content)));
+        Assert.Equal(saves[0].ExactName, repaired.Name);
+        Assert.InRange(repaired.Bytes, 1, 70_000);
+        Assert.Empty((await VerifyAsync(studio)).Damaged);
+        Assert.Equal(0, (await studio.Do((RepairContent d) => d.DoAsync(new MemoryStream(content)))).Bytes);
+        // Nobody asked for the stranger's file to be kept.
+        await studio.Do((ContentStore store) =>
+        {
+            Assert.Equal(2, store.Care.Contents().Count());
+            return Task.CompletedTask;
+        });
+    }
+
+    [Fact]
+    public async Task A_content_that_records_name_and_the_store_lacks_is_found_missing()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Noise(5000, 1));
+        var hash = (await studio.SavesAsync(piece))[0].MainHash;
+        await studio.Do((ContentStore store) => Task.FromResult(store.Drop(hash)));
+        var missing = Assert.Single((await VerifyAsync(studio)).Damaged);
+        Assert.Equal((hash, null), (missing.Hash, missing.UnreadableBytes));
+        Assert.NotNull((await studio.Do((RepairContent d) => d.DoAsync(new MemoryStream(Noise(5000, 1))))).Name);
+        Assert.Empty((await VerifyAsync(studio)).Damaged);
+    }
+
+    [Fact]
+    public async Task What_arrived_and_was_thrown_away_is_freed()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Noise(100_000, 1));
+        await studio.Do(async (IContentStore store) => (await store.StageAsync(new MemoryStream(Noise(2_000_000, 2)))).Dispose());
+        await studio.Do(async (CareRunner runner) =>
+        {
+            Assert.True(runner.TryStart(CareKind.Compact, null));
+            await runner.WaitAsync();
+            Assert.Contains("freed", runner.Said);
+        });
+        Assert.InRange((await studio.Do((StorageReports r) => r.MakeAsync())).Stat.SegmentBytes, 100_000, 110_000);
+        Assert.Equal(Noise(100_000, 1), await studio.Do((IContentStore store) => ReadAsync(store, studio, piece)));
+    }
+
+    private static async Task<byte[]> ReadAsync(IContentStore store, StudioInUse studio, Piece piece)
+    {
+        using var memory = new MemoryStream();
+        await using var stream = store.OpenRead((await studio.SavesAsync(piece))[0].MainHash);
+        await stream.CopyToAsync(memory);
+        return memory.ToArray();
+    }
+}

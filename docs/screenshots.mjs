@@ -27,6 +27,10 @@ const pictures = [
     await page.waitForTimeout(500);
   }],
   ['codes', '/convention/codes'],
+  ['storage', '/storage', async page => {
+    await page.click('button:has-text("Verify")');
+    await page.waitForSelector('.word.good');
+  }],
   ['piece', poster],
   ['piece-wipe', `${poster}?a=11&b=14&look=wipe`, page => page.waitForSelector('.ledger td:has-text("repainted")')],
   ['piece-table', `${poster}?table=true`],

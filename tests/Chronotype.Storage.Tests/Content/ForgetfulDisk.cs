@@ -23,11 +23,26 @@ internal sealed class ForgetfulDisk : IStoreFiles
         public readonly HashSet<long> Unflushed = [];
     }
 
-    /// <summary>How often something was made durable.</summary>
-    public int Flushes { get; private set; }
+    private int left = int.MaxValue;
+    private Random? fate;
+    private ForgetfulDisk? found;
 
-    /// <summary>What is found when the power comes back.</summary>
-    public ForgetfulDisk AfterPowerLoss(Random random)
+    /// <summary>Has the power go just before the disk would do something for the n-th time from now. From then on it does nothing.</summary>
+    public void LosePowerAfter(int requests, Random random) => (left, fate) = (requests, random);
+
+    /// <summary>Whether the power went.</summary>
+    public bool IsDead => found is not null;
+
+    /// <summary>What is found when the power comes back; it goes now, if it did not before.</summary>
+    public ForgetfulDisk PowerBack(Random random) => found ?? AfterPowerLoss(random);
+
+    private void Ask(bool isChange = true)
+    {
+        if (found is null && isChange && --left == 0) found = AfterPowerLoss(fate!);
+        if (found is not null) throw new IOException("The power is gone.");
+    }
+
+    private ForgetfulDisk AfterPowerLoss(Random random)
     {
         lock (gate)
         {
@@ -60,6 +75,7 @@ internal sealed class ForgetfulDisk : IStoreFiles
 
     public IReadOnlyList<string> List(string folder)
     {
+        lock (gate) Ask(isChange: false);
         lock (gate) return [.. seen.Keys.Where(k => Path.GetDirectoryName(k) == folder).Select(k => Path.GetFileName(k)!)];
     }
 
@@ -76,6 +92,7 @@ internal sealed class ForgetfulDisk : IStoreFiles
     {
         lock (gate)
         {
+            Ask();
             var inode = new Inode();
             if (!seen.TryAdd(path, inode)) throw new IOException($"{path} is there.");
             Change(path, names => names[path] = inode);
@@ -92,6 +109,7 @@ internal sealed class ForgetfulDisk : IStoreFiles
     {
         lock (gate)
         {
+            Ask();
             var inode = seen[from];
             seen.Remove(from);
             seen[to] = inode;
@@ -107,6 +125,7 @@ internal sealed class ForgetfulDisk : IStoreFiles
     {
         lock (gate)
         {
+            Ask();
             if (seen.Remove(path)) Change(path, names => names.Remove(path));
         }
     }
@@ -115,7 +134,7 @@ internal sealed class ForgetfulDisk : IStoreFiles
     {
         lock (gate)
         {
-            Flushes++;
+            Ask();
             foreach (var change in pending.Where(p => p.Folder == folder)) change.Apply(durable);
             pending.RemoveAll(p => p.Folder == folder);
         }
@@ -146,6 +165,7 @@ internal sealed class ForgetfulDisk : IStoreFiles
         {
             lock (disk.gate)
             {
+                disk.Ask(isChange: false);
                 var length = (int)Math.Clamp(inode.Length - at, 0, into.Length);
                 inode.Bytes.AsSpan((int)Math.Min(at, inode.Length), length).CopyTo(into);
                 return length;
@@ -156,6 +176,7 @@ internal sealed class ForgetfulDisk : IStoreFiles
         {
             lock (disk.gate)
             {
+                disk.Ask();
                 if (at + bytes.Length > inode.Bytes.Length) Array.Resize(ref inode.Bytes, (int)Math.Max(at + bytes.Length, inode.Bytes.Length * 2));
                 bytes.CopyTo(inode.Bytes.AsSpan((int)at));
                 inode.Length = Math.Max(inode.Length, at + bytes.Length);
@@ -175,7 +196,7 @@ internal sealed class ForgetfulDisk : IStoreFiles
         {
             lock (disk.gate)
             {
-                disk.Flushes++;
+                disk.Ask();
                 inode.Durable = inode.Bytes[..(int)inode.Length];
                 inode.Unflushed.Clear();
             }
@@ -185,6 +206,7 @@ internal sealed class ForgetfulDisk : IStoreFiles
         {
             lock (disk.gate)
             {
+                disk.Ask();
                 if (length < inode.Length) Array.Clear(inode.Bytes, (int)length, (int)(inode.Length - length));
                 inode.Length = length;
                 inode.Unflushed.RemoveWhere(s => s * Sector >= length);

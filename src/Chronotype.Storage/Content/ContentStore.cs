@@ -4,6 +4,7 @@ using Chronotype.Storage.Content.Files;
 using Chronotype.Storage.Content.Reading;
 using Chronotype.Storage.Content.Segments;
 using Chronotype.Storage.Content.Shelves;
+using Chronotype.Storage.Content.Taking;
 
 namespace Chronotype.Storage.Content;
 

@@ -137,15 +137,6 @@ public sealed class PlaceFile(StudioDb db, StudioConvention studio)
         return string.Join(' ', new string(text).Split(' ', StringSplitOptions.RemoveEmptyEntries)).Replace(" .", ".", StringComparison.Ordinal);
     }
 
-    // One letter dropped, added, changed or two swapped, in a word that is long enough to be told by the rest.
-    private static bool IsNearly(string a, string b)
-    {
-        if (a == b) return true;
-        if (Math.Min(a.Length, b.Length) < 4 || Math.Abs(a.Length - b.Length) > 1) return false;
-        var start = a.AsSpan().CommonPrefixLength(b);
-        var end = 0;
-        while (end < a.Length - start && end < b.Length - start && a[^(end + 1)] == b[^(end + 1)]) end++;
-        var (mine, other) = (a[start..^end], b[start..^end]);
-        return Math.Max(mine.Length, other.Length) <= 1 || (mine.Length == 2 && other.Length == 2 && mine[0] == other[1] && mine[1] == other[0]);
-    }
+    // A slip is told by the rest of the word, so the word must be long enough.
+    private static bool IsNearly(string a, string b) => a == b || (Math.Min(a.Length, b.Length) >= 4 && HandSlip.MayBe(a, b));
 }

@@ -81,7 +81,7 @@ internal sealed record ColumnGuess(SlotRule Rule, Func<string, bool> Holds, doub
         {
             if (text.Length > LongestCode || !text.All(char.IsAsciiLetterOrDigit) || text.All(char.IsAsciiDigit)) continue;
             // What differs from a code only in case, or stands once beside a code of nearly the same letters, is a slip.
-            if (codes.Any(c => c.Equals(text, StringComparison.OrdinalIgnoreCase) || (rare && count == 1 && IsSlipOf(text, c)))) slips.Add(text);
+            if (codes.Any(c => c.Equals(text, StringComparison.OrdinalIgnoreCase) || (rare && count == 1 && c.Length >= 3 && HandSlip.MayBe(text, c)))) slips.Add(text);
             else
             {
                 // Behind nearly all of a long column come single strays.
@@ -98,17 +98,6 @@ internal sealed record ColumnGuess(SlotRule Rule, Func<string, bool> Holds, doub
         // A list is short, comes again and again, and keeps to one case.
         if (codes.Count > Math.Max(3, held / 3) || (upper > 0 && lower > 0 && Math.Min(upper, lower) > codes.Count / 5)) return null;
         return new(new CodeRule(""), known.Contains, codes.Sum(c => c.Length * CodeLetter) + held * Math.Log2(codes.Count + 1), codes, slips);
-    }
-
-    private static bool IsSlipOf(string text, string code)
-    {
-        if (Math.Abs(text.Length - code.Length) > 1 || code.Length < 3) return false;
-        var start = 0;
-        while (start < text.Length && start < code.Length && text[start] == code[start]) start++;
-        var end = 0;
-        while (end < text.Length - start && end < code.Length - start && text[^(end + 1)] == code[^(end + 1)]) end++;
-        var (own, others) = (text[start..^end], code[start..^end]);
-        return Math.Max(own.Length, others.Length) <= 1 || (own.Length == 2 && others.Length == 2 && own[0] == others[1] && own[1] == others[0]);
     }
 
     private static ColumnGuess? Numbers(IReadOnlyDictionary<string, int> texts)

@@ -1,4 +1,5 @@
 using Chronotype.Storage.Content.Segments;
+using Chronotype.Storage.Content.Taking;
 
 namespace Chronotype.Storage.Content.Care;
 

@@ -1,5 +1,6 @@
 using Chronotype.Core.Content;
 using Chronotype.Storage.Content.Segments;
+using Chronotype.Storage.Content.Taking;
 
 namespace Chronotype.Storage.Content.Care;
 

@@ -1,6 +1,6 @@
 using Chronotype.Storage.Content.Segments;
 
-namespace Chronotype.Storage.Content;
+namespace Chronotype.Storage.Content.Taking;
 
 /// <summary>
 /// Knows which records the contents rely on that are staged and not yet committed, so that compaction, which may run at the

@@ -1,6 +1,6 @@
 using Chronotype.Storage.Content.Segments;
 
-namespace Chronotype.Storage.Content;
+namespace Chronotype.Storage.Content.Taking;
 
 /// <summary>Keeps of a content's chunks what is not there yet, and makes the lists that name them.</summary>
 /// <param name="mustBeReadable">Whether what is there already is read, and kept anew where it is damaged.</param>

@@ -1,9 +1,10 @@
 using System.Buffers.Binary;
 using System.Numerics;
+using Chronotype.Core.Content.Cutting;
 using Chronotype.Storage.Content.Segments;
 using ZstdSharp;
 
-namespace Chronotype.Storage.Content;
+namespace Chronotype.Storage.Content.Taking;
 
 /// <summary>
 /// Compresses with Zstandard (RFC 8878) what looks as if it paid: a probe of the first 4 KiB asks how evenly bytes are spread
@@ -17,7 +18,7 @@ internal sealed class Squeeze
     private const double EvenBits = 7.2;
 
     private readonly Compressor compressor = new(Level);
-    private readonly byte[] packed = new byte[SegmentFormat.MaxPayload];
+    private readonly byte[] packed = new byte[ContainerCutter.MaxLength];
     private readonly int[] counts = new int[256];
     private readonly uint[] seen = new uint[TableSize];
 
@@ -25,7 +26,7 @@ internal sealed class Squeeze
     public ReadOnlySpan<byte> Pack(ReadOnlySpan<byte> payload, out Codec codec)
     {
         codec = Codec.Plain;
-        if (payload.Length is < 64 or > SegmentFormat.MaxPayload || !MayPay(payload)) return payload;
+        if (payload.Length < 64 || !MayPay(payload)) return payload;
         if (!compressor.TryWrap(payload, packed, out var length) || length > payload.Length - payload.Length / 16) return payload;
         codec = Codec.Zstd;
         return packed.AsSpan(0, length);

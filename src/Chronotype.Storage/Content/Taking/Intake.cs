@@ -4,7 +4,7 @@ using Chronotype.Core.Content;
 using Chronotype.Core.Content.Cutting;
 using Chronotype.Storage.Content.Segments;
 
-namespace Chronotype.Storage.Content;
+namespace Chronotype.Storage.Content.Taking;
 
 /// <summary>
 /// Takes one content in, block by block: two cores share the hashing of the whole and of its chunks, while what the block

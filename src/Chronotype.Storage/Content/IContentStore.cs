@@ -79,3 +79,6 @@ public sealed class DamagedContentException(ContentHash hash, Exception inner)
 /// <summary>Another process writes to the store.</summary>
 public sealed class StoreInUseException(string folder, Exception inner)
     : IOException($"The store {folder} is in use by another Chronotype. Stop that one first; until then the store can only be read.", inner);
+
+/// <summary>The store was written by a later version of the program.</summary>
+public sealed class StoreVersionException(string message) : IOException($"{message} Nothing was changed; use a newer program.");

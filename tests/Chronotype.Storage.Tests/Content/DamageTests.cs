@@ -192,6 +192,19 @@ public sealed class DamageTests : IDisposable
     }
 
     [Fact]
+    public void A_store_of_a_later_version_is_left_as_it_is()
+    {
+        var bytes = File.ReadAllBytes(folder.Segments[^1]);
+        bytes[8] = 2;
+        System.Buffers.Binary.BinaryPrimitives.WriteUInt64LittleEndian(bytes.AsSpan(56), System.IO.Hashing.XxHash3.HashToUInt64(bytes.AsSpan(0, 56)));
+        File.WriteAllBytes(folder.Segments[^1], bytes);
+        foreach (var file in folder.IndexFiles) File.Delete(file);
+        Assert.Contains("version 2", Assert.Throws<StoreVersionException>(() => folder.Open()).Message);
+        Assert.Empty(folder.IndexFiles);
+        Assert.Equal(bytes, File.ReadAllBytes(folder.Segments[^1]));
+    }
+
+    [Fact]
     public void A_sample_reads_a_share_of_the_segments()
     {
         using var store = folder.OpenReadOnly();

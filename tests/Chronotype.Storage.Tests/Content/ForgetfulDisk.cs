@@ -26,19 +26,39 @@ internal sealed class ForgetfulDisk : IStoreFiles
     private int left = int.MaxValue;
     private Random? fate;
     private ForgetfulDisk? found;
+    private bool isPowerLost;
 
-    /// <summary>Has the power go just before the disk would do something for the n-th time from now. From then on it does nothing.</summary>
-    public void LosePowerAfter(int requests, Random random) => (left, fate) = (requests, random);
+    /// <summary>
+    /// Has the power go, or the process be killed, just before the disk would do something for the n-th time from now. From then
+    /// on it does nothing.
+    /// </summary>
+    public void EndAfter(int requests, bool isPower, Random random) => (left, isPowerLost, fate) = (requests, isPower, random);
 
-    /// <summary>Whether the power went.</summary>
+    /// <summary>Whether it came to that.</summary>
     public bool IsDead => found is not null;
 
-    /// <summary>What is found when the power comes back; it goes now, if it did not before.</summary>
-    public ForgetfulDisk PowerBack(Random random) => found ?? AfterPowerLoss(random);
+    /// <summary>What is found afterwards; it comes to it now, if it did not before.</summary>
+    public ForgetfulDisk Afterwards(Random random)
+    {
+        found ??= After(random);
+        return found;
+    }
+
+    private ForgetfulDisk After(Random random) => isPowerLost ? AfterPowerLoss(random) : AfterKill();
+
+    /// <summary>Everything that was done is seen, and none of it is any more durable than it was.</summary>
+    private ForgetfulDisk AfterKill()
+    {
+        var after = new ForgetfulDisk();
+        foreach (var (name, inode) in seen) after.seen[name] = inode;
+        foreach (var (name, inode) in durable) after.durable[name] = inode;
+        after.pending.AddRange(pending);
+        return after;
+    }
 
     private void Ask(bool isChange = true)
     {
-        if (found is null && isChange && --left == 0) found = AfterPowerLoss(fate!);
+        if (found is null && isChange && --left == 0) found = After(fate!);
         if (found is not null) throw new IOException("The power is gone.");
     }
 

@@ -3,7 +3,7 @@ using Chronotype.Storage.Content.Segments;
 
 namespace Chronotype.Storage.Tests.Content;
 
-/// <summary>The power goes at any moment, several times, and all that was acknowledged is there when it comes back.</summary>
+/// <summary>The power goes, or the process is killed, at any moment and several times, and all that was acknowledged is there afterwards.</summary>
 public sealed class PowerLossTests
 {
     private const int Lives = 80, Losses = 8;
@@ -21,7 +21,7 @@ public sealed class PowerLossTests
             for (var loss = 0; loss < Losses; loss++)
             {
                 // In the middle of anything: opening, keeping, dropping, compacting, writing the index, closing.
-                disk.LosePowerAfter(random.Next(1, 160), random);
+                disk.EndAfter(random.Next(1, 160), isPower: random.Next(3) > 0, random);
                 try
                 {
                     using var store = Open(disk);
@@ -32,7 +32,7 @@ public sealed class PowerLossTests
                 {
                     // It went while the store was being opened or looked at.
                 }
-                disk = disk.PowerBack(random);
+                disk = disk.Afterwards(random);
                 losses++;
             }
             using var last = Open(disk);

@@ -50,7 +50,8 @@ internal sealed class StoreStory(int seed)
         else if (chance < 25) store.Care.Compact();
         else
         {
-            newest = Edited();
+            // What was not acknowledged is sent again, as people do.
+            newest = random.Next(3) == 0 && unsure.Count > 0 ? unsure.Values.First() : Edited();
             var hash = ContentHash.Of(newest);
             unsure[hash] = newest;
             await store.PutAsync(newest);

@@ -16,13 +16,15 @@ internal sealed class RecordStore : IDisposable
     // About 40 MB of memory.
     private const int MostRecent = 400_000;
 
+    private const int ReadOnlyTries = 3;
+
     private readonly IDisposable? held;
     private readonly SegmentWriter? writer;
     private readonly Lock gate;
 
     // Odd while the index is being made anew, or lacks what was forgotten in haste.
     private volatile int changes;
-    private bool mustRelearn;
+    private bool mustRelearn, isOpen;
 
     /// <summary>Opens the records in a folder, making it where there is none.</summary>
     /// <exception cref="IOException">Another process holds the folder, or it cannot be read.</exception>
@@ -52,6 +54,7 @@ internal sealed class RecordStore : IDisposable
             }
             gate = writer?.Gate ?? new Lock();
             Open();
+            isOpen = true;
         }
         catch
         {
@@ -200,7 +203,7 @@ internal sealed class RecordStore : IDisposable
 
     public void Dispose()
     {
-        if (writer is not null && Index is { RecentCount: > 0 }) TryCheckpoint();
+        if (isOpen && writer is not null && Index.RecentCount > 0) TryCheckpoint();
         writer?.Dispose();
         Index?.Dispose();
         Segments?.Dispose();
@@ -222,21 +225,34 @@ internal sealed class RecordStore : IDisposable
 
     private void Open()
     {
-        try
+        for (var tries = 1; ; tries++)
         {
-            Index.Load();
-            // An index that knows more than there is belongs to other segments, of a backup perhaps.
-            if (Index.Covered is var (segment, offset) && Segments.Has(segment) && Segments.LengthOf(segment) < offset)
-                throw new IndexDamagedException("The index knows of records beyond the end of a segment.");
-        }
-        catch (IndexDamagedException e)
-        {
-            IndexFault = e.Message;
-            Index.Clear();
+            try
+            {
+                Index.Load();
+                // An index that knows more than there is belongs to other segments, of a backup perhaps.
+                if (Index.Covered is var (segment, offset) && Segments.Has(segment) && Segments.LengthOf(segment) < offset)
+                    throw new IndexDamagedException("The index knows of records beyond the end of a segment.");
+                break;
+            }
+            catch (IndexDamagedException e)
+            {
+                // Beside a writer it may only have changed in this very moment.
+                if (writer is null && tries < ReadOnlyTries)
+                {
+                    Segments.Load();
+                    continue;
+                }
+                IndexFault = e.Message;
+                Index.Clear();
+                break;
+            }
         }
         if (writer is not null) Segments.DeleteUnbegun();
         var end = Replay(null);
         if (writer is null) return;
+        // What a process that was killed left may be seen and still not be on the disk; from here on it counts as being there.
+        if (end.Number > 0) Segments.Flush(end.Number);
         // What a crash left at a segment's end stays there, and a new segment is begun: nothing is cut away that cannot be told for sure.
         if (end is { IsResumable: true } && end.Length < FullBytes) writer.Resume(end.Number, end.Length, end.Records);
         else if (end is { Number: > 0, IsEnded: false }) writer.Leave(end.Number, end.WholeUpTo, end.Records);

@@ -113,6 +113,3 @@ internal static class SegmentFormat
     private static uint HeaderCheck(ReadOnlySpan<byte> header, ulong nonce, long offset) =>
         (uint)XxHash3.HashToUInt64(header[..52], (long)(nonce ^ ((ulong)offset * 0x9E3779B97F4A7C15)));
 }
-
-/// <summary>The store was written by a later version of the program.</summary>
-public sealed class StoreVersionException(string message) : IOException($"{message} Nothing was changed; use a newer program.");

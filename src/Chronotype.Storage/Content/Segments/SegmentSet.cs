@@ -46,10 +46,10 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentShelf
             foreach (var name in files.List(folder))
             {
                 if (!TryParse(name, out var number, out var nonce)) continue;
-                using var file = files.Open(Path.Combine(folder, name), forWriting: false);
+                if (LengthAt(name) is not { } length) continue;
                 // One that was never begun does not stand in the way of another of its number.
-                if (segments.TryGetValue(number, out var twin) && twin.IsLocal && twin.Length > file.Length) continue;
-                segments[number] = new Segment(number, nonce, file.Length, isLocal: true);
+                if (segments.TryGetValue(number, out var twin) && twin.IsLocal && twin.Length > length) continue;
+                segments[number] = new Segment(number, nonce, length, isLocal: true);
             }
         }
     }
@@ -112,6 +112,14 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentShelf
             segments.Remove(number);
             Close(segment);
         }
+    }
+
+    /// <summary>Makes a segment of this disk, and that it is there, durable.</summary>
+    public void Flush(uint number)
+    {
+        if (!IsLocal(number)) return;
+        using (var file = files.Open(PathOf(number), forWriting: true)) file.Flush();
+        files.FlushFolder(folder);
     }
 
     /// <summary>Deletes segments that were never begun: a crash came before their header stood, and no record comes before that.</summary>
@@ -192,6 +200,20 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentShelf
         segment.File.Dispose();
         segment.File = null;
         opened.Remove(segment);
+    }
+
+    private long? LengthAt(string name)
+    {
+        try
+        {
+            using var file = files.Open(Path.Combine(folder, name), forWriting: false);
+            return file.Length;
+        }
+        catch (FileNotFoundException)
+        {
+            // Compacted away by the process that writes, in this very moment.
+            return null;
+        }
     }
 
     private Segment Get(uint number)

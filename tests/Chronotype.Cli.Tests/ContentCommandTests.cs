@@ -96,6 +96,7 @@ public sealed class ContentCommandTests : IDisposable
         Assert.Equal(2, put.Code);
         Assert.Contains("nowhere.ora", put.Errors);
         Assert.Equal(file.Hash, put.Lines.Single().GetProperty("hash").GetString());
+        Assert.Contains("folder", Run("put", folder.FullName).Errors);
         Assert.Equal(2, Run("get", "abc").Code);
         Assert.Equal(2, Run("get", file.Hash, "--from", "-1").Code);
         Assert.Equal(2, Run("verify", "--sample", "0").Code);

@@ -25,6 +25,7 @@ internal static class ContentCommand
         {
             try
             {
+                if (Directory.Exists(file)) throw new IOException("It is a folder. Give the files in it.");
                 using var source = file == "-" ? Console.OpenStandardInput() : new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, bufferSize: 0);
                 using var progress = new ProgressLine(file == "-" ? what : $"{what} {Path.GetFileName(file)}");
                 using var counted = new CountedStream(source, source.CanSeek ? source.Length : 0, progress);
@@ -76,6 +77,7 @@ internal static class ContentCommand
         command.SetAction(parsed =>
         {
             var wanted = HashOf(parsed.GetRequiredValue(hash));
+            if (parsed.GetValue(to) is null && !Console.IsOutputRedirected) throw new UnusableInputException("The bytes would go to the terminal. Give --to FILE, or pipe them on.");
             if (parsed.GetValue(from) < 0 || parsed.GetValue(bytes) < 0) throw new UnusableInputException("--from and --bytes: numbers from 0.");
             using var store = option.OpenReadOnly(parsed);
             try

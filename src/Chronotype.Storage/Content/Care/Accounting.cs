@@ -70,7 +70,8 @@ internal sealed class Accounting(RecordStore records)
         {
             OnMet = at =>
             {
-                if (holders[at.Place] == index) alone += at.RecordBytes;
+                // A record that was moved meanwhile counts as it would have counted where it stood, as far as that is known.
+                if (holders.GetValueOrDefault(at.Place, index) == index) alone += at.RecordBytes;
                 else shared += at.RecordBytes;
             },
             OnUnreadable = Ignore,

@@ -27,3 +27,8 @@ catch (IOException e) when (e.Message.Contains("pipe", StringComparison.OrdinalI
     // Whoever read the answers has seen enough.
     return ExitCodes.Done;
 }
+catch (IOException e)
+{
+    Console.Error.WriteLine(e.Message);
+    return ExitCodes.Unusable;
+}

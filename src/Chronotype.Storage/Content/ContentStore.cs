@@ -75,6 +75,7 @@ public sealed class ContentStore : IContentStore, IDisposable
         writer.Flush();
         if (isLost || writer.Generation != staged.Generation)
             throw new IOException("The disk failed while this was being stored, so it is not kept. Nothing that was stored before is lost; save it again.");
+        staged.Committed();
         return Task.CompletedTask;
     }
 

@@ -16,7 +16,7 @@ namespace Chronotype.Web.Uploads;
 
 /// <summary>Where files arrive: a new piece with its first content, the next save of a piece, and copies to repair from.</summary>
 public sealed class UploadEndpoints(
-    StudioDb db, IAntiforgery antiforgery, ITempDataDictionaryFactory tempData, StartPiece startPiece, TakeSave takeSave, KeepSave keepSave, PlaceFile placeFile, RepairContent repairContent, SaveQueue queue)
+    StudioDb db, IAntiforgery antiforgery, ITempDataDictionaryFactory tempData, StartPiece startPiece, TakeSave takeSave, KeepSave keepSave, PlaceFile placeFile, RepairContent repairContent, CareRunner careRunner, SaveQueue queue)
 {
     /// <summary>How long an answer waits for the save to be read, so that small files show at once.</summary>
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(2);
@@ -50,6 +50,8 @@ public sealed class UploadEndpoints(
         }
         catch (StorageFullException e)
         {
+            // What of it got there is needed by nothing, and is freed now.
+            careRunner.TryStart(CareKind.Compact, null);
             answer = Answer.Refused(e.Message, StatusCodes.Status507InsufficientStorage);
         }
         catch (Exception e) when (e is InvalidDataException or BadHttpRequestException)

@@ -82,6 +82,31 @@ public abstract class ContentStoreTests : IDisposable
     }
 
     [Fact]
+    public async Task What_was_staged_last_and_given_up_takes_no_room_and_nothing_else_with_it()
+    {
+        if (Shelf is not null) return;
+        using var large = new StoreFolder();
+        using (var store = ContentStore.Open(large.Path))
+        {
+            var kept = StoreUse.Noise(700_000, 1);
+            await store.PutAsync(kept);
+            var before = store.Care.SegmentBytes;
+            (await store.StageAsync(new MemoryStream([.. kept, .. StoreUse.Noise(5_000_000, 2)]))).Dispose();
+            Assert.Equal(before, store.Care.SegmentBytes);
+            store.Holds(kept);
+            // What another has found by then stays.
+            var first = await store.StageAsync(new MemoryStream(StoreUse.Noise(5_000_000, 3)));
+            using var second = await store.StageAsync(new MemoryStream(StoreUse.Noise(5_000_000, 3)));
+            first.Dispose();
+            await store.CommitAsync(second);
+            store.Holds(StoreUse.Noise(5_000_000, 3));
+        }
+        using var again = ContentStore.Open(large.Path);
+        Assert.True(again.Care.Verify().IsSound);
+        again.Holds(StoreUse.Noise(5_000_000, 3));
+    }
+
+    [Fact]
     public async Task Equal_content_is_kept_once_however_many_bring_it_at_once()
     {
         using var store = Open();

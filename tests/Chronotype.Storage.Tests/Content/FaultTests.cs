@@ -86,4 +86,28 @@ public sealed class FaultTests
             store.Holds(large);
         }
     }
+
+    [Fact]
+    public async Task What_a_save_that_met_a_full_disk_had_filled_is_free_again()
+    {
+        using var folder = new StoreFolder(isInMemory: true);
+        var files = new FaultyFiles { IsFull = true, IsOnlyFull = true };
+        using var store = folder.Open(files: files);
+        var kept = StoreUse.Noise(200_000, 1);
+        await store.PutAsync(kept);
+        // The disk is full from some segments on, and stays full.
+        (files.FailAt, files.FailFor) = (files.Asked + 200, int.MaxValue / 2);
+        await Assert.ThrowsAnyAsync<IOException>(() => store.PutAsync(StoreUse.Noise(30_000_000, 2)));
+        var filled = store.Care.SegmentBytes;
+        Assert.InRange(filled, 1_000_000, 29_000_000);
+        // What nothing needs can go where that takes no room.
+        Assert.ThrowsAny<IOException>(() => store.Care.Compact());
+        Assert.InRange(store.Care.SegmentBytes, 200_000, 800_000);
+        store.Holds(kept);
+        files.FailAt = 0;
+        store.Care.Compact();
+        Assert.InRange(store.Care.SegmentBytes, 200_000, 210_000);
+        store.Holds(kept);
+        Assert.True(store.Care.Verify().IsSound);
+    }
 }

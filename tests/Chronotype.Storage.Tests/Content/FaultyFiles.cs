@@ -21,6 +21,9 @@ internal sealed class FaultyFiles : IStoreFiles
     /// <summary>Whether it fails as a full disk does.</summary>
     public bool IsFull { get; set; }
 
+    /// <summary>Whether only what needs room fails.</summary>
+    public bool IsOnlyFull { get; set; }
+
     /// <summary>What failed.</summary>
     public List<string> Failed { get; } = [];
 
@@ -66,6 +69,7 @@ internal sealed class FaultyFiles : IStoreFiles
         lock (gate)
         {
             Asked++;
+            if (IsOnlyFull && what is not ("write" or "allocate" or "create")) return;
             if (FailAt == 0 || Asked < FailAt || Asked >= FailAt + FailFor) return;
             Failed.Add(what);
         }

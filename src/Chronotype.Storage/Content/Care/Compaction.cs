@@ -20,20 +20,21 @@ internal sealed class Compaction(RecordStore records, InUse inUse, IReadOnlySet<
     public CompactionResult Run(IProgress<StoreProgress>? progress, CancellationToken cancel)
     {
         var before = records.Segments.TotalBytes;
+        var deleted = 0;
         var bound = inUse.BeginNoting();
         try
         {
-            // Everything that is there now may go; what comes from now on goes into segments behind it.
-            var newest = 0u;
-            records.Writer.WhenDurable((segment, _) => newest = segment, inNewSegment: true);
+            var (newest, mayCopy) = End();
             var (live, needed) = Mark(cancel);
             var going = records.Segments.Numbers.Where(n => n < newest && !bound.Contains(n)).Where(n => IsWorthwhile(n, needed.GetValueOrDefault(n))).ToHashSet();
+            // On a full disk only what costs no room can go; what it frees makes room for the rest.
+            if (!mayCopy) going.RemoveWhere(n => needed.ContainsKey(n));
             if (going.Count == 1 && IsWhole(going.Single(), needed) && !IsDamaged(going.Single())) going.Clear();
             inUse.Freeze(going, live);
             var places = live.Where(p => going.Contains((uint)(p >> 32))).ToLookup(p => (uint)(p >> 32));
 
             long done = 0, total = going.Sum(records.Segments.LengthOf);
-            var (deleted, skipped) = (0, new List<string>());
+            var skipped = new List<string>();
             foreach (var number in going.Order())
             {
                 cancel.ThrowIfCancellationRequested();
@@ -50,11 +51,30 @@ internal sealed class Compaction(RecordStore records, InUse inUse, IReadOnlySet<
                 progress?.Report(new StoreProgress(done += length, total));
             }
             if (deleted > 0) records.TryCheckpoint(mergeAll: true);
-            return new CompactionResult(before, records.Segments.TotalBytes, deleted, skipped);
+            if (deleted == 0 && !mayCopy) throw new StorageFullException(new IOException("Nothing could be freed without copying."));
+            if (mayCopy) return new CompactionResult(before, records.Segments.TotalBytes, deleted, skipped);
         }
         finally
         {
             inUse.EndNoting();
+        }
+        var rest = Run(progress, cancel);
+        return rest with { BytesBefore = before, Deleted = deleted + rest.Deleted };
+    }
+
+    /// <summary>Ends the newest segment, so that everything that is there now may go, and what comes from now on stands behind it.</summary>
+    /// <returns>The segment that comes next, and whether there is room to copy anything into it.</returns>
+    private (uint Newest, bool MayCopy) End()
+    {
+        var newest = 0u;
+        try
+        {
+            records.Writer.WhenDurable((segment, _) => newest = segment, inNewSegment: true);
+            return (newest, true);
+        }
+        catch (StorageFullException)
+        {
+            return (records.Segments.Numbers.LastOrDefault(), false);
         }
     }
 

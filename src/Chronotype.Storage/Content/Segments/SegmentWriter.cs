@@ -7,8 +7,10 @@ namespace Chronotype.Storage.Content.Segments;
 /// <param name="Done">Whether the records were appended.</param>
 /// <param name="Ended">Whether a segment became full on the way.</param>
 /// <param name="First">The number of the segment where the first record stands.</param>
+/// <param name="From">Bytes from that segment's beginning to the first record.</param>
 /// <param name="Last">The number of the segment where the last record stands.</param>
-internal readonly record struct Appended(bool Done, bool Ended, uint First, uint Last);
+/// <param name="To">Bytes from that segment's beginning to the last record's end.</param>
+internal readonly record struct Appended(bool Done, bool Ended, uint First, long From, uint Last, long To);
 
 /// <summary>
 /// Appends records to the newest segment. What could not be written or flushed is taken back, and what was not flushed is not
@@ -138,6 +140,24 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
         }
     }
 
+    /// <summary>Takes back the newest records, which nobody relies on, so that their room is free at once.</summary>
+    /// <param name="from">Where the first of them stands.</param>
+    /// <param name="to">Where the last of them ends. Where anything stands behind it, or the index on disk knows them, they stay for compaction.</param>
+    public void TakeBack(uint number, long from, long to, (uint Segment, uint Offset) covered)
+    {
+        lock (flushing)
+        {
+            lock (Gate)
+            {
+                if (active is not { } a || a.Number != number || a.End != to || covered.Segment > number || (covered.Segment == number && covered.Offset > from)) return;
+                if (!TryTruncate(a, from)) return;
+                (a.End, a.Durable) = (from, Math.Min(a.Durable, from));
+                segments.SetLength(number, from);
+                Lost(number, from);
+            }
+        }
+    }
+
     public void Dispose()
     {
         lock (Gate)
@@ -150,12 +170,12 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
 
     private Appended AppendHeld(RecordBatch batch)
     {
-        var (first, last, ended) = (0u, 0u, false);
+        var (ended, first, from, last, end) = (false, 0u, 0L, 0u, 0L);
         for (var done = 0; done < batch.Records.Count;)
         {
             var to = active ??= Begin();
-            (first, last) = (first == 0 ? to.Number : first, to.Number);
-            var from = done;
+            if (first == 0) (first, from) = (to.Number, to.End);
+            var begun = done;
             var length = 0;
             for (; done < batch.Records.Count && (length == 0 || to.End + length + batch.Records[done].Length <= fullBytes); done++)
             {
@@ -164,18 +184,19 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
                 length += recordLength;
             }
             var at = to.End;
-            Write(to, batch.Slice(batch.Records[from].Start, length), (uint)(done - from));
-            for (var i = from; i < done; i++)
+            Write(to, batch.Slice(batch.Records[begun].Start, length), (uint)(done - begun));
+            for (var i = begun; i < done; i++)
             {
                 var (key, start, recordLength) = batch.Records[i];
-                var offset = (uint)(at + start - batch.Records[from].Start);
+                var offset = (uint)(at + start - batch.Records[begun].Start);
                 Added(key, key.Kind == RecordKind.Drop ? Location.Dropped(to.Number, offset) : new Location(to.Number, offset, (uint)recordLength - SegmentFormat.RecordHeaderBytes));
             }
+            (last, end) = (to.Number, to.End);
             if (to.End < fullBytes && done == batch.Records.Count) break;
             EndSegment(to);
             ended = true;
         }
-        return new Appended(true, ended, first, last);
+        return new Appended(true, ended, first, from, last, end);
     }
 
     private Active Begin()
@@ -208,13 +229,7 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
     {
         try
         {
-            if (to.End + bytes.Length > to.Allocated)
-            {
-                // In steps, so that a full disk is met before the first byte, and a small store stays small.
-                var step = Math.Max(to.End + bytes.Length, Math.Min(fullBytes, to.End * 2));
-                to.File.Allocate(step);
-                to.Allocated = step;
-            }
+            SetAside(to, to.End + bytes.Length);
             to.File.Write(bytes, to.End);
         }
         catch
@@ -227,6 +242,22 @@ internal sealed class SegmentWriter(IStoreFiles files, string folder, SegmentSet
         to.End += bytes.Length;
         to.Records += records;
         segments.SetLength(to.Number, to.End);
+    }
+
+    /// <summary>Has room set aside, in steps, so that a full disk is met before the first byte, and a small store stays small.</summary>
+    private void SetAside(Active to, long needed)
+    {
+        if (needed <= to.Allocated) return;
+        var step = Math.Max(needed, Math.Min(fullBytes, to.End * 2));
+        try
+        {
+            to.File.Allocate(step);
+        }
+        catch (StorageFullException) when (step > needed)
+        {
+            to.File.Allocate(step = needed);
+        }
+        to.Allocated = step;
     }
 
     /// <summary>

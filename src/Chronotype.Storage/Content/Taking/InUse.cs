@@ -17,17 +17,32 @@ internal sealed class InUse(RecordStore records) : IDisposable
     /// <summary>One content on its way in.</summary>
     public sealed class Stage(InUse owner) : IDisposable
     {
+        // Below it, compaction may do it some day.
+        private const long WorthTakingBack = 1 << 20;
+
+        private (uint Segment, long From, long To) newest;
+
         internal HashSet<uint> Segments { get; } = [];
+
+        /// <summary>Whether a content names what was appended, so that it stays.</summary>
+        public bool IsCommitted { get; set; }
 
         /// <summary>Finds a record that can be relied on until the stage is disposed of.</summary>
         public bool TryFind(RecordKey key, out Location location) => owner.TryFind(this, key, out location);
 
         /// <summary>Appends records that are kept until the stage is disposed of.</summary>
-        public Appended Append(RecordBatch batch) => owner.Append(this, batch);
+        public void Append(RecordBatch batch)
+        {
+            var appended = owner.Append(this, batch);
+            var goesOn = appended.First == newest.Segment && appended.From == newest.To && appended.Last == newest.Segment;
+            newest = goesOn ? newest with { To = appended.To } : (appended.Last, appended.First == appended.Last ? appended.From : SegmentFormat.SegmentHeaderBytes, appended.To);
+        }
 
         public void Dispose()
         {
-            lock (owner.stages) owner.stages.Remove(this);
+            bool isOpen;
+            lock (owner.stages) isOpen = owner.stages.Remove(this);
+            if (isOpen && !IsCommitted && newest.To - newest.From >= WorthTakingBack) owner.TakeBack(newest.Segment, newest.From, newest.To);
         }
     }
 
@@ -99,6 +114,28 @@ internal sealed class InUse(RecordStore records) : IDisposable
         finally
         {
             gate.ExitReadLock();
+        }
+    }
+
+    /// <summary>Frees at once what was appended last, by a stage that was given up, unless another found it meanwhile.</summary>
+    private void TakeBack(uint segment, long from, long to)
+    {
+        gate.EnterWriteLock();
+        try
+        {
+            lock (stages)
+            {
+                if (stages.Any(s => s.Segments.Contains(segment))) return;
+            }
+            records.Writer.TakeBack(segment, from, to, records.Index.Covered);
+        }
+        catch (IOException)
+        {
+            // It stays for compaction.
+        }
+        finally
+        {
+            gate.ExitWriteLock();
         }
     }
 

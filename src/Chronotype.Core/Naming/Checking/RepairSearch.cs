@@ -62,7 +62,7 @@ internal sealed partial class RepairSearch
     private readonly List<int> goals = [];
     private readonly List<string> accents = [];
     private RepairProblem problem = null!;
-    private int current, currentCost;
+    private int current, currentCost, looking;
 
     /// <summary>What the best repair found costs; only after <see cref="Run"/> returned true.</summary>
     public int Cost { get; private set; }
@@ -75,12 +75,13 @@ internal sealed partial class RepairSearch
         bound.Compute(name);
         Clear();
         Asides(0, 0);
-        (current, currentCost) = (None, 0);
+        (current, currentCost, looking) = (None, 0, 0);
         Reach(new Place(0), 0, RepairOp.Enter, 0);
         var found = false;
         for (var total = 0; total < queueEnd; total++)
         {
             if (found && total > Cost) break;
+            looking = total;
             while (queues[total] != None)
             {
                 var way = queues[total];
@@ -286,6 +287,8 @@ internal sealed partial class RepairSearch
 
     private void Wait(Place to, int cost, int atLeast, RepairOp op, int argument, bool isBundle = false)
     {
+        // The bound may fall on the way, but what comes behind a place costs no less than what was told before it (L. Mérő, 1984).
+        atLeast = Math.Max(atLeast, looking);
         if (atLeast > MaxCost) return;
         if (wayCount == ways.Length) Array.Resize(ref ways, wayCount * 2);
         while (queueEnd <= atLeast) queues[queueEnd++] = None;

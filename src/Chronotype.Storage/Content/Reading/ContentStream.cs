@@ -61,6 +61,27 @@ internal sealed class ContentStream(RecordStore records, ContentHash hash, Part 
 
     public override Task<int> ReadAsync(byte[] buffer, int offset, int count, CancellationToken cancel) => ReadAsync(buffer.AsMemory(offset, count), cancel).AsTask();
 
+    /// <summary>Hands the rest on as it was read and checked, without a copy in between.</summary>
+    /// <exception cref="DamagedContentException">What stands further on is missing or damaged; what came before it was handed on.</exception>
+    public override void CopyTo(Stream destination, int bufferSize)
+    {
+        ObjectDisposedException.ThrowIf(isDisposed, this);
+        while (position < size)
+        {
+            if (current?.Holds(position) != true) Take(NextWindowAsync().GetAwaiter().GetResult());
+            var at = current!.At;
+            foreach (var piece in current.Chunks.Pieces)
+            {
+                if (position < at + piece.Length)
+                {
+                    destination.Write(piece.Span[(int)(position - at)..]);
+                    position = at + piece.Length;
+                }
+                at += piece.Length;
+            }
+        }
+    }
+
     public override long Seek(long offset, SeekOrigin origin) => Position = origin switch
     {
         SeekOrigin.Begin => offset,

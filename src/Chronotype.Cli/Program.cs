@@ -27,6 +27,11 @@ catch (IOException e) when (e.Message.Contains("pipe", StringComparison.OrdinalI
     // Whoever read the answers has seen enough.
     return ExitCodes.Done;
 }
+catch (OperationCanceledException)
+{
+    Console.Error.WriteLine("Stopped. Nothing that was kept is lost.");
+    return ExitCodes.Unusable;
+}
 catch (IOException e)
 {
     Console.Error.WriteLine(e.Message);

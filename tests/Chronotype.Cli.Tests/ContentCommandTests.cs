@@ -16,8 +16,7 @@ public sealed class ContentCommandTests : IDisposable
 
     private (string Path, byte[] Bytes, string Hash) File(string name, int length, int seed = 1)
     {
-        var bytes = new byte[length];
-        new Random(seed).NextBytes(bytes);
+        var bytes = Samples.Noise(length, seed);
         var path = Path.Combine(folder.FullName, name);
         System.IO.File.WriteAllBytes(path, bytes);
         return (path, bytes, ContentHash.Of(bytes).ToString());

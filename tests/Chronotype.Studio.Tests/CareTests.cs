@@ -3,14 +3,14 @@ using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Care;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Logging.Abstractions;
 
 namespace Chronotype.Studio.Tests;
 
 /// <summary>The care of the content store, and what the studio says about it.</summary>
 public class CareTests
 {
-    private static byte[] Noise(int length, int seed) => Samples.Noise(length, seed);
-
     private static void Damage(StudioInUse studio, long at)
     {
         var segment = Directory.GetFiles(Path.Combine(studio.DataFolder, "content", "segments")).Single();
@@ -35,13 +35,13 @@ public class CareTests
     public async Task What_projects_hold_alone_and_together_adds_up_to_what_is_needed()
     {
         await using var studio = await StudioInUse.OpenAsync();
-        var shared = Noise(300_000, 1);
+        var shared = Samples.Noise(300_000, 1);
         var first = await studio.PieceAsync();
-        await studio.VersionAsync(first, [.. shared, .. Noise(400_000, 2)]);
-        await studio.VersionAsync(first, [.. shared, .. Noise(400_000, 2), .. Noise(50_000, 3)]);
+        await studio.VersionAsync(first, [.. shared, .. Samples.Noise(400_000, 2)]);
+        await studio.VersionAsync(first, [.. shared, .. Samples.Noise(400_000, 2), .. Samples.Noise(50_000, 3)]);
         var other = await studio.ProjectAsync("GULLS");
         var second = await studio.PieceAsync("Gull poster", other);
-        await studio.VersionAsync(second, [.. shared, .. Noise(100_000, 4)]);
+        await studio.VersionAsync(second, [.. shared, .. Samples.Noise(100_000, 4)]);
 
         var report = await studio.Do((StorageReports r) => r.MakeAsync());
         Assert.Equal(["TIDES", "GULLS"], report.Projects.Select(p => p.Code));
@@ -53,7 +53,7 @@ public class CareTests
         Assert.Equal(report.Plain, report.Growth[^1].Plain);
         Assert.Equal(report.Stat.NeededBytes, report.Growth[^1].OnDisk);
         Assert.Same(report, await studio.Do((StorageReports r) => r.MakeAsync()));
-        await studio.VersionAsync(second, Noise(10_000, 5));
+        await studio.VersionAsync(second, Samples.Noise(10_000, 5));
         Assert.Equal(report.Plain + 10_000, (await studio.Do((StorageReports r) => r.MakeAsync())).Plain);
     }
 
@@ -62,7 +62,7 @@ public class CareTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync();
-        byte[] content = Noise(500_000, 1), untouched = Noise(200_000, 2);
+        byte[] content = Samples.Noise(500_000, 1), untouched = Samples.Noise(200_000, 2);
         await studio.VersionAsync(piece, content);
         await studio.VersionAsync(piece, untouched);
         Assert.Empty((await VerifyAsync(studio)).Damaged);
@@ -74,7 +74,7 @@ public class CareTests
         Assert.Equal(saves[0].MainHash, damage.Hash);
         Assert.InRange(damage.UnreadableBytes!.Value, 1, 65_536);
 
-        var stranger = await studio.Do((RepairContent d) => d.DoAsync(new MemoryStream(Noise(5000, 9))));
+        var stranger = await studio.Do((RepairContent d) => d.DoAsync(new MemoryStream(Samples.Noise(5000, 9))));
         Assert.Null(stranger.Name);
         var repaired = await studio.Do((RepairContent d) => d.DoAsync(new MemoryStream(content)));
         Assert.Equal(saves[0].ExactName, repaired.Name);
@@ -94,12 +94,12 @@ public class CareTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync();
-        await studio.VersionAsync(piece, Noise(5000, 1));
+        await studio.VersionAsync(piece, Samples.Noise(5000, 1));
         var hash = (await studio.SavesAsync(piece))[0].MainHash;
         await studio.Do((ContentStore store) => Task.FromResult(store.Drop(hash)));
         var missing = Assert.Single((await VerifyAsync(studio)).Damaged);
         Assert.Equal((hash, null), (missing.Hash, missing.UnreadableBytes));
-        Assert.NotNull((await studio.Do((RepairContent d) => d.DoAsync(new MemoryStream(Noise(5000, 1))))).Name);
+        Assert.NotNull((await studio.Do((RepairContent d) => d.DoAsync(new MemoryStream(Samples.Noise(5000, 1))))).Name);
         Assert.Empty((await VerifyAsync(studio)).Damaged);
     }
 
@@ -108,8 +108,8 @@ public class CareTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync();
-        await studio.VersionAsync(piece, Noise(100_000, 1));
-        await studio.Do(async (IContentStore store) => (await store.StageAsync(new MemoryStream(Noise(2_000_000, 2)))).Dispose());
+        await studio.VersionAsync(piece, Samples.Noise(100_000, 1));
+        await studio.Do(async (IContentStore store) => (await store.StageAsync(new MemoryStream(Samples.Noise(2_000_000, 2)))).Dispose());
         await studio.Do(async (CareRunner runner) =>
         {
             Assert.True(runner.TryStart(CareKind.Compact, null));
@@ -117,7 +117,40 @@ public class CareTests
             Assert.Contains("freed", runner.Said);
         });
         Assert.InRange((await studio.Do((StorageReports r) => r.MakeAsync())).Stat.SegmentBytes, 100_000, 110_000);
-        Assert.Equal(Noise(100_000, 1), await studio.Do((IContentStore store) => ReadAsync(store, studio, piece)));
+        Assert.Equal(Samples.Noise(100_000, 1), await studio.Do((IContentStore store) => ReadAsync(store, studio, piece)));
+    }
+
+    [Fact]
+    public async Task A_sample_is_verified_once_a_day_by_itself()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        await studio.VersionAsync(await studio.PieceAsync(), Samples.Noise(100_000, 1));
+        await studio.Do(async (IServiceScopeFactory scopes) =>
+        {
+            await using var scope = scopes.CreateAsyncScope();
+            var services = scope.ServiceProvider;
+            using var worker = new CareWorker(services.GetRequiredService<CareRunner>(), services.GetRequiredService<ContentStore>(), scopes, studio.Time, NullLogger<CareWorker>.Instance);
+            await worker.StartAsync(default);
+            foreach (var (hours, checks) in new[] { (1, 1), (5, 1), (17, 1), (3, 2), (1, 2) })
+            {
+                for (var hour = 0; hour < hours; hour++)
+                {
+                    studio.Time.Advance(TimeSpan.FromHours(1));
+                    await UntilAsync(studio, checks, atMost: TimeSpan.FromSeconds(hour == hours - 1 ? 5 : 0.1));
+                }
+                Assert.Equal(checks, await CountAsync(studio));
+            }
+            await worker.StopAsync(default);
+        });
+        Assert.All(await studio.Do((StudioDb db) => db.StoreChecks.ToListAsync()), c => Assert.True(c is { Share: CareRunner.SampleShare, DamagedPlaces: 0, IndexFault: null }));
+    }
+
+    private static Task<int> CountAsync(StudioInUse studio) => studio.Do((StudioDb db) => db.StoreChecks.CountAsync());
+
+    private static async Task UntilAsync(StudioInUse studio, int checks, TimeSpan atMost)
+    {
+        for (var waited = 0; waited < atMost.TotalMilliseconds && await CountAsync(studio) < checks; waited += 20) await Task.Delay(20);
+        await Task.Delay(50);
     }
 
     private static async Task<byte[]> ReadAsync(IContentStore store, StudioInUse studio, Piece piece)

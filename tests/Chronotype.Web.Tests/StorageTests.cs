@@ -44,6 +44,44 @@ public class StorageTests
     }
 
     [Fact]
+    public async Task Damaged_bytes_are_not_downloaded_and_the_whole_part_of_a_file_still_is()
+    {
+        await using var studio = await ServedStudio.OpenAsync();
+        var owner = await studio.WithProjectAsync();
+        var content = Samples.Noise(2_000_000, 3);
+        await owner.StartPieceAsync(content, "poster.lay");
+        using (var file = new FileStream(Directory.GetFiles(Path.Combine(studio.Folder, "content", "segments")).Single(), FileMode.Open, FileAccess.ReadWrite, FileShare.ReadWrite))
+        {
+            file.Position = 1_500_000;
+            file.Write([1, 2, 3, 4]);
+        }
+        var address = $"/saves/{(await studio.SavesAsync())[0].Id}/file";
+        await Assert.ThrowsAnyAsync<HttpRequestException>(() => owner.GetAsync(address));
+        using var request = new HttpRequestMessage(HttpMethod.Get, address);
+        request.Headers.Range = new System.Net.Http.Headers.RangeHeaderValue(200_000, 299_999);
+        Assert.Equal(content[200_000..300_000], await (await owner.SendAsync(request)).Content.ReadAsByteArrayAsync());
+        // The same file saved once more is no copy of the damage: the save that arrives is the one that heals it.
+        await owner.SaveAsync(content, "poster.lay");
+        Assert.Equal(content, await (await owner.GetAsync(address)).Content.ReadAsByteArrayAsync());
+    }
+
+    [Fact]
+    public async Task Work_that_goes_on_is_shown_once_and_can_be_stopped()
+    {
+        await using var studio = await ServedStudio.OpenAsync();
+        var owner = await studio.WithProjectAsync();
+        await owner.StartPieceAsync(Samples.Noise(40_000_000, 4), "poster.lay");
+        await Task.WhenAll(owner.PostAsync("/storage?handler=Verify", [], from: "/storage"), owner.PostAsync("/storage?handler=Verify", [], from: "/storage"));
+        await owner.PostAsync("/storage?handler=Stop", [], from: "/storage");
+        var page = await UntilAsync(owner, "Verify 40");
+        Assert.True(page.Contains("Stopped before the end") || page.Contains("All sound"));
+        Assert.InRange(await studio.Read(db => db.StoreChecks.CountAsync()), 0, 1);
+        var ended = await owner.GetAsync("/storage?handler=Running");
+        Assert.Equal(HttpStatusCode.NoContent, ended.StatusCode);
+        Assert.Equal("true", ended.Headers.GetValues("HX-Refresh").Single());
+    }
+
+    [Fact]
     public async Task A_stranger_sees_and_starts_nothing()
     {
         await using var studio = await ServedStudio.OpenAsync();

@@ -6,7 +6,7 @@ using NetVips;
 namespace Chronotype.Tests;
 
 /// <summary>Real files, made small: what people would drop, and what a hostile sender would.</summary>
-public static class Samples
+public static partial class Samples
 {
     public sealed record OraLayer(string Name, int Width, int Height, byte Red = 200, int X = 0, int Y = 0, (int X, int Y, int W, int H)? Patch = null);
 
@@ -98,13 +98,6 @@ public static class Samples
             }
         }
         return memory.ToArray();
-    }
-
-    public static byte[] Noise(int length, int seed = 1)
-    {
-        var bytes = new byte[length];
-        new Random(seed).NextBytes(bytes);
-        return bytes;
     }
 
     private static byte[] LayerPng(OraLayer layer)

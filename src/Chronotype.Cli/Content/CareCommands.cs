@@ -104,22 +104,14 @@ internal static class CareCommands
     private static int Compact(StoreOption option, ParseResult parsed, bool isVerified, CancellationToken cancel)
     {
         using var store = option.Open(parsed);
+        Verified? damage = null;
+        if (isVerified)
+        {
+            using var verifying = new ProgressLine("verifying");
+            damage = store.Care.Verify(1, verifying, cancel);
+        }
         CompactionResult result;
-        try
-        {
-            Verified? damage = null;
-            if (isVerified)
-            {
-                using var verifying = new ProgressLine("verifying");
-                damage = store.Care.Verify(1, verifying, cancel);
-            }
-            using var progress = new ProgressLine("compacting");
-            result = store.Care.Compact(damage, progress, cancel);
-        }
-        catch (StoreDamagedException e)
-        {
-            throw new UnusableInputException(e.Message);
-        }
+        using (var progress = new ProgressLine("compacting")) result = store.Care.Compact(damage, progress, cancel);
         using var output = new JsonOutput(atOnce: true);
         output.Object(json =>
         {
@@ -161,17 +153,10 @@ internal static class CareCommands
         command.SetAction(parsed =>
         {
             using var store = option.Open(parsed);
-            using var output = new JsonOutput(atOnce: true);
-            return ContentCommand.WithEach(parsed.GetRequiredValue(files), "reading", (file, source) =>
+            return ContentCommand.WithEach(parsed.GetRequiredValue(files), "reading", source =>
             {
-                var staged = store.RepairAsync(source).GetAwaiter().GetResult();
-                output.Object(json =>
-                {
-                    json.WriteString("file", file);
-                    json.WriteString("hash", staged.Hash.ToString());
-                    json.WriteNumber("bytes", staged.Size);
-                    json.WriteNumber("newBytes", staged.NewBytes);
-                });
+                var repaired = store.RepairAsync(source).GetAwaiter().GetResult();
+                return (repaired, repaired.NewBytes);
             });
         });
         return command;

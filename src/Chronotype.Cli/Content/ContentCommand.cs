@@ -17,9 +17,12 @@ internal static class ContentCommand
     public static ContentHash HashOf(string text) =>
         ContentHash.TryParse(text.ToLowerInvariant(), out var hash) ? hash : throw new UnusableInputException($"“{text}” is no content hash: 64 hexadecimal digits.");
 
-    /// <summary>Does something with each file in turn. One that cannot be read is told, and does not keep the others from it.</summary>
-    public static int WithEach(IEnumerable<string> files, string what, Action<string, Stream> act)
+    /// <summary>Does something with each file in turn, and answers with what came of it. One that cannot be read is told, and does not keep the others from it.</summary>
+    /// <param name="what">What is done, for the line that shows how far it is.</param>
+    /// <param name="act">Gives the content that the file was, and the bytes that it added on disk.</param>
+    public static int WithEach(IEnumerable<string> files, string what, Func<Stream, (StagedContent Content, long NewBytes)> act)
     {
+        using var output = new JsonOutput(atOnce: true);
         var code = ExitCodes.Done;
         foreach (var file in files)
         {
@@ -27,9 +30,17 @@ internal static class ContentCommand
             {
                 if (Directory.Exists(file)) throw new IOException("It is a folder. Give the files in it.");
                 using var source = file == "-" ? Console.OpenStandardInput() : new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, bufferSize: 0);
-                using var progress = new ProgressLine(file == "-" ? what : $"{what} {Path.GetFileName(file)}");
-                using var counted = new CountedStream(source, source.CanSeek ? source.Length : 0, progress);
-                act(file, counted);
+                StagedContent content;
+                long newBytes;
+                using (var progress = new ProgressLine(file == "-" ? what : $"{what} {Path.GetFileName(file)}"))
+                using (var counted = new CountedStream(source, source.CanSeek ? source.Length : 0, progress)) (content, newBytes) = act(counted);
+                output.Object(json =>
+                {
+                    json.WriteString("file", file);
+                    json.WriteString("hash", content.Hash.ToString());
+                    json.WriteNumber("bytes", content.Size);
+                    json.WriteNumber("newBytes", newBytes);
+                });
             }
             catch (Exception e) when (e is IOException or UnauthorizedAccessException)
             {
@@ -48,19 +59,12 @@ internal static class ContentCommand
         command.SetAction(parsed =>
         {
             using var store = option.Open(parsed, mayMake: true);
-            using var output = new JsonOutput(atOnce: true);
-            return WithEach(parsed.GetRequiredValue(files), "keeping", (file, source) =>
+            return WithEach(parsed.GetRequiredValue(files), "keeping", source =>
             {
                 using var staged = store.StageAsync(source).GetAwaiter().GetResult();
                 var isNew = !store.Has(staged.Hash);
                 store.CommitAsync(staged).GetAwaiter().GetResult();
-                output.Object(json =>
-                {
-                    json.WriteString("file", file);
-                    json.WriteString("hash", staged.Hash.ToString());
-                    json.WriteNumber("bytes", staged.Size);
-                    json.WriteNumber("newBytes", isNew ? store.EntryOf(staged.Hash).NewBytes : staged.NewBytes);
-                });
+                return (staged, isNew ? store.EntryOf(staged.Hash).NewBytes : staged.NewBytes);
             });
         });
         return command;

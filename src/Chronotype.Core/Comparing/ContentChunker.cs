@@ -15,6 +15,30 @@ public sealed class ContentChunker
     public static ContentChunker ForLength(long length) =>
         new((int)Math.Clamp((long)BitOperations.RoundUpToPowerOf2((ulong)Math.Max(1, length / 32_768)), 64, 1 << 20));
 
-    /// <summary>Reads to the end and hands each chunk over, in order. The span is valid only during the call.</summary>
-    public void Cut(Stream content, TakeChunk chunk, CancellationToken cancel = default) => StreamCutter.Cut(content, cuts.Max, cuts.NextCut, chunk, cancel);
+    /// <summary>Reads to the end, in constant memory, and hands each chunk over, in order. The span is valid only during the call.</summary>
+    public void Cut(Stream content, Action<ReadOnlySpan<byte>> chunk, CancellationToken cancel = default)
+    {
+        var buffer = new byte[Math.Max(cuts.Max * 2, 1 << 16)];
+        int start = 0, end = 0;
+        var ended = false;
+        while (true)
+        {
+            cancel.ThrowIfCancellationRequested();
+            if (!ended && end - start < cuts.Max)
+            {
+                buffer.AsSpan(start, end - start).CopyTo(buffer);
+                (start, end) = (0, end - start);
+                while (end < buffer.Length && !ended)
+                {
+                    var read = content.Read(buffer, end, buffer.Length - end);
+                    end += read;
+                    ended = read == 0;
+                }
+            }
+            if (start == end) return;
+            var length = cuts.NextCut(buffer.AsSpan(start, end - start));
+            chunk(buffer.AsSpan(start, length));
+            start += length;
+        }
+    }
 }

@@ -63,19 +63,16 @@ public sealed class ContentStore : IContentStore, IDisposable
     public Task CommitAsync(StagedContent staged, CancellationToken cancel = default)
     {
         var key = new RecordKey(RecordKind.Content, Digest.From(staged.Hash));
-        var (writer, index) = (Records.Writer, Records.Index);
         // What a content consists of is durable before anything names it, so that a record which names it is proof of it.
-        writer.Flush();
+        Records.Writer.Flush();
         RecordBatch batch = new(256);
         Span<byte> payload = stackalloc byte[ContentRecord.Bytes];
         new ContentRecord(staged.Size, staged.Root, staged.NewBytes + SegmentFormat.RecordHeaderBytes + ContentRecord.Bytes, time.GetUtcNow()).Write(payload);
         batch.Add(key, Codec.Plain, payload.Length, payload);
-        var isLost = false;
-        Records.Append(batch, unless: () => (isLost = writer.Generation != staged.Generation) || (index.TryFindRaw(key, out var there) && !there.IsDropped));
-        writer.Flush();
-        if (isLost || writer.Generation != staged.Generation)
-            throw new IOException("The disk failed while this was being stored, so it is not kept. Nothing that was stored before is lost; save it again.");
-        staged.Committed();
+        Records.Append(batch, unless: () => Records.Writer.Generation != staged.Generation || IsThere(key));
+        Records.Writer.Flush();
+        AssertNothingLostSince(staged.Generation);
+        staged.Keep();
         return Task.CompletedTask;
     }
 
@@ -98,13 +95,16 @@ public sealed class ContentStore : IContentStore, IDisposable
 
     /// <summary>Takes a content back. Its bytes are freed by the next compaction, so far as nothing else needs them.</summary>
     /// <returns>False where nothing of this hash was there.</returns>
+    /// <exception cref="IOException">The disk failed; it may be tried again.</exception>
     public bool Drop(ContentHash hash)
     {
         var key = new RecordKey(RecordKind.Content, Digest.From(hash));
         var batch = new RecordBatch(128);
         batch.Add(key with { Kind = RecordKind.Drop }, Codec.Plain, 0, []);
+        var generation = Records.Writer.Generation;
         var appended = Records.Append(batch, unless: () => !Records.Index.TryFindRaw(key, out var there) || there.IsDropped);
         Records.Writer.Flush();
+        AssertNothingLostSince(generation);
         return appended.Done;
     }
 
@@ -114,13 +114,17 @@ public sealed class ContentStore : IContentStore, IDisposable
     public async Task<StagedContent> RepairAsync(Stream copy, Func<ContentHash, bool>? isWanted = null, CancellationToken cancel = default)
     {
         using var staged = await StageAsync(copy, mustBeReadable: true, cancel);
-        if (isWanted?.Invoke(staged.Hash) == false)
+        if (isWanted?.Invoke(staged.Hash) != false)
         {
-            Records.Writer.Flush();
+            // A record of it that cannot be read is of no use, and another is written behind it.
+            if (Has(staged.Hash)) Records.CheckReadable(new RecordKey(RecordKind.Content, Digest.From(staged.Hash)));
+            await CommitAsync(staged, cancel);
             return staged;
         }
-        if (Has(staged.Hash) && !IsRecordReadable(staged.Hash)) Drop(staged.Hash);
-        await CommitAsync(staged, cancel);
+        Records.Writer.Flush();
+        AssertNothingLostSince(staged.Generation);
+        // What nothing needs of it goes with the next compaction; what was repaired is relied on from now on.
+        staged.Keep();
         return staged;
     }
 
@@ -132,18 +136,15 @@ public sealed class ContentStore : IContentStore, IDisposable
 
     internal Stream OpenRead(StagedContent staged) => new ContentStream(Records, staged.Hash, staged.Root, staged.Size);
 
-    private bool IsRecordReadable(ContentHash hash)
+    // A flush that failed for somebody else may have taken with it what was appended here.
+    private void AssertNothingLostSince(int generation)
     {
-        try
-        {
-            RecordOf(hash);
-            return true;
-        }
-        catch (DamagedContentException)
-        {
-            return false;
-        }
+        if (Records.Writer.Generation != generation)
+            throw new IOException("The disk failed while this was being stored, so it is not kept. Nothing that was stored before is lost; save it again.");
     }
+
+    // Asked under the writer's gate.
+    private bool IsThere(RecordKey key) => Records.Index.TryFindRaw(key, out var there) && !there.IsDropped && !Records.IsDamaged(there);
 
     private ContentRecord RecordOf(ContentHash hash)
     {

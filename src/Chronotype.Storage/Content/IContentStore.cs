@@ -55,7 +55,8 @@ public sealed class StagedContent : IDisposable
     /// <summary>A seekable stream of what was staged, before it is committed.</summary>
     public Stream OpenRead() => store.OpenRead(this);
 
-    internal void Committed() => stage.IsCommitted = true;
+    /// <summary>What was appended for it stays when it is disposed of.</summary>
+    internal void Keep() => stage.IsKept = true;
 
     public void Dispose() => stage.Dispose();
 }

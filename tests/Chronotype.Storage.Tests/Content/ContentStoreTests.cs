@@ -33,7 +33,7 @@ public abstract class ContentStoreTests : IDisposable
     [InlineData(5_000_003)]
     public async Task What_is_committed_reads_back_byte_for_byte(int length)
     {
-        var bytes = StoreUse.Noise(length, 1);
+        var bytes = Samples.Noise(length, 1);
         using (var store = Open())
         {
             using var staged = await store.StageAsync(new MemoryStream(bytes));
@@ -50,7 +50,7 @@ public abstract class ContentStoreTests : IDisposable
     [Fact]
     public async Task Nothing_is_visible_before_it_is_committed_and_it_can_be_looked_into()
     {
-        var bytes = StoreUse.Noise(2_000_000, 2);
+        var bytes = Samples.Noise(2_000_000, 2);
         using (var store = Open())
         {
             using var staged = await store.StageAsync(new MemoryStream(bytes));
@@ -69,16 +69,16 @@ public abstract class ContentStoreTests : IDisposable
     public async Task An_arrival_that_breaks_or_is_cancelled_leaves_nothing_and_spoils_nothing(bool isCancelled)
     {
         using var store = Open();
-        var older = StoreUse.Noise(900_000, 3);
+        var older = Samples.Noise(900_000, 3);
         await store.PutAsync(older);
         using var cancel = new CancellationTokenSource();
-        var breaking = new Breaking(StoreUse.Noise(4_000_000, 4), after: 3_000_000, isCancelled ? cancel.Cancel : null);
+        var breaking = new Breaking(Samples.Noise(4_000_000, 4), after: 3_000_000, isCancelled ? cancel.Cancel : null);
         if (isCancelled) await Assert.ThrowsAnyAsync<OperationCanceledException>(() => store.StageAsync(breaking, cancel.Token));
         else await Assert.ThrowsAsync<IOException>(() => store.StageAsync(breaking));
         Assert.Equal(ContentHash.Of(older), Assert.Single(store.Care.Contents()).Hash);
         store.Holds(older);
-        await store.PutAsync(StoreUse.Noise(4_000_000, 4));
-        store.Holds(StoreUse.Noise(4_000_000, 4));
+        await store.PutAsync(Samples.Noise(4_000_000, 4));
+        store.Holds(Samples.Noise(4_000_000, 4));
     }
 
     [Fact]
@@ -88,29 +88,29 @@ public abstract class ContentStoreTests : IDisposable
         using var large = new StoreFolder();
         using (var store = ContentStore.Open(large.Path))
         {
-            var kept = StoreUse.Noise(700_000, 1);
+            var kept = Samples.Noise(700_000, 1);
             await store.PutAsync(kept);
             var before = store.Care.SegmentBytes;
-            (await store.StageAsync(new MemoryStream([.. kept, .. StoreUse.Noise(5_000_000, 2)]))).Dispose();
+            (await store.StageAsync(new MemoryStream([.. kept, .. Samples.Noise(5_000_000, 2)]))).Dispose();
             Assert.Equal(before, store.Care.SegmentBytes);
             store.Holds(kept);
             // What another has found by then stays.
-            var first = await store.StageAsync(new MemoryStream(StoreUse.Noise(5_000_000, 3)));
-            using var second = await store.StageAsync(new MemoryStream(StoreUse.Noise(5_000_000, 3)));
+            var first = await store.StageAsync(new MemoryStream(Samples.Noise(5_000_000, 3)));
+            using var second = await store.StageAsync(new MemoryStream(Samples.Noise(5_000_000, 3)));
             first.Dispose();
             await store.CommitAsync(second);
-            store.Holds(StoreUse.Noise(5_000_000, 3));
+            store.Holds(Samples.Noise(5_000_000, 3));
         }
         using var again = ContentStore.Open(large.Path);
         Assert.True(again.Care.Verify().IsSound);
-        again.Holds(StoreUse.Noise(5_000_000, 3));
+        again.Holds(Samples.Noise(5_000_000, 3));
     }
 
     [Fact]
     public async Task Equal_content_is_kept_once_however_many_bring_it_at_once()
     {
         using var store = Open();
-        var bytes = StoreUse.Noise(700_000, 5);
+        var bytes = Samples.Noise(700_000, 5);
         await Task.WhenAll(Enumerable.Range(0, 8).Select(_ => Task.Run(() => store.PutAsync(bytes))));
         Assert.Single(store.Care.Contents());
         store.Holds(bytes);
@@ -125,13 +125,13 @@ public abstract class ContentStoreTests : IDisposable
         {
             await Task.WhenAll(Enumerable.Range(0, 6).Select(person => Task.Run(async () =>
             {
-                for (var i = 0; i < 8; i++) await store.PutAsync(StoreUse.Noise(30_000 + i * 20_000, person * 100 + i));
+                for (var i = 0; i < 8; i++) await store.PutAsync(Samples.Noise(30_000 + i * 20_000, person * 100 + i));
             })));
         }
         using var again = Open();
         for (var person = 0; person < 6; person++)
         {
-            for (var i = 0; i < 8; i++) again.Holds(StoreUse.Noise(30_000 + i * 20_000, person * 100 + i));
+            for (var i = 0; i < 8; i++) again.Holds(Samples.Noise(30_000 + i * 20_000, person * 100 + i));
         }
         Assert.True(again.Care.Verify().IsSound);
     }
@@ -140,7 +140,7 @@ public abstract class ContentStoreTests : IDisposable
     public async Task A_range_is_read_without_what_comes_before_it()
     {
         using var store = Open();
-        var bytes = StoreUse.Noise(6_000_000, 6);
+        var bytes = Samples.Noise(6_000_000, 6);
         using var stream = store.OpenRead(await store.PutAsync(bytes));
         var random = new Random(7);
         var part = new byte[100_000];
@@ -160,7 +160,7 @@ public abstract class ContentStoreTests : IDisposable
     {
         using var store = Open();
         var random = new Random(seed.Item);
-        var content = StoreUse.Noise(random.Next(200_000, 1_200_000), random.Next());
+        var content = Samples.Noise(random.Next(200_000, 1_200_000), random.Next());
         var versions = new List<byte[]> { content };
         store.PutAsync(content).Wait();
         for (var v = 0; v < 5; v++)
@@ -179,7 +179,7 @@ public abstract class ContentStoreTests : IDisposable
     {
         var at = random.Next(content.Length);
         var removed = Math.Min(random.Next(0, 50_000), content.Length - at);
-        var added = StoreUse.Noise(random.Next(0, 50_000), random.Next());
+        var added = Samples.Noise(random.Next(0, 50_000), random.Next());
         changed = added.Length;
         return [.. content[..at], .. added, .. content[(at + removed)..]];
     }
@@ -191,7 +191,7 @@ public abstract class ContentStoreTests : IDisposable
         var text = System.Text.Encoding.UTF8.GetBytes(string.Join('\n', Enumerable.Range(0, 60_000).Select(i => $"layer {i} at {i * 7 % 1000}, {i * 13 % 800}")));
         using var staged = await store.StageAsync(new MemoryStream(text));
         Assert.InRange(staged.NewBytes, 1, text.Length / 3);
-        using var noise = await store.StageAsync(new MemoryStream(StoreUse.Noise(1_000_000, 9)));
+        using var noise = await store.StageAsync(new MemoryStream(Samples.Noise(1_000_000, 9)));
         Assert.InRange(noise.NewBytes, 1_000_000, 1_012_000);
         await store.CommitAsync(staged);
         store.Holds(text);
@@ -200,7 +200,7 @@ public abstract class ContentStoreTests : IDisposable
     [Fact]
     public async Task Dropped_content_is_gone_and_can_be_kept_again()
     {
-        var (one, two) = (StoreUse.Noise(400_000, 10), StoreUse.Noise(400_000, 11));
+        var (one, two) = (Samples.Noise(400_000, 10), Samples.Noise(400_000, 11));
         using (var store = Open())
         {
             await store.PutAsync(one);
@@ -224,8 +224,8 @@ public abstract class ContentStoreTests : IDisposable
     [Fact]
     public async Task Compaction_frees_what_nothing_needs_and_keeps_all_else()
     {
-        var contents = Enumerable.Range(0, 12).Select(i => StoreUse.Noise(250_000, i)).ToList();
-        var shared = StoreUse.Noise(200_000, 99);
+        var contents = Enumerable.Range(0, 12).Select(i => Samples.Noise(250_000, i)).ToList();
+        var shared = Samples.Noise(200_000, 99);
         using (var store = Open())
         {
             foreach (var content in contents) await store.PutAsync([.. shared, .. content]);
@@ -256,7 +256,7 @@ public abstract class ContentStoreTests : IDisposable
     public async Task Compaction_while_people_save_and_read_takes_nothing_from_them()
     {
         using var store = Open();
-        var kept = StoreUse.Noise(1_500_000, 20);
+        var kept = Samples.Noise(1_500_000, 20);
         await store.PutAsync(kept);
         using var stop = new CancellationTokenSource();
         var saved = new List<byte[]>();
@@ -265,7 +265,7 @@ public abstract class ContentStoreTests : IDisposable
             for (var i = 0; !stop.IsCancellationRequested; i++)
             {
                 // Each begins with what the one before, dropped by now, had: the very bytes that compaction is about to free.
-                byte[] content = [.. StoreUse.Noise(300_000, 1000 + i), .. StoreUse.Noise(300_000, 1000 + i - 1)];
+                byte[] content = [.. Samples.Noise(300_000, 1000 + i), .. Samples.Noise(300_000, 1000 + i - 1)];
                 await store.PutAsync(content);
                 if (i % 3 == 0) lock (saved) saved.Add(content);
                 else store.Drop(ContentHash.Of(content));
@@ -288,8 +288,8 @@ public abstract class ContentStoreTests : IDisposable
     public async Task What_only_some_contents_hold_is_what_compaction_frees_when_they_are_dropped()
     {
         using var store = Open();
-        var shared = StoreUse.Noise(500_000, 30);
-        byte[] a = [.. shared, .. StoreUse.Noise(300_000, 31)], b = [.. shared, .. StoreUse.Noise(200_000, 32)], c = [.. StoreUse.Noise(150_000, 33)];
+        var shared = Samples.Noise(500_000, 30);
+        byte[] a = [.. shared, .. Samples.Noise(300_000, 31)], b = [.. shared, .. Samples.Noise(200_000, 32)], c = [.. Samples.Noise(150_000, 33)];
         foreach (var content in new[] { a, b, c }) await store.PutAsync(content);
         HashSet<ContentHash> first = [ContentHash.Of(a)], second = [ContentHash.Of(b), ContentHash.Of(c)];
         var only = store.Care.OnlyHeldBy(first);
@@ -308,7 +308,7 @@ public abstract class ContentStoreTests : IDisposable
     public async Task Two_processes_cannot_write_to_one_store_and_a_second_one_can_read()
     {
         using var store = Open();
-        var bytes = StoreUse.Noise(800_000, 40);
+        var bytes = Samples.Noise(800_000, 40);
         await store.PutAsync(bytes);
         Assert.Contains(Folder.Path, Assert.Throws<StoreInUseException>(Open).Message);
         store.Holds(bytes);

@@ -14,15 +14,15 @@ public sealed class DamageTests : IDisposable
 
     public DamageTests()
     {
-        var shared = StoreUse.Noise(150_000, 1);
-        contents.Add([.. shared, .. StoreUse.Noise(250_000, 2)]);
-        contents.Add([.. shared, .. StoreUse.Noise(80_000, 3)]);
+        var shared = Samples.Noise(150_000, 1);
+        contents.Add([.. shared, .. Samples.Noise(250_000, 2)]);
+        contents.Add([.. shared, .. Samples.Noise(80_000, 3)]);
         contents.Add(System.Text.Encoding.UTF8.GetBytes(string.Concat(Enumerable.Range(0, 20_000).Select(i => $"note {i * 31 % 977}; "))));
         contents.Add([]);
         contents.Add([7]);
         using var store = folder.Open();
         foreach (var content in contents) store.PutAsync(content).Wait();
-        var dropped = StoreUse.Noise(40_000, 4);
+        var dropped = Samples.Noise(40_000, 4);
         store.PutAsync(dropped).Wait();
         store.Drop(ContentHash.Of(dropped));
     }
@@ -128,6 +128,56 @@ public sealed class DamageTests : IDisposable
         using var again = folder.Open();
         Assert.True(again.Care.Verify().IsSound);
         foreach (var content in contents) again.Holds(content);
+    }
+
+    [Fact]
+    public async Task What_is_known_to_be_damaged_is_kept_anew_when_it_is_saved_again()
+    {
+        Flip(folder.Segments[0], 40_000, 3);
+        using (var store = folder.Open())
+        {
+            Assert.Throws<DamagedContentException>(() => store.Get(ContentHash.Of(contents[0])));
+            using (var staged = await store.StageAsync(new MemoryStream(contents[0])))
+            {
+                Assert.InRange(staged.NewBytes, 1, 70_000);
+                await store.CommitAsync(staged);
+            }
+            foreach (var content in contents) store.Holds(content);
+        }
+        using var again = folder.Open();
+        foreach (var content in contents) again.Holds(content);
+    }
+
+    [Fact]
+    public async Task A_content_whose_own_record_is_damaged_is_whole_again_with_a_copy()
+    {
+        using (var store = folder.Open())
+        {
+            Assert.True(store.Records.TryFind(new(Storage.Content.Segments.RecordKind.Content, Storage.Content.Segments.Digest.From(ContentHash.Of(contents[1]))), out var at));
+            Flip(store.Records.Segments.PathOf(at.Segment), at.Offset + 70, 2);
+            var damaged = Assert.Single(store.Care.Verify().Damaged);
+            Assert.Equal((ContentHash.Of(contents[1]), null), (damaged.Hash, damaged.UnreadableBytes));
+            await store.RepairAsync(new MemoryStream(contents[1]));
+            store.Holds(contents[1]);
+        }
+        using var again = folder.Open();
+        again.Holds(contents[1]);
+        Assert.Empty(again.Care.Verify().Damaged);
+    }
+
+    [Fact]
+    public async Task A_copy_that_nobody_asked_for_repairs_what_it_shares_and_is_not_kept()
+    {
+        using var other = new StoreFolder();
+        var shared = Samples.Noise(4_000_000, 60);
+        using var store = ContentStore.Open(other.Path);
+        await store.PutAsync(shared);
+        for (long at = 10_000; at < 3_900_000; at += 5000) Flip(other.Segments[0], at, 1);
+        byte[] stranger = [.. shared, .. Samples.Noise(100_000, 61)];
+        var repaired = await store.RepairAsync(new MemoryStream(stranger), isWanted: _ => false);
+        Assert.True(repaired.NewBytes > 2_000_000, "The damage is to be more than what is taken back when it was staged for nothing.");
+        store.Holds(shared);
+        Assert.False(store.Has(ContentHash.Of(stranger)));
     }
 
     [Fact]

@@ -77,7 +77,7 @@ public sealed class FaultTests
             var story = new StoreStory(3);
             await story.PlayAsync(store, 20);
             (files.FailAt, files.FailFor) = (files.Asked + 1, int.MaxValue / 2);
-            var large = StoreUse.Noise(3_000_000, 9);
+            var large = Samples.Noise(3_000_000, 9);
             await Assert.ThrowsAsync<StorageFullException>(() => store.PutAsync(large));
             story.AssertKeptBy(store);
             // Room was made.
@@ -93,11 +93,11 @@ public sealed class FaultTests
         using var folder = new StoreFolder(isInMemory: true);
         var files = new FaultyFiles { IsFull = true, IsOnlyFull = true };
         using var store = folder.Open(files: files);
-        var kept = StoreUse.Noise(200_000, 1);
+        var kept = Samples.Noise(200_000, 1);
         await store.PutAsync(kept);
         // The disk is full from some segments on, and stays full.
         (files.FailAt, files.FailFor) = (files.Asked + 200, int.MaxValue / 2);
-        await Assert.ThrowsAnyAsync<IOException>(() => store.PutAsync(StoreUse.Noise(30_000_000, 2)));
+        await Assert.ThrowsAnyAsync<IOException>(() => store.PutAsync(Samples.Noise(30_000_000, 2)));
         var filled = store.Care.SegmentBytes;
         Assert.InRange(filled, 1_000_000, 29_000_000);
         // What nothing needs can go where that takes no room.

@@ -20,9 +20,9 @@ public sealed class FolderLayoutTests : IDisposable
     [Fact]
     public async Task Files_of_the_older_layout_are_taken_over_and_a_damaged_one_stays_and_is_named()
     {
-        byte[][] contents = [[], StoreUse.Noise(1, 1), StoreUse.Noise(3_000_000, 2)];
+        byte[][] contents = [[], Samples.Noise(1, 1), Samples.Noise(3_000_000, 2)];
         foreach (var content in contents) Lay(content, ContentHash.Of(content));
-        var damaged = Lay(StoreUse.Noise(500, 3), ContentHash.Of(StoreUse.Noise(600, 4)));
+        var damaged = Lay(Samples.Noise(500, 3), ContentHash.Of(Samples.Noise(600, 4)));
         Directory.CreateDirectory(Path.Combine(folder.Path, "incoming"));
         File.WriteAllBytes(Path.Combine(folder.Path, "incoming", "0192"), [1, 2, 3]);
         using (var store = folder.Open())
@@ -36,6 +36,6 @@ public sealed class FolderLayoutTests : IDisposable
         foreach (var content in contents) again.Holds(content);
         Assert.Equal(["index", "lock", "segments", Path.GetFileName(Path.GetDirectoryName(damaged)!)],
             Directory.EnumerateFileSystemEntries(folder.Path).Select(e => Path.GetFileName(e)!).OrderBy(n => n.Length == 2).ThenBy(n => n, StringComparer.Ordinal));
-        Assert.Equal(StoreUse.Noise(500, 3), File.ReadAllBytes(damaged));
+        Assert.Equal(Samples.Noise(500, 3), File.ReadAllBytes(damaged));
     }
 }

@@ -35,7 +35,7 @@ public sealed class ObjectShelfTests : IAsyncLifetime
     [Fact]
     public async Task Full_segments_move_away_and_are_read_back_from_there()
     {
-        var contents = Enumerable.Range(0, 10).Select(i => StoreUse.Noise(250_000, i)).ToList();
+        var contents = Enumerable.Range(0, 10).Select(i => Samples.Noise(250_000, i)).ToList();
         using (var store = folder.Open(objects.Shelf()))
         {
             foreach (var content in contents) await store.PutAsync(content);
@@ -54,7 +54,7 @@ public sealed class ObjectShelfTests : IAsyncLifetime
     public async Task A_range_asks_for_little()
     {
         using var store = folder.Open(objects.Shelf());
-        var content = StoreUse.Noise(8_000_000, 1);
+        var content = Samples.Noise(8_000_000, 1);
         var hash = await store.PutAsync(content);
         var before = objects.Reads;
         using var stream = store.OpenRead(hash);
@@ -68,7 +68,7 @@ public sealed class ObjectShelfTests : IAsyncLifetime
     [Fact]
     public async Task While_the_object_store_is_away_saves_stay_here_and_move_when_it_is_back()
     {
-        var contents = Enumerable.Range(0, 6).Select(i => StoreUse.Noise(250_000, i)).ToList();
+        var contents = Enumerable.Range(0, 6).Select(i => Samples.Noise(250_000, i)).ToList();
         using (var store = folder.Open(objects.Shelf()))
         {
             objects.IsDown = true;
@@ -76,7 +76,7 @@ public sealed class ObjectShelfTests : IAsyncLifetime
             foreach (var content in contents) store.Holds(content);
             Assert.Empty(objects.Objects);
             objects.IsDown = false;
-            await store.PutAsync(StoreUse.Noise(400_000, 50));
+            await store.PutAsync(Samples.Noise(400_000, 50));
         }
         Assert.True(objects.Objects.Count >= 5);
         objects.IsDown = true;
@@ -90,7 +90,7 @@ public sealed class ObjectShelfTests : IAsyncLifetime
     [Fact]
     public async Task What_is_damaged_there_is_found_and_not_served()
     {
-        var content = StoreUse.Noise(900_000, 1);
+        var content = Samples.Noise(900_000, 1);
         using (var store = folder.Open(objects.Shelf())) await store.PutAsync(content);
         var name = objects.Objects.Keys.Order(StringComparer.Ordinal).First();
         objects.Objects[name][150_000] ^= 4;

@@ -32,13 +32,6 @@ public sealed class StoreFolder(bool isInMemory = false) : IDisposable
 
 internal static class StoreUse
 {
-    public static byte[] Noise(int length, int seed)
-    {
-        var bytes = new byte[length];
-        new Random(seed).NextBytes(bytes);
-        return bytes;
-    }
-
     public static async Task<ContentHash> PutAsync(this ContentStore store, byte[] content)
     {
         using var staged = await store.StageAsync(new MemoryStream(content));

@@ -10,7 +10,7 @@ internal sealed class StoreStory(int seed)
     private readonly Dictionary<ContentHash, byte[]> kept = [];
     private readonly HashSet<ContentHash> dropped = [];
     private readonly Dictionary<ContentHash, byte[]> unsure = [];
-    private byte[] newest = StoreUse.Noise(60_000, seed);
+    private byte[] newest = Samples.Noise(60_000, seed);
 
     /// <summary>Contents that were acknowledged and not taken back.</summary>
     public int Kept => kept.Count;
@@ -63,9 +63,9 @@ internal sealed class StoreStory(int seed)
 
     private byte[] Edited()
     {
-        if (random.Next(6) == 0) return StoreUse.Noise(random.Next(1, 120_000), random.Next());
+        if (random.Next(6) == 0) return Samples.Noise(random.Next(1, 120_000), random.Next());
         var at = random.Next(newest.Length);
-        return [.. newest[..at], .. StoreUse.Noise(random.Next(1, 20_000), random.Next()), .. newest[Math.Min(newest.Length, at + random.Next(20_000))..]];
+        return [.. newest[..at], .. Samples.Noise(random.Next(1, 20_000), random.Next()), .. newest[Math.Min(newest.Length, at + random.Next(20_000))..]];
     }
 
     /// <summary>All that was acknowledged is there as it was; what was taken back is not; what was neither is whole, or not there.</summary>

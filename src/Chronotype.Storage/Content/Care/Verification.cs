@@ -71,7 +71,9 @@ internal sealed class Verification(RecordStore records)
             }
             else if (!found.IsWhole || !IsAsNamed(record, scanner.Payload, raw))
             {
-                bad[new Location(number, (uint)found.Offset, 0).Place] = 0;
+                var at = new Location(number, (uint)found.Offset, 0);
+                bad[at.Place] = 0;
+                records.NoteDamage(at);
                 suspects.Add(new DamagedPlace(name, found.Offset, found.Length, "a record's bytes are damaged"));
             }
             Interlocked.Add(ref this.read, found.Length);

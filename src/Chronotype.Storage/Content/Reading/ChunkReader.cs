@@ -41,6 +41,7 @@ internal sealed class ChunkReader : IDisposable
             {
                 // Compacted away in this very moment; the chunks stand elsewhere by now.
                 reader.Dispose();
+                records.LookAgain();
             }
             catch
             {
@@ -90,18 +91,27 @@ internal sealed class ChunkReader : IDisposable
         {
             var begin = (int)Math.Min(bytes.Length, at.Offset - from.Offset);
             var record = bytes.Slice(begin, (int)Math.Min(at.RecordBytes, bytes.Length - begin));
-            var header = Payload.Check(record.Span, nonce, at.Offset, part.Key);
-            if (header.Raw != part.Length) throw new RecordUnreadableException(part.Key, "it has another length");
-            var stored = record.Slice(SegmentFormat.RecordHeaderBytes, (int)header.Stored);
-            if (header.Codec == Codec.Plain && stored.Length == part.Length)
+            try
             {
-                pieces[index] = stored;
-                continue;
+                pieces[index] = PieceOf(record, nonce, at, part);
             }
-            var raw = Rent((int)header.Raw).AsMemory(0, (int)header.Raw);
-            Payload.Unpack(stored.Span, header, raw.Span);
-            pieces[index] = raw;
+            catch (RecordUnreadableException)
+            {
+                records.NoteDamage(at);
+                throw;
+            }
         }
+    }
+
+    private ReadOnlyMemory<byte> PieceOf(ReadOnlyMemory<byte> record, ulong nonce, Location at, Part part)
+    {
+        var header = Payload.Check(record.Span, nonce, at.Offset, part.Key);
+        if (header.Raw != part.Length) throw new RecordUnreadableException(part.Key, "it has another length");
+        var stored = record.Slice(SegmentFormat.RecordHeaderBytes, (int)header.Stored);
+        if (header.Codec == Codec.Plain && stored.Length == part.Length) return stored;
+        var raw = Rent((int)header.Raw).AsMemory(0, (int)header.Raw);
+        Payload.Unpack(stored.Span, header, raw.Span);
+        return raw;
     }
 
     private byte[] Rent(int length)

@@ -54,3 +54,11 @@ internal static class Payload
         throw new RecordUnreadableException(header.Key, "it cannot be decompressed");
     }
 }
+
+/// <summary>A record is not there, or not as it was written.</summary>
+internal sealed class RecordUnreadableException(RecordKey key, string? why) : IOException($"The {key.Kind} {key.Id.ToContentHash()} cannot be read: {why ?? "it is not in the store"}.")
+{
+    public RecordKey Key { get; } = key;
+
+    public bool IsMissing { get; } = why is null;
+}

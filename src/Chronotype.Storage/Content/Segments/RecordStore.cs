@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using Chronotype.Storage.Content.Files;
 using Chronotype.Storage.Content.Index;
 using Chronotype.Storage.Content.Shelves;
@@ -13,14 +14,12 @@ internal sealed class RecordStore : IDisposable
 {
     public const string SegmentFolder = "segments", IndexFolder = "index", LockFile = "lock";
 
-    // About 40 MB of memory.
-    private const int MostRecent = 400_000;
-
     private const int ReadOnlyTries = 3;
 
     private readonly IDisposable? held;
     private readonly SegmentWriter? writer;
     private readonly Lock gate;
+    private readonly ConcurrentDictionary<ulong, byte> damaged = new();
 
     // Odd while the index is being made anew, or lacks what was forgotten in haste.
     private volatile int changes;
@@ -156,7 +155,49 @@ internal sealed class RecordStore : IDisposable
             catch (SegmentGoneException) when (tries < 4)
             {
                 // Compacted away in this very moment; it stands elsewhere by now.
+                LookAgain();
             }
+            catch (RecordUnreadableException)
+            {
+                NoteDamage(at);
+                throw;
+            }
+        }
+    }
+
+    /// <summary>Reads a record and holds it against its SHA-256. One that is not as it was written is noted as damaged.</summary>
+    public bool CheckReadable(RecordKey key)
+    {
+        if (!TryFind(key, out var at)) return false;
+        try
+        {
+            // A content's record is named by its content, and has only its own sum.
+            if (Digest.Of(Load(key)) == key.Id || key.Kind == RecordKind.Content) return true;
+        }
+        catch (RecordUnreadableException)
+        {
+            return false;
+        }
+        NoteDamage(at);
+        return false;
+    }
+
+    /// <summary>Remembers, until the store is closed, that a place cannot be read, so that what comes again is kept anew.</summary>
+    public void NoteDamage(Location at) => damaged[at.Place] = 0;
+
+    public bool IsDamaged(Location at) => !damaged.IsEmpty && damaged.ContainsKey(at.Place);
+
+    /// <summary>Beside a process that writes, sees the store as it is by now. The one who writes always does.</summary>
+    public void LookAgain()
+    {
+        if (writer is not null) return;
+        lock (gate)
+        {
+            changes++;
+            Segments.Load();
+            LoadIndex();
+            Replay(null);
+            changes++;
         }
     }
 
@@ -225,29 +266,7 @@ internal sealed class RecordStore : IDisposable
 
     private void Open()
     {
-        for (var tries = 1; ; tries++)
-        {
-            try
-            {
-                Index.Load();
-                // An index that knows more than there is belongs to other segments, of a backup perhaps.
-                if (Index.Covered is var (segment, offset) && Segments.Has(segment) && Segments.LengthOf(segment) < offset)
-                    throw new IndexDamagedException("The index knows of records beyond the end of a segment.");
-                break;
-            }
-            catch (IndexDamagedException e)
-            {
-                // Beside a writer it may only have changed in this very moment.
-                if (writer is null && tries < ReadOnlyTries)
-                {
-                    Segments.Load();
-                    continue;
-                }
-                IndexFault = e.Message;
-                Index.Clear();
-                break;
-            }
-        }
+        LoadIndex();
         if (writer is not null) Segments.DeleteUnbegun();
         var end = Replay(null);
         if (writer is null) return;
@@ -259,8 +278,31 @@ internal sealed class RecordStore : IDisposable
         Index.Tidy();
     }
 
-    /// <summary>How the last segment ends.</summary>
-    private readonly record struct LastSegment(uint Number, long Length, long WholeUpTo, uint Records, bool IsResumable, bool IsEnded);
+    private void LoadIndex()
+    {
+        for (var tries = 1; ; tries++)
+        {
+            try
+            {
+                Index.Load();
+                // An index that knows more than there is belongs to other segments, of a backup perhaps.
+                if (Index.Covered is var (segment, offset) && Segments.Has(segment) && Segments.LengthOf(segment) < offset)
+                    throw new IndexDamagedException("The index knows of records beyond the end of a segment.");
+                return;
+            }
+            catch (IndexDamagedException) when (writer is null && tries < ReadOnlyTries)
+            {
+                // Beside a writer it may only have changed in this very moment.
+                Segments.Load();
+            }
+            catch (IndexDamagedException e)
+            {
+                IndexFault = e.Message;
+                Index.Clear();
+                return;
+            }
+        }
+    }
 
     private void Refill(IProgress<StoreProgress>? progress)
     {
@@ -282,53 +324,5 @@ internal sealed class RecordStore : IDisposable
         changes++;
     }
 
-    /// <summary>Takes into the index what the segments hold past what it covers. The last one is read as a whole, to know whether it can be gone on with.</summary>
-    private LastSegment Replay(IProgress<StoreProgress>? progress)
-    {
-        var (coveredSegment, coveredOffset) = Index.Covered;
-        var numbers = Segments.Numbers;
-        LastSegment last = default;
-        long done = 0, total = progress is null ? 0 : Segments.TotalBytes;
-        foreach (var number in numbers.Where(n => n >= coveredSegment || n == numbers[^1]))
-        {
-            var covered = number > coveredSegment ? 0 : number < coveredSegment ? long.MaxValue : coveredOffset;
-            last = Scan(number, isLast: number == numbers[^1], covered);
-            // All that was read stands on the disk already, so it may be written down.
-            if (writer is not null && number != numbers[^1] && Index.RecentCount > MostRecent) Index.Checkpoint(number + 1, 0);
-            progress?.Report(new StoreProgress(done += last.Length, total));
-        }
-        return last;
-    }
-
-    private LastSegment Scan(uint number, bool isLast, long covered)
-    {
-        var length = Segments.LengthOf(number);
-        var scanner = new SegmentScanner(Segments, number, isLast ? SegmentFormat.SegmentHeaderBytes : Math.Max(covered, SegmentFormat.SegmentHeaderBytes));
-        var (wholeUpTo, records, isResumable, isEnded) = (length, 0u, Segments.IsLocal(number) && (!isLast || HasHeader(number)), false);
-        while (scanner.Next(out var found))
-        {
-            records++;
-            isEnded = found is { IsWhole: true, Header.Kind: RecordKind.End };
-            isResumable &= found is { IsWhole: true, Header.Kind: not RecordKind.End };
-            wholeUpTo = found.IsWhole ? found.Offset + found.Length : Math.Min(wholeUpTo, found.Offset);
-            if (found is { Header: { } header, IsWhole: true } && found.Offset >= covered)
-                Index.Add(header.Key, header.Kind == RecordKind.Drop ? Location.Dropped(number, (uint)found.Offset) : new Location(number, (uint)found.Offset, header.Stored));
-        }
-        return new LastSegment(number, length, wholeUpTo, records, isResumable, isEnded);
-    }
-
-    private bool HasHeader(uint number)
-    {
-        Span<byte> header = stackalloc byte[SegmentFormat.SegmentHeaderBytes];
-        Segments.Read(number, header, 0);
-        return SegmentFormat.TryReadSegmentHeader(header, out var read) && read.Number == number && read.Nonce == Segments.NonceOf(number);
-    }
-}
-
-/// <summary>A record is not there, or not as it was written.</summary>
-internal sealed class RecordUnreadableException(RecordKey key, string? why) : IOException($"The {key.Kind} {key.Id.ToContentHash()} cannot be read: {why ?? "it is not in the store"}.")
-{
-    public RecordKey Key { get; } = key;
-
-    public bool IsMissing { get; } = why is null;
+    private LastSegment Replay(IProgress<StoreProgress>? progress) => SegmentReplay.Into(Index, Segments, mayWrite: writer is not null, progress);
 }

@@ -12,6 +12,7 @@ internal sealed class InUse(RecordStore records) : IDisposable
     private readonly ReaderWriterLockSlim gate = new();
     private readonly HashSet<Stage> stages = [];
     private HashSet<ulong>? noted;
+    private bool isDisposed;
     private IReadOnlySet<uint> victims = new HashSet<uint>();
 
     /// <summary>One content on its way in.</summary>
@@ -24,8 +25,8 @@ internal sealed class InUse(RecordStore records) : IDisposable
 
         internal HashSet<uint> Segments { get; } = [];
 
-        /// <summary>Whether a content names what was appended, so that it stays.</summary>
-        public bool IsCommitted { get; set; }
+        /// <summary>Whether what was appended is relied on from now on, and stays.</summary>
+        public bool IsKept { get; set; }
 
         /// <summary>Finds a record that can be relied on until the stage is disposed of.</summary>
         public bool TryFind(RecordKey key, out Location location) => owner.TryFind(this, key, out location);
@@ -42,7 +43,7 @@ internal sealed class InUse(RecordStore records) : IDisposable
         {
             bool isOpen;
             lock (owner.stages) isOpen = owner.stages.Remove(this);
-            if (isOpen && !IsCommitted && newest.To - newest.From >= WorthTakingBack) owner.TakeBack(newest.Segment, newest.From, newest.To);
+            if (isOpen && !IsKept && newest.To - newest.From >= WorthTakingBack) owner.TakeBack(newest.Segment, newest.From, newest.To);
         }
     }
 
@@ -92,14 +93,18 @@ internal sealed class InUse(RecordStore records) : IDisposable
         gate.ExitWriteLock();
     }
 
-    public void Dispose() => gate.Dispose();
+    public void Dispose()
+    {
+        isDisposed = true;
+        gate.Dispose();
+    }
 
     private bool TryFind(Stage stage, RecordKey key, out Location location)
     {
         gate.EnterReadLock();
         try
         {
-            if (!records.TryFind(key, out location)) return false;
+            if (!records.TryFind(key, out location) || records.IsDamaged(location)) return false;
             if (noted is not null)
             {
                 lock (noted)
@@ -120,6 +125,8 @@ internal sealed class InUse(RecordStore records) : IDisposable
     /// <summary>Frees at once what was appended last, by a stage that was given up, unless another found it meanwhile.</summary>
     private void TakeBack(uint segment, long from, long to)
     {
+        // A store that was closed before its last stage was given up needs its room no more.
+        if (isDisposed) return;
         gate.EnterWriteLock();
         try
         {

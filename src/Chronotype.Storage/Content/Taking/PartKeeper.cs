@@ -58,24 +58,12 @@ internal sealed class PartKeeper(RecordStore records, InUse.Stage stage, bool mu
 
     private void Keep(RecordKey key, ReadOnlySpan<byte> payload)
     {
-        if (pending.Contains(key) || (stage.TryFind(key, out _) && (!mustBeReadable || IsReadable(key)))) return;
+        if (pending.Contains(key) || (stage.TryFind(key, out _) && (!mustBeReadable || records.CheckReadable(key)))) return;
         var stored = squeeze.Pack(payload, out var codec);
         NewBytes += SegmentFormat.RecordHeaderBytes + stored.Length;
         batch.Add(key, codec, payload.Length, stored);
         pending.Add(key);
         if (batch.Bytes >= BatchBytes) Append();
-    }
-
-    private bool IsReadable(RecordKey key)
-    {
-        try
-        {
-            return Digest.Of(records.Load(key)) == key.Id;
-        }
-        catch (IOException)
-        {
-            return false;
-        }
     }
 
     private void Append()

@@ -3,9 +3,10 @@ using System.Globalization;
 using Chronotype.Cli;
 using Chronotype.Cli.Content;
 using Chronotype.Cli.Names;
+using Chronotype.Cli.Studio;
 
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
-var root = new RootCommand("Chronotype from a shell.") { NamesCommand.Make(), ContentCommand.Make() };
+var root = new RootCommand("Chronotype from a shell.") { NamesCommand.Make(), ContentCommand.Make(), StudioCommand.Make(), BackupCommand.Make() };
 var parsed = root.Parse(args);
 if (parsed.Errors.Count > 0)
 {
@@ -15,7 +16,7 @@ if (parsed.Errors.Count > 0)
 }
 try
 {
-    return parsed.Invoke(new InvocationConfiguration { EnableDefaultExceptionHandler = false });
+    return await parsed.InvokeAsync(new InvocationConfiguration { EnableDefaultExceptionHandler = false });
 }
 catch (UnusableInputException e)
 {

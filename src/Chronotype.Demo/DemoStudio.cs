@@ -6,6 +6,7 @@ using Chronotype.Demo.Poster;
 using Chronotype.Demo.Sound;
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
+using Chronotype.Storage.Starting;
 using Chronotype.Studio;
 using Chronotype.Studio.Background;
 using Chronotype.Studio.People;
@@ -33,7 +34,7 @@ public sealed class DemoStudio(DataFolder data, DateTimeOffset now)
         collection.AddStudio(data);
         await using (services = collection.BuildServiceProvider())
         {
-            await In(s => s.GetRequiredService<StudioDb>().PrepareAsync());
+            await In(s => s.GetRequiredService<StudioStart>().RunAsync());
             await MakePeopleAsync();
             var tides = await ProjectAsync("TIDES", "Moonpull, an exhibition about tides", "print", Days(-12, 9, 0));
             await MakeIconsAsync(tides);

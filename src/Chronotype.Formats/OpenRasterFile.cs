@@ -16,6 +16,7 @@ namespace Chronotype.Formats;
 public sealed class OpenRasterFile : IDisposable
 {
     private const string Kept = "Its bytes are kept as they came.";
+    private const int MaxDepth = 200;
     private readonly ZipArchive zip;
     private readonly Dictionary<string, ZipArchiveEntry> entries;
 
@@ -80,26 +81,16 @@ public sealed class OpenRasterFile : IDisposable
         try
         {
             using var stream = new BoundedStream(entry.Open(), Limits.StackBytes);
-            using var reader = XmlReader.Create(stream, new XmlReaderSettings { DtdProcessing = DtdProcessing.Prohibit, XmlResolver = null, MaxCharactersInDocument = Limits.StackBytes });
+            using var reader = new LimitedXmlReader(
+                XmlReader.Create(stream, new XmlReaderSettings { DtdProcessing = DtdProcessing.Prohibit, XmlResolver = null, MaxCharactersInDocument = Limits.StackBytes }),
+                "This OpenRaster file", "read", MaxDepth, Limits.Layers * 4, Limits.Layers * 100);
             var root = XDocument.Load(reader).Root!;
-            if (Depth(root) > 200) throw new UnreadableFileException($"This OpenRaster file's groups are nested too deep. {Kept}");
             return root.Name.LocalName == "image" ? root : throw new UnreadableFileException($"This OpenRaster file's stack does not begin with an image. {Kept}");
         }
         catch (XmlException e)
         {
             throw new UnreadableFileException($"This OpenRaster file's stack of layers cannot be read (line {e.LineNumber}). {Kept}", e);
         }
-    }
-
-    private static int Depth(XElement root)
-    {
-        var most = 0;
-        for (var open = new Stack<(XElement Element, int Depth)>([(root, 1)]); open.TryPop(out var at);)
-        {
-            most = Math.Max(most, at.Depth);
-            foreach (var child in at.Element.Elements()) open.Push((child, at.Depth + 1));
-        }
-        return most;
     }
 
     private int Pixels(string attribute) =>

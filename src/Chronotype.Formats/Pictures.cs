@@ -106,11 +106,19 @@ internal static class Pictures
         {
             return read();
         }
+        catch (VipsException e) when (MemoryEnded(e))
+        {
+            // That is no fault of the file, and whoever set the limit says what it means.
+            throw new InsufficientMemoryException("The picture library ran out of memory.", e);
+        }
         catch (VipsException e)
         {
             throw new UnreadableFileException("This picture cannot be read: it is cut short, damaged, or of a kind that is not drawn here. Its bytes are kept as they came.", e);
         }
     }
+
+    private static bool MemoryEnded(VipsException e) =>
+        new[] { "out of memory", "insufficient memory", "cannot allocate", "could not allocate", "unable to allocate" }.Any(w => e.Message.Contains(w, StringComparison.OrdinalIgnoreCase));
 
     private static byte[] Encode(Image image)
     {

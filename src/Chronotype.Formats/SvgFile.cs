@@ -14,7 +14,7 @@ namespace Chronotype.Formats;
 public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideNames)
 {
     private const string Kept = "Its bytes are kept as they came.";
-    private const int MaxDepth = 256, MaxElements = 200_000;
+    private const int MaxDepth = 256, MaxElements = 200_000, MaxAttributes = 2_000_000;
 
     private static readonly HashSet<string> Dropped = ["script", "foreignObject", "iframe", "audio", "video", "object", "embed", "handler"];
 
@@ -28,7 +28,6 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
 
         var outside = new List<string>();
         var elements = root.DescendantsAndSelf().ToList();
-        if (elements.Count > MaxElements) throw new UnreadableFileException($"This SVG has more than {MaxElements:N0} elements, more than are drawn here. {Kept}");
         foreach (var element in elements)
         {
             if (Dropped.Contains(element.Name.LocalName))
@@ -50,12 +49,12 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
         try
         {
             // An old DOCTYPE is common and harmless when it is skipped; an entity that it defined is then unknown and refused below.
-            using var reader = new DepthLimitedReader(XmlReader.Create(content, new XmlReaderSettings
+            using var reader = new LimitedXmlReader(XmlReader.Create(content, new XmlReaderSettings
             {
                 DtdProcessing = DtdProcessing.Ignore,
                 XmlResolver = null,
                 MaxCharactersInDocument = Limits.SvgBytes,
-            }), MaxDepth);
+            }), "This SVG", "drawn", MaxDepth, MaxElements, MaxAttributes);
             return XDocument.Load(reader).Root!;
         }
         catch (XmlException e) when (e.Message.Contains("entity", StringComparison.OrdinalIgnoreCase))
@@ -126,45 +125,4 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
 
     [GeneratedRegex(@"url\(([^)]*)\)?", RegexOptions.IgnoreCase)]
     private static partial Regex CssUrl();
-}
-
-/// <summary>Refuses nesting past a depth: drawing code walks trees by recursion.</summary>
-internal sealed class DepthLimitedReader(XmlReader inner, int maxDepth) : XmlReader
-{
-    public override bool Read()
-    {
-        var more = inner.Read();
-        if (more && inner.Depth > maxDepth) throw new UnreadableFileException($"This SVG's groups are nested more than {maxDepth} deep, more than is drawn here. Its bytes are kept as they came.");
-        return more;
-    }
-
-    protected override void Dispose(bool disposing)
-    {
-        if (disposing) inner.Dispose();
-        base.Dispose(disposing);
-    }
-
-    public override int AttributeCount => inner.AttributeCount;
-    public override string BaseURI => inner.BaseURI;
-    public override int Depth => inner.Depth;
-    public override bool EOF => inner.EOF;
-    public override bool IsEmptyElement => inner.IsEmptyElement;
-    public override string LocalName => inner.LocalName;
-    public override string NamespaceURI => inner.NamespaceURI;
-    public override XmlNameTable NameTable => inner.NameTable;
-    public override XmlNodeType NodeType => inner.NodeType;
-    public override string Prefix => inner.Prefix;
-    public override ReadState ReadState => inner.ReadState;
-    public override string Value => inner.Value;
-    public override string GetAttribute(int i) => inner.GetAttribute(i);
-    public override string? GetAttribute(string name) => inner.GetAttribute(name);
-    public override string? GetAttribute(string name, string? namespaceURI) => inner.GetAttribute(name, namespaceURI);
-    public override string? LookupNamespace(string prefix) => inner.LookupNamespace(prefix);
-    public override bool MoveToAttribute(string name) => inner.MoveToAttribute(name);
-    public override bool MoveToAttribute(string name, string? ns) => inner.MoveToAttribute(name, ns);
-    public override bool MoveToElement() => inner.MoveToElement();
-    public override bool MoveToFirstAttribute() => inner.MoveToFirstAttribute();
-    public override bool MoveToNextAttribute() => inner.MoveToNextAttribute();
-    public override bool ReadAttributeValue() => inner.ReadAttributeValue();
-    public override void ResolveEntity() => inner.ResolveEntity();
 }

@@ -23,14 +23,7 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     public DbSet<RenamedName> RenamedNames => Set<RenamedName>();
     public DbSet<MeasuredChange> MeasuredChanges => Set<MeasuredChange>();
     public DbSet<StoreCheck> StoreChecks => Set<StoreCheck>();
-
-    /// <summary>Brings the database to the present model, keeping what is in it.</summary>
-    public async Task PrepareAsync(CancellationToken cancel = default)
-    {
-        // Readers do not wait for the writer; every commit is flushed before it is acknowledged.
-        await Database.ExecuteSqlRawAsync("PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL;", cancel);
-        await Database.MigrateAsync(cancel);
-    }
+    public DbSet<MirrorNote> MirrorQueue => Set<MirrorNote>();
 
     protected override void ConfigureConventions(ModelConfigurationBuilder conventions)
     {

@@ -1,12 +1,15 @@
 using Chronotype.Storage;
 using Chronotype.Storage.Content;
+using Chronotype.Storage.Mirror;
 using Chronotype.Storage.Records;
+using Chronotype.Storage.Starting;
 using Chronotype.Studio.Background;
 using Chronotype.Studio.Care;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
+using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
@@ -27,14 +30,22 @@ public static class StudioServices
         services.AddSingleton<IContentStore>(s => s.GetRequiredService<ContentStore>());
         services.AddSingleton<CareRunner>();
         services.AddSingleton<StorageReports>();
+        services.AddSingleton(new ReaderLimits());
+        services.AddSingleton<ReaderPool>();
+        services.AddSingleton<FileReader>();
+        services.AddSingleton<Readings>();
         services.AddSingleton<Previews>();
         services.AddSingleton<SaveQueue>();
-        services.AddDbContext<StudioDb>(o => o.UseSqlite($"Data Source={data.Database}"));
+        services.AddSingleton<Sessions>();
+        services.AddSingleton<RecordMirror>();
+        services.AddSingleton<MirrorAfterCommit>();
+        services.AddSingleton<StudioStart>();
+        services.AddDbContext<StudioDb>((s, o) => o.UseSqlite($"Data Source={data.Database}").AddInterceptors(s.GetRequiredService<MirrorAfterCommit>()));
         foreach (var deed in new[]
         {
             typeof(FoundStudio), typeof(AddPerson), typeof(StartProject), typeof(StartPiece), typeof(SetKeepSetting), typeof(TakeSave), typeof(ReadSave),
             typeof(KeepSave), typeof(KeepBySetting), typeof(MarkMilestone), typeof(BringBack), typeof(WriteNote), typeof(CompareSaves), typeof(MeasureVersion),
-            typeof(StudioConvention), typeof(SetConvention), typeof(MoveProject), typeof(SetCode), typeof(PlaceFile), typeof(RepairContent),
+            typeof(StudioConvention), typeof(SetConvention), typeof(MoveProject), typeof(SetCode), typeof(PlaceFile), typeof(FindPiece), typeof(RepairContent), typeof(Accounts),
         })
         {
             services.AddScoped(deed);
@@ -42,10 +53,10 @@ public static class StudioServices
         return services.AddIdentityCore<Person>(o =>
         {
             // NIST SP 800-63B, 5.1.1.2: length, not a mixture of kinds, makes a password.
-            o.Password.RequiredLength = 10;
+            o.Password.RequiredLength = PasswordRule.MinLength;
             o.Password.RequireDigit = o.Password.RequireLowercase = o.Password.RequireUppercase = o.Password.RequireNonAlphanumeric = false;
-            o.Lockout.MaxFailedAccessAttempts = 5;
-            o.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(5);
-        }).AddEntityFrameworkStores<StudioDb>();
+            // Guesses are slowed where people sign in; a lock would be a way to keep somebody out.
+            o.Lockout.AllowedForNewUsers = false;
+        }).AddPasswordValidator<PasswordRule>().AddEntityFrameworkStores<StudioDb>();
     }
 }

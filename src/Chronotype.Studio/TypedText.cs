@@ -1,4 +1,4 @@
-using System.Text;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Studio;
 
@@ -9,15 +9,7 @@ public static class TypedText
     public static string Line(string? text) => string.Join(' ', Lines(text).Split(default(char[]), StringSplitOptions.RemoveEmptyEntries));
 
     /// <summary>As <see cref="Line"/>, with its line breaks kept.</summary>
-    public static string Lines(string? text)
-    {
-        var clean = new StringBuilder();
-        foreach (var rune in (text ?? "").ReplaceLineEndings("\n").EnumerateRunes())
-        {
-            if (rune.Value is '\n' or '\t' || (!Rune.IsControl(rune) && rune.Value is not (0xFFFD or 0xFFFE or 0xFFFF))) clean.Append(rune);
-        }
-        return clean.ToString().Normalize(NormalizationForm.FormC).Trim();
-    }
+    public static string Lines(string? text) => UnicodeText.Clean((text ?? "").ReplaceLineEndings("\n"), alsoKept: "\n\t").Trim();
 
     /// <summary>At most <paramref name="most"/> characters, never half of one.</summary>
     public static string Cut(string text, int most) =>

@@ -21,7 +21,7 @@ catch (IOException e) when (e.InnerException is AddressInUseException)
     Console.Error.WriteLine($"{e.Message} Another program listens there; give another port with --port.");
     return 1;
 }
-catch (Exception e) when (e is SettingException or IOException)
+catch (Exception e) when (e is SettingException or IOException or UnauthorizedAccessException)
 {
     // A person mends these: the sentence is for them, and a trace would hide it.
     Console.Error.WriteLine(e.Message);

@@ -1,6 +1,6 @@
 using Chronotype.Storage;
-using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
+using Chronotype.Storage.Starting;
 using Chronotype.Studio;
 using Chronotype.Studio.Background;
 using Chronotype.Studio.Care;
@@ -11,7 +11,6 @@ using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.HttpOverrides;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 using Serilog;
 using Serilog.Events;
 
@@ -53,6 +52,8 @@ public static class StudioApp
     public static void AddServices(IServiceCollection services, DataFolder data)
     {
         services.AddStudio(data).AddSignInManager().AddClaimsPrincipalFactory<PersonClaims>();
+        // What is under way is cut off then: it is taken up at the next start, and no upload that was not answered counts.
+        services.Configure<HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromSeconds(3));
         services.AddHostedService<SaveWorker>();
         services.AddHostedService<SittingWorker>();
         services.AddHostedService<CareWorker>();
@@ -69,7 +70,7 @@ public static class StudioApp
             o.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
             o.ExpireTimeSpan = TimeSpan.FromDays(14);
             o.SlidingExpiration = true;
-            o.Events.OnValidatePrincipal = SecurityStampValidator.ValidatePrincipalAsync;
+            o.Events.OnValidatePrincipal = EndedSessions.RefuseAsync;
         });
         services.AddAuthorization(o => o.FallbackPolicy = new AuthorizationPolicyBuilder().RequireAuthenticatedUser().Build());
         services.AddAntiforgery(o =>
@@ -85,7 +86,14 @@ public static class StudioApp
             o.Cookie.Name = "chronotype-said";
             o.Cookie.SameSite = SameSiteMode.Strict;
         });
-        services.AddRazorPages();
+        services.AddSingleton<SignInPace>();
+        services.AddSingleton<KnownBrowser>();
+        services.AddRazorPages().AddMvcOptions(o =>
+        {
+            // What is left out is worded by the deed that needs it; what cannot be read is refused here.
+            o.SuppressImplicitRequiredAttributeForNonNullableReferenceTypes = true;
+            o.Filters.Add<BoundForms>();
+        });
     }
 
     public static void Map(WebApplication app)
@@ -93,12 +101,12 @@ public static class StudioApp
         // Only a proxy on this machine is believed about the scheme, which is the default of the list of known proxies.
         app.UseForwardedHeaders(new ForwardedHeadersOptions { ForwardedHeaders = ForwardedHeaders.XForwardedProto });
         app.UseMiddleware<SecurityHeaders>();
-        app.UseExceptionHandler("/oops");
+        app.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandlingPath = "/oops", StatusCodeSelector = e => Failure.Of(e).Status });
         app.UseStatusCodePagesWithReExecute("/oops", "?code={0}");
         app.UseStaticFiles(new StaticFileOptions
         {
-            OnPrepareResponse = c => c.Context.Response.Headers.CacheControl =
-                c.Context.Request.Query.ContainsKey("v") || c.File.Name.EndsWith(".woff2", StringComparison.Ordinal) ? "public, max-age=31536000, immutable" : "no-cache",
+            OnPrepareResponse = c => SecurityHeaders.Keep(c.Context,
+                c.Context.Request.Query.ContainsKey("v") || c.File.Name.EndsWith(".woff2", StringComparison.Ordinal) ? "public, max-age=31536000, immutable" : "no-cache"),
         });
         app.UseRouting();
         app.UseMiddleware<FirstVisit>();
@@ -113,11 +121,6 @@ public static class StudioApp
     /// <summary>Brings the database and the content store up to date before anyone is let in.</summary>
     public static async Task PrepareAsync(WebApplication app)
     {
-        await using var scope = app.Services.CreateAsyncScope();
-        await scope.ServiceProvider.GetRequiredService<StudioDb>().PrepareAsync();
-        var store = scope.ServiceProvider.GetRequiredService<ContentStore>();
-        var (taken, damaged) = await FolderLayout.TakeOverAsync(store);
-        if (taken > 0) app.Logger.LogInformation("{Taken} files of an older layout were taken into the content store.", taken);
-        foreach (var file in damaged) app.Logger.LogError("{File} is not what its name says, so it was left where it is.", file);
+        await app.Services.GetRequiredService<StudioStart>().RunAsync();
     }
 }

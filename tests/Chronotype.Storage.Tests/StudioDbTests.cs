@@ -14,7 +14,7 @@ public sealed class StudioDbTests : IAsyncLifetime
     public async Task InitializeAsync()
     {
         await using var db = Open();
-        await db.PrepareAsync();
+        await db.Database.MigrateAsync();
         var project = new Project { Code = "TIDES", Title = "Tides", Plan = "print", Convention = "{}", Client = new Client { Code = "TIM", Name = "Museum" } };
         db.Add(new Piece { Project = project, Slots = """{"subject":"poster","function":"key"}""", CurrentName = "TIM_poster_key", Folder = "working" });
         await db.SaveChangesAsync();
@@ -41,11 +41,10 @@ public sealed class StudioDbTests : IAsyncLifetime
     }
 
     [Fact]
-    public async Task Commits_are_flushed_and_readers_do_not_wait()
+    public async Task Commits_are_flushed_and_references_are_held()
     {
         await using var db = Open();
         await db.Database.OpenConnectionAsync();
-        Assert.Equal("wal", db.Database.SqlQuery<string>($"SELECT journal_mode AS Value FROM pragma_journal_mode").Single());
         Assert.Equal(2, db.Database.SqlQuery<int>($"SELECT synchronous AS Value FROM pragma_synchronous").Single());
         Assert.Equal(1, db.Database.SqlQuery<int>($"SELECT foreign_keys AS Value FROM pragma_foreign_keys").Single());
     }
@@ -101,7 +100,7 @@ public sealed class StudioDbTests : IAsyncLifetime
         await db.Database.ExecuteSqlAsync($"INSERT INTO Clients (Id, Code, Name) VALUES ({client}, 'TIM', 'Museum')");
         await db.Database.ExecuteSqlAsync($"INSERT INTO Projects (Id, Code, Title, ClientId, Plan, Convention, Keep, StartedAt, StartedById) VALUES ({project}, 'TIDES', 'Tides', {client}, 'print', {convention}, 0, 0, {Guid.Empty})");
         await db.Database.ExecuteSqlAsync($"INSERT INTO Pieces (Id, ProjectId, Subject, Function, CurrentName, Extension, Folder, HighestMilestone, HighestSequence, StartedAt, StartedById) VALUES ({piece}, {project}, 'tide-table', 'layout', 'TIM_tide-table_layout', '', 'working', 0, 0, 0, {Guid.Empty})");
-        await db.PrepareAsync();
+        await db.Database.MigrateAsync();
         var kept = await db.Pieces.Include(p => p.Project).SingleAsync();
         Assert.Equal("""{"subject":"tide-table","function":"layout"}""", kept.Slots);
         Assert.Equal(ConventionFile.Write(Convention.ForPlans(start), withLists: false), kept.Project.Convention);

@@ -1,6 +1,7 @@
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
+using Chronotype.Storage.Starting;
 using Chronotype.Studio.Background;
 using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
@@ -33,7 +34,7 @@ public sealed class StudioInUse : IAsyncDisposable
     public static async Task<StudioInUse> OpenAsync(int firstNumber = 1)
     {
         var studio = new StudioInUse();
-        await studio.Do<StudioDb>(db => db.PrepareAsync());
+        await studio.Do<StudioStart>(start => start.RunAsync());
         studio.Ilse = (await studio.Do((FoundStudio d) => d.DoAsync("Spring Tide", new NewPerson("Ilse Korhonen", "IK", "ten letters and more")))).Expect().Id;
         studio.Odo = (await studio.Do((AddPerson d) => d.DoAsync(new NewPerson("Odo Barreau", "OB", "ten letters and more")))).Expect().Id;
         studio.Project = (await studio.Do((StartProject d) => d.DoAsync(new NewProject("TIDES", "Tides", "Museum", "TIM", "print", firstNumber), studio.Ilse))).Expect();

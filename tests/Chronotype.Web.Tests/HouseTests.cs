@@ -6,7 +6,7 @@ namespace Chronotype.Web.Tests;
 /// <summary>The house's rule: references only go down, and the core knows nothing but the platform.</summary>
 public class HouseTests
 {
-    private static readonly string[] Rooms = ["Core", "Formats", "Storage", "Studio", "Web"];
+    private static readonly string[] Rooms = ["Core", "Formats", "Reader", "Storage", "Studio", "Web"];
 
     private static Assembly Room(string name) => Assembly.Load($"Chronotype.{name}");
 
@@ -14,12 +14,13 @@ public class HouseTests
     [InlineData("Core", new string[0])]
     [InlineData("Formats", new[] { "Core" })]
     [InlineData("Storage", new[] { "Core" })]
-    [InlineData("Studio", new[] { "Core", "Formats", "Storage" })]
+    // What reads foreign bytes is started by the studio, and never loaded into it.
+    [InlineData("Studio", new[] { "Core", "Storage" })]
+    [InlineData("Web", new[] { "Core", "Storage", "Studio" })]
     public void A_room_knows_only_the_rooms_below_it(string room, string[] below)
     {
-        var above = Rooms.Except(below).Where(r => r != room).Select(r => $"Chronotype.{r}").ToArray();
-        var result = Types.InAssembly(Room(room)).ShouldNot().HaveDependencyOnAny(above).GetResult();
-        Assert.True(result.IsSuccessful, string.Join(", ", result.FailingTypeNames ?? []));
+        var above = Rooms.Except(below).Where(r => r != room).Select(r => $"Chronotype.{r}").ToList();
+        Assert.DoesNotContain(Room(room).GetReferencedAssemblies(), a => above.Contains(a.Name!));
     }
 
     [Fact]

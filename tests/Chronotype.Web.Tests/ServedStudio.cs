@@ -99,7 +99,8 @@ public sealed partial class Visitor
     /// <summary>Posts a form with a file, as the script does.</summary>
     public async Task<HttpResponseMessage> UploadAsync(string path, byte[] content, string name, Dictionary<string, string>? fields = null, string? token = null)
     {
-        using var form = new MultipartFormDataContent();
+        // As browsers do.
+        using var form = new MultipartFormDataContent { HeaderEncodingSelector = (_, _) => System.Text.Encoding.UTF8 };
         foreach (var (key, value) in fields ?? []) form.Add(new StringContent(value), key);
         var part = new ByteArrayContent(content);
         // Written by hand: the client would refuse to send what a hostile sender may.

@@ -96,6 +96,7 @@ public class StorageTests
     public async Task What_an_older_version_kept_as_files_is_there_after_the_start()
     {
         using var folder = new StudioFolder();
+        await using (var before = StudioApp.Build(new Settings(folder.Path, IPAddress.Loopback, 0))) await StudioApp.PrepareAsync(before);
         var content = Samples.Noise(300_000, 7);
         var hash = ContentHash.Of(content);
         var old = Path.Combine(folder.Path, "content", hash.ToString()[..2]);

@@ -21,38 +21,8 @@ internal static class CareCommands
     {
         if (share is not (> 0 and <= 1)) throw new UnusableInputException("--sample: a share above 0 and up to 1.");
         using var store = option.OpenReadOnly(parsed);
-        Verified found;
-        using (var progress = new ProgressLine("verifying")) found = store.Care.Verify(share, progress, cancel);
         using var output = new JsonOutput(atOnce: true);
-        foreach (var content in found.Damaged)
-        {
-            output.Object(json =>
-            {
-                json.WriteString("damaged", content.Hash.ToString());
-                Number(json, "bytes", content.Size);
-                Number(json, "unreadableBytes", content.UnreadableBytes);
-            });
-        }
-        foreach (var place in found.Places)
-        {
-            output.Object(json =>
-            {
-                json.WriteString("segment", place.Segment);
-                json.WriteNumber("offset", place.Offset);
-                json.WriteNumber("length", place.Length);
-                json.WriteString("message", place.What);
-            });
-        }
-        output.Object(json =>
-        {
-            json.WriteBoolean("sound", found.IsSound);
-            json.WriteNumber("share", found.Share);
-            json.WriteNumber("bytesRead", found.BytesRead);
-            json.WriteNumber("segments", found.Segments);
-            json.WriteNumber("damagedContents", found.Damaged.Count);
-            json.WriteString("index", found.IndexFault ?? "sound");
-        });
-        return found.IsSound ? ExitCodes.Done : ExitCodes.Found;
+        return Verifying.Run(output, store, option.DatabaseOf(parsed), share, cancel) ? ExitCodes.Done : ExitCodes.Found;
     }
 
     public static Command Stat()

@@ -28,7 +28,10 @@ internal sealed class StoreOption() : Option<DirectoryInfo>("--store")
     }
 
     /// <summary>Whether a studio's records name what is in the store.</summary>
-    public bool IsOfStudio(ParseResult parsed) => File.Exists(Path.Combine(Path.GetDirectoryName(FolderOf(parsed)) ?? "", StudioDatabase));
+    public bool IsOfStudio(ParseResult parsed) => DatabaseOf(parsed) is not null;
+
+    /// <summary>The database of the studio that the store belongs to; null where it belongs to none.</summary>
+    public string? DatabaseOf(ParseResult parsed) => Path.Combine(Path.GetDirectoryName(FolderOf(parsed)) ?? "", StudioDatabase) is var path && File.Exists(path) ? path : null;
 
     private string FolderOf(ParseResult parsed)
     {

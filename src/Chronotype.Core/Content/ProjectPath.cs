@@ -39,7 +39,7 @@ public sealed record ProjectPath
     {
         if (text.Length == 0) return "A path is empty.";
         // The replacement character and lone surrogates mean that the name was not readable text to begin with.
-        if (text.EnumerateRunes().Any(r => Rune.IsControl(r) || r.Value == 0xFFFD)) return "A path holds characters that no name may hold.";
+        if (text.EnumerateRunes().Any(r => !UnicodeText.IsLegible(r))) return "A path holds characters that no name may hold.";
         if (Encoding.UTF8.GetByteCount(text) > MaxBytes) return $"A path is longer than {MaxBytes} bytes.";
         var parts = text.Split('/', '\\');
         if (parts[0].Length == 0 || (parts[0].Length == 2 && parts[0][1] == ':')) return $"'{text}' is an absolute path; only paths inside the folder are taken.";

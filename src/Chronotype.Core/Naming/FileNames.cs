@@ -1,4 +1,4 @@
-using System.Text;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Core.Naming;
 
@@ -9,18 +9,12 @@ public static class FileNames
     public const int MaxLength = 255;
 
     /// <summary>
-    /// The last part of a name that may hold a path of Windows or of Unix, in NFC, without control characters and lone
-    /// surrogates, cut to <see cref="MaxLength"/> with its extension kept. Never empty: a name of nothing becomes <c>unnamed</c>.
+    /// The last part of a name that may hold a path of Windows or of Unix, in NFC, with legible characters only, cut to <see cref="MaxLength"/> with its extension kept. Never empty: a name of nothing becomes <c>unnamed</c>.
     /// </summary>
     public static string Received(string? name)
     {
         var last = (name ?? "").Split('/', '\\')[^1];
-        var clean = new StringBuilder();
-        foreach (var rune in last.EnumerateRunes())
-        {
-            if (rune.Value != 0xFFFD && !Rune.IsControl(rune)) clean.Append(rune);
-        }
-        var text = clean.ToString().Normalize(NormalizationForm.FormC).Trim(' ', '.');
+        var text = UnicodeText.Clean(last).Trim(' ', '.');
         if (text.Length == 0) return "unnamed";
         if (text.Length <= MaxLength) return text;
         var extension = Extension(text);

@@ -1,3 +1,4 @@
+using System.Text;
 using Chronotype.Core.Content;
 using Chronotype.Storage.Content.Care;
 using Chronotype.Storage.Content.Files;
@@ -63,6 +64,8 @@ public sealed class ContentStore : IContentStore, IDisposable
     public Task CommitAsync(StagedContent staged, CancellationToken cancel = default)
     {
         var key = new RecordKey(RecordKind.Content, Digest.From(staged.Hash));
+        // A record of it that cannot be read is of no use, and another is written behind it.
+        if (Records.TryFind(key, out _)) Records.CheckReadable(key);
         // What a content consists of is durable before anything names it, so that a record which names it is proof of it.
         Records.Writer.Flush();
         RecordBatch batch = new(256);
@@ -116,8 +119,6 @@ public sealed class ContentStore : IContentStore, IDisposable
         using var staged = await StageAsync(copy, mustBeReadable: true, cancel);
         if (isWanted?.Invoke(staged.Hash) != false)
         {
-            // A record of it that cannot be read is of no use, and another is written behind it.
-            if (Has(staged.Hash)) Records.CheckReadable(new RecordKey(RecordKind.Content, Digest.From(staged.Hash)));
             await CommitAsync(staged, cancel);
             return staged;
         }
@@ -127,6 +128,56 @@ public sealed class ContentStore : IContentStore, IDisposable
         staged.Keep();
         return staged;
     }
+
+    /// <summary>Writes notes, durably. One of a name takes the place of the one before.</summary>
+    /// <param name="notes">Of what kind each is, its name among its kind, and what it says, at most 1 MiB.</param>
+    /// <exception cref="IOException">The disk failed; it may be tried again.</exception>
+    public void WriteNotes(IEnumerable<(string Kind, string Name, byte[] Payload)> notes)
+    {
+        var generation = Records.Writer.Generation;
+        var packer = new Squeeze();
+        var batch = new RecordBatch(64 << 10);
+        foreach (var (kind, name, payload) in notes)
+        {
+            var stored = packer.Pack(payload, out var codec);
+            batch.Add(new RecordKey(RecordKind.Note, NoteId(kind, name)), codec, payload.Length, stored);
+            if (batch.Bytes < 1 << 20) continue;
+            Records.Append(batch);
+            batch.Clear();
+        }
+        if (!batch.IsEmpty) Records.Append(batch);
+        Records.Writer.Flush();
+        AssertNothingLostSince(generation);
+    }
+
+    /// <summary>The newest note of every name. Those that cannot be read are left out, and verifying tells of the damage.</summary>
+    public IEnumerable<byte[]> ReadNotes()
+    {
+        foreach (var (id, _) in Records.AllOf(RecordKind.Note).OrderBy(n => n.Value.Place))
+        {
+            byte[] payload;
+            try
+            {
+                payload = Records.Load(new RecordKey(RecordKind.Note, id));
+            }
+            catch (RecordUnreadableException)
+            {
+                continue;
+            }
+            yield return payload;
+        }
+    }
+
+    /// <summary>Those notes of a kind whose names are not among some.</summary>
+    public IEnumerable<byte[]> ReadNotesBeyond(string kind, IEnumerable<string> names)
+    {
+        var known = names.Select(n => NoteId(kind, n)).ToHashSet();
+        var beginning = KindOf(NoteId(kind, ""));
+        foreach (var id in Records.AllOf(RecordKind.Note).Keys.Where(n => KindOf(n) == beginning && !known.Contains(n))) yield return Records.Load(new RecordKey(RecordKind.Note, id));
+    }
+
+    /// <summary>Whether any content was ever kept here.</summary>
+    public bool HasContents => Records.AllOf(RecordKind.Content).Count > 0;
 
     public void Dispose()
     {
@@ -142,6 +193,15 @@ public sealed class ContentStore : IContentStore, IDisposable
         if (Records.Writer.Generation != generation)
             throw new IOException("The disk failed while this was being stored, so it is not kept. Nothing that was stored before is lost; save it again.");
     }
+
+    // Notes of one kind begin alike, so that they are told from others without being read.
+    private static Digest NoteId(string kind, string name)
+    {
+        var id = Digest.Of(Encoding.UTF8.GetBytes($"{kind}\0{name}"));
+        return id with { A = KindOf(Digest.Of(Encoding.UTF8.GetBytes(kind))) << 48 | id.A >> 16 };
+    }
+
+    private static ulong KindOf(Digest id) => id.A >> 48;
 
     // Asked under the writer's gate.
     private bool IsThere(RecordKey key) => Records.Index.TryFindRaw(key, out var there) && !there.IsDropped && !Records.IsDamaged(there);

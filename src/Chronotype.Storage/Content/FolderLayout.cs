@@ -18,11 +18,7 @@ public static class FolderLayout
     /// <exception cref="StorageFullException">The disk is full; what was not taken over yet stays as it was.</exception>
     public static async Task<(int Taken, IReadOnlyList<string> Damaged)> TakeOverAsync(ContentStore store, IProgress<StoreProgress>? progress = null, CancellationToken cancel = default)
     {
-        var files = Directory.EnumerateDirectories(store.Folder)
-            .Where(d => Path.GetFileName(d) is { Length: 2 } name && name.All(char.IsAsciiHexDigitLower))
-            .SelectMany(d => Directory.EnumerateFiles(d))
-            .Where(f => HashOf(f) is not null)
-            .Select(f => new FileInfo(f)).ToList();
+        var files = Files(store).Select(f => new FileInfo(f)).ToList();
         var damaged = new List<string>();
         long done = 0, total = files.Sum(f => f.Length);
         foreach (var file in files)
@@ -40,6 +36,14 @@ public static class FolderLayout
         if (Directory.Exists(incoming)) Directory.Delete(incoming, recursive: true);
         return (files.Count - damaged.Count, damaged);
     }
+
+    /// <summary>Whether anything lies there under the older layout.</summary>
+    public static bool IsThere(ContentStore store) => Files(store).Any();
+
+    private static IEnumerable<string> Files(ContentStore store) => Directory.EnumerateDirectories(store.Folder)
+        .Where(d => Path.GetFileName(d) is { Length: 2 } name && name.All(char.IsAsciiHexDigitLower))
+        .SelectMany(d => Directory.EnumerateFiles(d))
+        .Where(f => HashOf(f) is not null);
 
     private static async Task<bool> TryTakeAsync(ContentStore store, FileInfo file, CancellationToken cancel)
     {

@@ -139,6 +139,25 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Milestones");
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Records.MirrorNote", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("RowKey")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("TableName")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("MirrorQueue");
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Records.Person", b =>
                 {
                     b.Property<Guid>("Id")
@@ -163,6 +182,9 @@ namespace Chronotype.Storage.Migrations
                         .IsRequired()
                         .HasMaxLength(4)
                         .HasColumnType("TEXT");
+
+                    b.Property<bool>("IsOff")
+                        .HasColumnType("INTEGER");
 
                     b.Property<bool>("IsOwner")
                         .HasColumnType("INTEGER");
@@ -449,6 +471,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<int>("ChangeState")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("EmptyFolders")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("ExactName")
                         .HasColumnType("TEXT");
 
@@ -515,6 +540,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
+
+                    b.Property<DateTime?>("ChangedAt")
+                        .HasColumnType("TEXT");
 
                     b.Property<string>("Hash")
                         .IsRequired()

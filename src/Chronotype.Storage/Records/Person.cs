@@ -11,5 +11,9 @@ public sealed class Person : IdentityUser<Guid>
     public required string Initials { get; set; }
 
     public bool IsOwner { get; set; }
+
+    /// <summary>Cannot sign in any more. What they made stays theirs.</summary>
+    public bool IsOff { get; set; }
+
     public DateTimeOffset JoinedAt { get; set; }
 }

@@ -37,6 +37,9 @@ public sealed class Save
     /// <summary>A sentence about how it arrived that the person should see, such as why a zip was not unpacked.</summary>
     public string? ArrivalNotice { get; set; }
 
+    /// <summary>Folders of the save that have no file in them, one a line; null for none.</summary>
+    public string? EmptyFolders { get; set; }
+
     /// <summary>What was read inside, as JSON; null until it was read.</summary>
     public string? Reading { get; set; }
 
@@ -79,6 +82,9 @@ public sealed class SaveFile
     public ContentHash Hash { get; set; }
     public long Size { get; set; }
     public bool IsMain { get; set; }
+
+    /// <summary>When it was last changed, as the zip that it came in said, in the zone of whoever made the zip; null where nothing said so.</summary>
+    public DateTime? ChangedAt { get; set; }
 }
 
 /// <summary>A version marked with a reason.</summary>

@@ -114,6 +114,8 @@ public sealed class CareRunner(ContentStore store, IServiceScopeFactory scopes, 
         {
             if (!known.Contains(hash) && !store.Has(hash)) check.Damaged.Add(new CheckDamage { Hash = hash });
         }
+        // Every content that a record names is there and whole, so what a missing segment held is needed by none.
+        if (check.Damaged.Count == 0 && check.Share >= 1) store.Care.GiveUpMissing();
         db.StoreChecks.Add(check);
         await db.SaveChangesAsync(cancel);
         if (check.Damaged.Count > 0) log.LogError("{Count} contents are damaged or missing; the Storage screen says which.", check.Damaged.Count);

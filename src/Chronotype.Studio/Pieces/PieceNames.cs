@@ -1,3 +1,4 @@
+using Chronotype.Core.Content;
 using System.Globalization;
 using Chronotype.Core.Naming;
 using Chronotype.Core.Versions;

@@ -1,3 +1,4 @@
+using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
 using Chronotype.Core.Structure;
 using Chronotype.Storage;

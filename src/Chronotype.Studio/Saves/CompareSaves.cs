@@ -1,18 +1,17 @@
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
-using Chronotype.Formats;
 using Chronotype.Storage;
-using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
+using Chronotype.Studio.Readers;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Saves;
 
 /// <summary>Says what changed between two saves; each pair of contents is measured once.</summary>
-public sealed class CompareSaves(StudioDb db, IContentStore store, ReadSave readSave)
+public sealed class CompareSaves(StudioDb db, FileReader reader, ReadSave readSave)
 {
-    public async Task<Comparison> DoAsync(Guid beforeId, Guid afterId, CancellationToken cancel = default)
+    public async Task<Comparison> DoAsync(Guid beforeId, Guid afterId, ReaderTurn turn = ReaderTurn.Background, CancellationToken cancel = default)
     {
         var before = await db.Saves.AsNoTracking().Include(s => s.Files).FirstAsync(s => s.Id == beforeId, cancel);
         var after = await db.Saves.AsNoTracking().Include(s => s.Files).FirstAsync(s => s.Id == afterId, cancel);
@@ -20,8 +19,9 @@ public sealed class CompareSaves(StudioDb db, IContentStore store, ReadSave read
         var known = await db.MeasuredChanges.AsNoTracking().FirstOrDefaultAsync(c => c.Before == before.Identity && c.After == after.Identity, cancel);
         if (known is not null) return RecordJson.Read<Comparison>(known.Result);
 
-        var readings = (await readSave.DoAsync(beforeId, cancel), await readSave.DoAsync(afterId, cancel));
-        var result = await Task.Run(() => Measure(before, readings.Item1, after, readings.Item2, cancel), cancel);
+        var (beforeReading, afterReading) = (await readSave.DoAsync(beforeId, turn, cancel), await readSave.DoAsync(afterId, turn, cancel));
+        var extension = FileNames.Extension(after.Files.First(f => f.IsMain).Path);
+        var result = WithCompanions(await reader.CompareAsync((before.MainHash, beforeReading), (after.MainHash, afterReading), extension, after.PieceId, turn, cancel), before, after);
         var json = RecordJson.Write(result);
         // Two readers may measure one pair at once; the second finds it written.
         await db.Database.ExecuteSqlAsync(
@@ -29,12 +29,8 @@ public sealed class CompareSaves(StudioDb db, IContentStore store, ReadSave read
         return result;
     }
 
-    private Comparison Measure(Save before, Reading beforeReading, Save after, Reading afterReading, CancellationToken cancel)
+    private static Comparison WithCompanions(Comparison result, Save before, Save after)
     {
-        using var first = store.OpenRead(before.MainHash);
-        using var second = store.OpenRead(after.MainHash);
-        var main = after.Files.First(f => f.IsMain);
-        var result = SaveComparer.Compare(first, beforeReading, second, afterReading, FileNames.Extension(main.Path), cancel);
         if (before.Files.Count == 1 && after.Files.Count == 1) return result;
         var companions = Companions(before.Files, after.Files);
         var gone = companions.Count(c => c.Kind != PartChangeKind.Same);

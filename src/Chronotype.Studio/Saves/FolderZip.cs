@@ -11,42 +11,59 @@ internal static class FolderZip
 {
     private const int MaxFiles = 20_000;
     private const long BombBytes = 1L << 30;
+
+    // A zip's end record alone; and the year that zips write where they know none.
+    private const int SmallestZip = 22, FirstZipYear = 1980;
     private const int BombRatio = 200, LinkType = 0xA000, TypeMask = 0xF000;
 
     /// <summary>A zip that is kept as one file; the message says why it was not unpacked.</summary>
     public sealed class NotUnpackedException(string message) : Exception(message);
 
+    /// <param name="Files">Each with when it was last changed, where the zip says so.</param>
+    /// <param name="EmptyFolders">Folders that have nothing in them.</param>
+    public sealed record Unpacked(List<(ProjectPath Path, StagedContent Content, DateTime? ChangedAt)> Files, IReadOnlyList<ProjectPath> EmptyFolders) : IDisposable
+    {
+        public void Dispose()
+        {
+            foreach (var (_, content, _) in Files) content.Dispose();
+        }
+    }
+
     /// <summary>Stages every file of the zip. The caller disposes of what is staged.</summary>
     /// <exception cref="NotUnpackedException">The zip is damaged, leads out of its folder, or is no folder of work.</exception>
-    public static async Task<List<(ProjectPath Path, StagedContent Content)>> UnpackAsync(StagedContent zipped, IContentStore store, CancellationToken cancel)
+    public static async Task<Unpacked> UnpackAsync(StagedContent zipped, IContentStore store, CancellationToken cancel)
     {
-        var files = new List<(ProjectPath, StagedContent)>();
+        if (zipped.Size < SmallestZip) throw Damaged();
+        var files = new List<(ProjectPath, StagedContent, DateTime?)>();
         try
         {
             await using var stream = zipped.OpenRead();
             await using var zip = await ZipArchive.CreateAsync(stream, ZipArchiveMode.Read, leaveOpen: true, entryNameEncoding: null, cancel);
             long total = 0;
-            foreach (var (path, entry) in Plan(zip))
+            var (planned, empty) = Plan(zip);
+            foreach (var (path, entry) in planned)
             {
                 await using var content = await entry.OpenAsync(cancel);
                 var room = Math.Max(BombBytes, zipped.Size * BombRatio) - total;
                 var entryBytes = new EntryBytes(content, room);
                 var staged = await store.StageAsync(entryBytes, cancel);
                 total += staged.Size;
-                files.Add((path, staged));
+                files.Add((path, staged, entry.LastWriteTime.DateTime is var at && at.Year > FirstZipYear ? at : null));
                 // The platform does not hold what it unpacked against the zip's own sum, and the zip is thrown away afterwards.
                 if (entryBytes.Crc32 != entry.Crc32) throw new InvalidDataException($"The part {path} differs from its check sum.");
             }
-            return files;
+            return new Unpacked(files, empty);
         }
         catch (Exception e)
         {
-            foreach (var (_, staged) in files) staged.Dispose();
-            if (e is InvalidDataException or NotSupportedException)
-                throw new NotUnpackedException("This zip is cut short or damaged, so it was not unpacked; it is kept as the one file that it is.");
+            foreach (var (_, staged, _) in files) staged.Dispose();
+            // What the platform's reader makes of a zip that no zip writer made.
+            if (e is InvalidDataException or NotSupportedException or ArgumentException or EndOfStreamException or OverflowException or IndexOutOfRangeException) throw Damaged();
             throw;
         }
     }
+
+    private static NotUnpackedException Damaged() => new("This zip is cut short or damaged, so it was not unpacked; it is kept as the one file that it is.");
 
     /// <summary>The main file: the one that was it before, or has the piece's extension; else the only one at the top, else the largest.</summary>
     public static ProjectPath Main(IReadOnlyList<ContentFile> files, string? before, string extension)
@@ -60,31 +77,44 @@ internal static class FolderZip
         return (top.Count == 1 ? top[0] : (top.Count > 0 ? top : visible).MaxBy(f => f.Size)!).Path;
     }
 
-    private static List<(ProjectPath Path, ZipArchiveEntry Entry)> Plan(ZipArchive zip)
+    private static (List<(ProjectPath Path, ZipArchiveEntry Entry)> Files, List<ProjectPath> EmptyFolders) Plan(ZipArchive zip)
     {
-        var entries = zip.Entries.Where(e => !e.FullName.EndsWith('/') && !e.FullName.EndsWith('\\')).ToList();
-        if (entries.Count == 0) throw new NotUnpackedException("This zip has no files in it; it is kept as the one file that it is.");
-        if (entries.Count > MaxFiles) throw new NotUnpackedException($"This zip has more than {MaxFiles:N0} files in it; it is kept as the one file that it is.");
+        if (zip.Entries.Count > 2 * MaxFiles) throw TooMany();
         var planned = new List<(ProjectPath Path, ZipArchiveEntry Entry)>();
+        var folders = new List<ProjectPath>();
         var seen = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
-        foreach (var entry in entries)
+        foreach (var entry in zip.Entries)
         {
             if ((entry.ExternalAttributes >> 16 & TypeMask) == LinkType) throw new NotUnpackedException($"This zip has a link in it (“{entry.FullName}”), and links are never followed; it is kept as the one file that it is.");
             if (entry.IsEncrypted) throw new NotUnpackedException("This zip is locked with a password, so it was not unpacked; it is kept as the one file that it is.");
-            if (!ProjectPath.TryParse(entry.FullName, out var path, out var fault)) throw new NotUnpackedException($"{fault} The zip was not unpacked; it is kept as the one file that it is.");
-            if (!seen.Add(path.Text)) throw new NotUnpackedException($"This zip has two files called “{path}”; it is kept as the one file that it is.");
-            planned.Add((path, entry));
+            var isFolder = entry.FullName.EndsWith('/') || entry.FullName.EndsWith('\\');
+            if (isFolder && entry.Length > 0) throw new NotUnpackedException($"This zip has bytes under the name of a folder (“{entry.FullName}”), which no folder can hold; it is kept as the one file that it is.");
+            if (!ProjectPath.TryParse(isFolder ? entry.FullName[..^1] : entry.FullName, out var path, out var fault)) throw new NotUnpackedException($"{fault} The zip was not unpacked; it is kept as the one file that it is.");
+            if (isFolder) folders.Add(path);
+            else if (seen.Add(path.Text)) planned.Add((path, entry));
+            else throw new NotUnpackedException($"This zip has two files called “{path}”; it is kept as the one file that it is.");
         }
-        return WithoutTopFolder(planned);
+        if (planned.Count == 0) throw new NotUnpackedException("This zip has no files in it; it is kept as the one file that it is.");
+        if (planned.Count > MaxFiles) throw TooMany();
+        var full = planned.Select(p => p.Path.Text).Concat(folders.Select(f => f.Text)).SelectMany(Above).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        return WithoutTopFolder(planned, [.. folders.DistinctBy(f => f.Text).Where(f => !full.Contains(f.Text))]);
+    }
+
+    private static NotUnpackedException TooMany() => new($"This zip has more than {MaxFiles:N0} files in it; it is kept as the one file that it is.");
+
+    // The folders that something lies in.
+    private static IEnumerable<string> Above(string path)
+    {
+        for (var slash = path.LastIndexOf('/'); slash > 0; slash = path.LastIndexOf('/', slash - 1)) yield return path[..slash];
     }
 
     // A zip of a folder holds the folder itself; its name is the piece's to say.
-    private static List<(ProjectPath Path, ZipArchiveEntry Entry)> WithoutTopFolder(List<(ProjectPath Path, ZipArchiveEntry Entry)> planned)
+    private static (List<(ProjectPath Path, ZipArchiveEntry Entry)>, List<ProjectPath>) WithoutTopFolder(List<(ProjectPath Path, ZipArchiveEntry Entry)> planned, List<ProjectPath> empty)
     {
         var top = planned[0].Path.Text.Split('/')[0] + "/";
-        return planned.TrueForAll(p => p.Path.Text.StartsWith(top, StringComparison.Ordinal))
-            ? planned.ConvertAll(p => (ProjectPath.Parse(p.Path.Text[top.Length..]), p.Entry))
-            : planned;
+        if (!planned.Select(p => p.Path).Concat(empty).All(p => p.Text.StartsWith(top, StringComparison.Ordinal))) return (planned, empty);
+        ProjectPath Below(ProjectPath path) => ProjectPath.Parse(path.Text[top.Length..]);
+        return (planned.ConvertAll(p => (Below(p.Path), p.Entry)), empty.ConvertAll(Below));
     }
 
     private sealed class EntryBytes(Stream inner, long room) : ForwardStream

@@ -31,6 +31,9 @@ public sealed class KeepSave(StudioDb db, ReadSave readSave, TimeProvider time)
 {
     public const int MaxNote = 2000;
 
+    /// <summary>How long a keep waits for the save to be read; then it is kept unread, and read afterwards.</summary>
+    public static readonly TimeSpan Patience = TimeSpan.FromSeconds(4);
+
     /// <param name="saveId">Null: the newest.</param>
     /// <param name="insist">The person has seen the objection and wants the number all the same.</param>
     public async Task<KeepResult> DoAsync(Guid pieceId, Guid? saveId, Guid personId, string? note, bool insist = false, CancellationToken cancel = default)
@@ -38,7 +41,7 @@ public sealed class KeepSave(StudioDb db, ReadSave readSave, TimeProvider time)
         var id = saveId ?? await db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).Select(s => (Guid?)s.Id).FirstOrDefaultAsync(cancel);
         if (id is null) return new KeepResult.Nothing();
         // What is inside decides, so it is read before the number is asked for, and before anyone has to wait for us.
-        var reading = await readSave.DoAsync(id.Value, cancel);
+        var reading = await readSave.TryWithinAsync(id.Value, Patience, cancel) ?? new Reading();
 
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         var result = await Decide(pieceId, id.Value, reading, personId, note, insist, cancel);

@@ -15,7 +15,7 @@ public sealed class MeasureVersion(StudioDb db, CompareSaves compare)
         var before = await db.Saves.Where(s => s.PieceId == version.PieceId && s.Number < number)
             .OrderByDescending(s => s.Number).Select(s => (Guid?)s.Id).FirstOrDefaultAsync(cancel);
         // The first version of a line is all new.
-        var result = before is { } id ? await compare.DoAsync(id, saveId, cancel) : new Comparison(1, "", []);
+        var result = before is { } id ? await compare.DoAsync(id, saveId, cancel: cancel) : new Comparison(1, "", []);
         var state = result.Change is null ? ChangeState.NotMeasurable : ChangeState.Measured;
         await db.Saves.Where(s => s.Id == saveId)
             .ExecuteUpdateAsync(u => u.SetProperty(s => s.Change, result.Change).SetProperty(s => s.ChangeState, state), cancel);

@@ -23,18 +23,22 @@ public sealed class TakeSave(StudioDb db, IContentStore store, TimeProvider time
     {
         var name = FileNames.Received(receivedName);
         using var staged = await store.StageAsync(content, cancel);
-        var (save, notice) = await ContentOf(pieceId, name, staged, cancel);
-        return await Record(pieceId, personId, name, save, notice, cancel);
+        var arrived = await ContentOf(pieceId, name, staged, cancel);
+        return await Record(pieceId, personId, name, arrived, cancel);
     }
 
-    private async Task<(SaveContent Content, string? Notice)> ContentOf(Guid pieceId, string name, StagedContent staged, CancellationToken cancel)
+    /// <param name="Notice">What the person should know about how it arrived; null for nothing.</param>
+    /// <param name="ChangedAt">By path, when files were last changed.</param>
+    private sealed record Arrived(SaveContent Content, string? Notice, IReadOnlyDictionary<ProjectPath, DateTime?> ChangedAt, IReadOnlyList<ProjectPath> EmptyFolders);
+
+    private async Task<Arrived> ContentOf(Guid pieceId, string name, StagedContent staged, CancellationToken cancel)
     {
         string? notice = null;
         if (FileNames.Extension(name) == ".zip")
         {
             try
             {
-                return (await FolderOf(pieceId, staged, cancel), null);
+                return await FolderOf(pieceId, staged, cancel);
             }
             catch (FolderZip.NotUnpackedException e)
             {
@@ -43,7 +47,7 @@ public sealed class TakeSave(StudioDb db, IContentStore store, TimeProvider time
         }
         await store.CommitAsync(staged, cancel);
         var path = ProjectPath.TryParse(name, out var legal, out _) ? legal : ProjectPath.Parse("file" + FileNames.Extension(name));
-        return (new SaveContent([new ContentFile(path, staged.Hash, staged.Size)], path), notice);
+        return new Arrived(new SaveContent([new ContentFile(path, staged.Hash, staged.Size)], path), notice, new Dictionary<ProjectPath, DateTime?>(), []);
     }
 
     private static string? NumberNotice(Piece piece, string name)
@@ -55,32 +59,33 @@ public sealed class TakeSave(StudioDb db, IContentStore store, TimeProvider time
             : null;
     }
 
-    private async Task<SaveContent> FolderOf(Guid pieceId, StagedContent staged, CancellationToken cancel)
+    private async Task<Arrived> FolderOf(Guid pieceId, StagedContent staged, CancellationToken cancel)
     {
-        var unpacked = await FolderZip.UnpackAsync(staged, store, cancel);
-        try
+        using var unpacked = await FolderZip.UnpackAsync(staged, store, cancel);
+        foreach (var (_, content, _) in unpacked.Files) await store.CommitAsync(content, cancel);
+        var files = unpacked.Files.ConvertAll(u => new ContentFile(u.Path, u.Content.Hash, u.Content.Size));
+        var before = await db.Pieces.Where(p => p.Id == pieceId).Select(p => new
         {
-            foreach (var (_, content) in unpacked) await store.CommitAsync(content, cancel);
-            var files = unpacked.ConvertAll(u => new ContentFile(u.Path, u.Content.Hash, u.Content.Size));
-            var before = await db.Pieces.Where(p => p.Id == pieceId).Select(p => new
-            {
-                p.Extension,
-                Main = p.Saves.OrderByDescending(s => s.Sequence).SelectMany(s => s.Files).Where(f => f.IsMain).Select(f => f.Path).FirstOrDefault(),
-            }).FirstAsync(cancel);
-            return new SaveContent(files, FolderZip.Main(files, before.Main, before.Extension));
-        }
-        finally
-        {
-            foreach (var (_, content) in unpacked) content.Dispose();
-        }
+            p.Extension,
+            Main = p.Saves.OrderByDescending(s => s.Sequence).SelectMany(s => s.Files).Where(f => f.IsMain).Select(f => f.Path).FirstOrDefault(),
+        }).FirstAsync(cancel);
+        return new Arrived(new SaveContent(files, FolderZip.Main(files, before.Main, before.Extension)), null, unpacked.Files.ToDictionary(u => u.Path, u => u.ChangedAt), unpacked.EmptyFolders);
     }
 
-    private async Task<TakenSave> Record(Guid pieceId, Guid personId, string name, SaveContent content, string? notice, CancellationToken cancel)
+    private async Task<TakenSave> Record(Guid pieceId, Guid personId, string name, Arrived arrived, CancellationToken cancel)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         var piece = await db.Pieces.Include(p => p.Project).ThenInclude(p => p.Client).FirstAsync(p => p.Id == pieceId, cancel);
+        var content = arrived.Content;
+        // What was read of it before the upload says nothing about now.
+        await db.Entry(piece).ReloadAsync(cancel);
+        await ForgetDamageAsync(content, cancel);
         var newest = await db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
-        if (newest is not null && newest.Identity == content.Identity) return new TakenSave(newest, false);
+        if (newest is not null && newest.Identity == content.Identity)
+        {
+            await transaction.CommitAsync(cancel);
+            return new TakenSave(newest, false);
+        }
 
         var save = new Save
         {
@@ -92,14 +97,24 @@ public sealed class TakeSave(StudioDb db, IContentStore store, TimeProvider time
             Identity = content.Identity,
             MainHash = content.Main.Hash,
             Size = content.Size,
-            Files = content.Files.Select(f => new SaveFile { Path = f.Path.Text, Hash = f.Hash, Size = f.Size, IsMain = f == content.Main }).ToList(),
+            Files = content.Files.Select(f => new SaveFile { Path = f.Path.Text, Hash = f.Hash, Size = f.Size, IsMain = f == content.Main, ChangedAt = arrived.ChangedAt.GetValueOrDefault(f.Path) }).ToList(),
             BaseNumber = await db.Saves.Where(s => s.PieceId == pieceId).MaxAsync(s => s.Number, cancel),
-            ArrivalNotice = notice,
+            ArrivalNotice = arrived.Notice,
+            EmptyFolders = arrived.EmptyFolders.Count == 0 ? null : string.Join('\n', arrived.EmptyFolders),
         };
         if (piece.Extension.Length == 0) piece.Extension = FileNames.Extension(content.Main.Path.Name);
         db.Saves.Add(save);
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         return new TakenSave(save, true, NumberNotice(piece, name));
+    }
+
+    // Whatever of these contents was damaged was written anew as they arrived.
+    private async Task ForgetDamageAsync(SaveContent content, CancellationToken cancel)
+    {
+        if (!await db.Set<CheckDamage>().AnyAsync(cancel)) return;
+        var hashes = content.Files.Select(f => f.Hash).ToHashSet();
+        foreach (var damage in (await db.Set<CheckDamage>().ToListAsync(cancel)).Where(d => hashes.Contains(d.Hash))) db.Remove(damage);
+        await db.SaveChangesAsync(cancel);
     }
 }

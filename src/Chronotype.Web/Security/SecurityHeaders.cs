@@ -1,6 +1,9 @@
 namespace Chronotype.Web.Security;
 
-/// <summary>Says to the browser, on every answer, what a page of this program may do: nothing from elsewhere, no inline script or style.</summary>
+/// <summary>
+/// Says to the browser, on every answer, what a page of this program may do: nothing from elsewhere, no inline script or style;
+/// and that what only a person who is signed in may see is not to be kept.
+/// </summary>
 public sealed class SecurityHeaders(RequestDelegate next)
 {
     private const string Policy =
@@ -15,6 +18,24 @@ public sealed class SecurityHeaders(RequestDelegate next)
         headers["Referrer-Policy"] = "same-origin";
         headers["Cross-Origin-Opener-Policy"] = "same-origin";
         headers["Cross-Origin-Resource-Policy"] = "same-origin";
+        context.Response.OnStarting(() =>
+        {
+            if (context.Items.ContainsKey(MayBeKept)) return Task.CompletedTask;
+            headers.CacheControl = "private, no-store";
+            headers.Remove("Pragma");
+            return Task.CompletedTask;
+        });
+        // RFC 9110, 14.2: a range in units that are not understood is as if it had not been asked for.
+        if (context.Request.Headers.Range.ToString() is { Length: > 0 } range && !range.StartsWith("bytes=", StringComparison.OrdinalIgnoreCase)) context.Request.Headers.Remove("Range");
         return next(context);
     }
+
+    /// <summary>Says what a browser may keep, where it may keep an answer at all.</summary>
+    public static void Keep(HttpContext context, string cacheControl)
+    {
+        context.Items[MayBeKept] = true;
+        context.Response.Headers.CacheControl = cacheControl;
+    }
+
+    private static readonly object MayBeKept = new();
 }

@@ -5,6 +5,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Saves;
+using Chronotype.Web.Security;
 using Microsoft.AspNetCore.Http.Features;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Net.Http.Headers;
@@ -37,7 +38,7 @@ public static class DownloadEndpoints
         context.Response.Headers.ContentDisposition = new ContentDispositionHeaderValue("attachment") { FileName = $"{stem}.zip", FileNameStar = $"{stem}.zip" }.ToString();
         // The platform's zip writer ends each entry with a synchronous write, however asynchronously it is disposed of.
         if (context.Features.Get<IHttpBodyControlFeature>() is { } control) control.AllowSynchronousIO = true;
-        return Results.Stream(body => ZipAsync(body, stem, save.Files, store, cancel), "application/zip");
+        return Results.Stream(body => ZipAsync(body, stem, save, store, cancel), "application/zip");
     }
 
     private static async Task<IResult> SoundAsync(Guid id, StudioDb db, IContentStore store, CancellationToken cancel)
@@ -48,25 +49,43 @@ public static class DownloadEndpoints
             : Results.File(store.OpenRead(hash.Value), "audio/wav", entityTag: Tag(hash.Value.ToString()), enableRangeProcessing: true);
     }
 
-    private static async Task<IResult> PreviewAsync(Guid id, int side, StudioDb db, Previews previews, HttpContext context, CancellationToken cancel)
+    /// <param name="of">What the page that shows it took the content to be; with it the address changes whenever the picture does.</param>
+    private static async Task<IResult> PreviewAsync(Guid id, int side, string? of, StudioDb db, Previews previews, HttpContext context, CancellationToken cancel)
     {
         if (!Previews.Sides.Contains(side)) return Results.NotFound();
         var save = await db.Saves.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, cancel);
-        if (save is null || await previews.GetAsync(save.MainHash, side, cancel) is not var (path, mediaType)) return Results.NotFound();
-        // A save's content never changes, so neither does its picture.
-        context.Response.Headers.CacheControl = "private, max-age=31536000, immutable";
-        return Results.File(path, mediaType, entityTag: Tag($"{save.MainHash}-{side}"));
+        if (save is null) return Results.NotFound();
+        var (preview, mayLast) = await DrawnAsync(previews, save, side, cancel);
+        if (mayLast && of == PreviewAddress.Of(save.MainHash)) SecurityHeaders.Keep(context, "private, max-age=31536000, immutable");
+        return preview.Path is null
+            ? Results.Content(NotDrawnSvg.Draw(preview.WhyNot ?? "Files of this kind are carried as they are; there is no picture of them here."), "image/svg+xml")
+            : Results.File(preview.Path, preview.MediaType, entityTag: Tag($"{save.MainHash}-{side}"));
     }
 
-    private static async Task ZipAsync(Stream body, string top, IReadOnlyList<SaveFile> files, IContentStore store, CancellationToken cancel)
+    private static async Task<(Preview Preview, bool MayLast)> DrawnAsync(Previews previews, Save save, int side, CancellationToken cancel)
+    {
+        try
+        {
+            return (await previews.GetAsync(save.MainHash, save.PieceId, side, cancel), true);
+        }
+        catch (IOException e)
+        {
+            return (new Preview(null, "", e is DamagedContentException or MissingContentException ? "The content of this save is damaged on disk here. Its page says how to mend it." : "This could not be drawn just now. Load the page again."), false);
+        }
+    }
+
+    private static async Task ZipAsync(Stream body, string top, Save save, IContentStore store, CancellationToken cancel)
     {
         await using var zip = await ZipArchive.CreateAsync(body, ZipArchiveMode.Create, leaveOpen: true, entryNameEncoding: null, cancel);
-        foreach (var file in files.OrderBy(f => f.Path, StringComparer.Ordinal))
+        foreach (var file in save.Files.OrderBy(f => f.Path, StringComparer.Ordinal))
         {
-            await using var entry = await zip.CreateEntry($"{top}/{file.Path}", CompressionLevel.Fastest).OpenAsync(cancel);
+            var made = zip.CreateEntry($"{top}/{file.Path}", CompressionLevel.Fastest);
+            if (file.ChangedAt is { } at) made.LastWriteTime = new DateTimeOffset(DateTime.SpecifyKind(at, DateTimeKind.Utc));
+            await using var entry = await made.OpenAsync(cancel);
             await using var content = store.OpenRead(file.Hash);
             await content.CopyToAsync(entry, cancel);
         }
+        foreach (var empty in save.EmptyFolders?.Split('\n') ?? []) zip.CreateEntry($"{top}/{empty}/");
     }
 
     private static EntityTagHeaderValue Tag(string value) => new($"\"{value}\"");

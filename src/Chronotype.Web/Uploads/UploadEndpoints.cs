@@ -16,7 +16,7 @@ namespace Chronotype.Web.Uploads;
 
 /// <summary>Where files arrive: a new piece with its first content, the next save of a piece, and copies to repair from.</summary>
 public sealed class UploadEndpoints(
-    StudioDb db, IAntiforgery antiforgery, ITempDataDictionaryFactory tempData, StartPiece startPiece, TakeSave takeSave, KeepSave keepSave, PlaceFile placeFile, RepairContent repairContent, CareRunner careRunner, SaveQueue queue)
+    StudioDb db, IAntiforgery antiforgery, ITempDataDictionaryFactory tempData, StartPiece startPiece, TakeSave takeSave, KeepSave keepSave, PlaceFile placeFile, FindPiece findPiece, RepairContent repairContent, CareRunner careRunner, SaveQueue queue)
 {
     /// <summary>How long an answer waits for the save to be read, so that small files show at once.</summary>
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(2);
@@ -63,7 +63,8 @@ public sealed class UploadEndpoints(
         if (answer.Location is not null) return Results.Redirect(answer.Location);
         Say(context, new Said(SaidKind.Bad, answer.Error!));
         var back = context.Request.GetTypedHeaders().Referer;
-        return Results.Redirect(back?.Host == context.Request.Host.Host ? back.PathAndQuery : "/");
+        // Only to a path of our own: what begins with two slashes leads to another host.
+        return Results.Redirect(back?.Host == context.Request.Host.Host && back.PathAndQuery is ['/', not ('/' or '\\'), ..] ? back.PathAndQuery : "/");
     }
 
     // The script sends the token as a header; a plain form as its first field, which is moved to where it is looked for.
@@ -94,8 +95,7 @@ public sealed class UploadEndpoints(
 
     private async Task<Answer> SaveAsync(HttpContext context, string projectCode, string pieceName, MultipartUpload upload, CancellationToken cancel)
     {
-        var piece = await db.Pieces.AsNoTracking().Include(p => p.Project).FirstOrDefaultAsync(p => p.Project.Code == projectCode && p.CurrentName == pieceName, cancel);
-        if (piece is null) return Answer.Refused("There is no such piece.", StatusCodes.Status404NotFound);
+        if (await findPiece.DoAsync(projectCode, pieceName, cancel) is not { } piece) return Answer.Refused("There is no such piece.", StatusCodes.Status404NotFound);
         if (upload.FileName is null) return Answer.Refused("Choose a file first.");
         var person = context.User.PersonId();
         var first = piece.HighestSequence == 0;

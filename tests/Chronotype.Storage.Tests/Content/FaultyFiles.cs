@@ -73,7 +73,7 @@ internal sealed class FaultyFiles : IStoreFiles
             if (FailAt == 0 || Asked < FailAt || Asked >= FailAt + FailFor) return;
             Failed.Add(what);
         }
-        throw IsFull && what is "write" or "allocate" ? new StorageFullException(new IOException("played")) : new IOException($"The {what} was made to fail.");
+        throw IsFull && what is "write" or "allocate" or "create" ? new StorageFullException(new IOException("played")) : new IOException($"The {what} was made to fail.");
     }
 
     private sealed class FaultyFile(FaultyFiles owner, IStoreFile file) : IStoreFile

@@ -34,7 +34,7 @@ public sealed class FolderLayoutTests : IDisposable
         using var again = folder.Open();
         Assert.Equal(0, (await FolderLayout.TakeOverAsync(again)).Taken);
         foreach (var content in contents) again.Holds(content);
-        Assert.Equal(["index", "lock", "segments", Path.GetFileName(Path.GetDirectoryName(damaged)!)],
+        Assert.Equal(["index", "lock", "manifest", "segments", Path.GetFileName(Path.GetDirectoryName(damaged)!)],
             Directory.EnumerateFileSystemEntries(folder.Path).Select(e => Path.GetFileName(e)!).OrderBy(n => n.Length == 2).ThenBy(n => n, StringComparer.Ordinal));
         Assert.Equal(Samples.Noise(500, 3), File.ReadAllBytes(damaged));
     }

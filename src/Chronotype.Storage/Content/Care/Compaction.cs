@@ -96,6 +96,10 @@ internal sealed class Compaction(RecordStore records, InUse inUse, IReadOnlySet<
             if (!at.IsDropped) walk.Visit(content);
             else if (walk.Met.Add(at.Place)) needed[at.Segment] = needed.GetValueOrDefault(at.Segment) + at.RecordBytes;
         }
+        foreach (var at in records.AllOf(RecordKind.Note).Values)
+        {
+            if (walk.Met.Add(at.Place)) needed[at.Segment] = needed.GetValueOrDefault(at.Segment) + at.RecordBytes;
+        }
         return (walk.Met, needed);
     }
 
@@ -120,6 +124,7 @@ internal sealed class Compaction(RecordStore records, InUse inUse, IReadOnlySet<
         {
             if (found.Header is not { } header || !found.IsWhole || !live.Remove(new Location(number, (uint)found.Offset, 0).Place)) continue;
             if (header.Kind is RecordKind.Content or RecordKind.Drop) CopyAlone(header, scanner.Payload, number, found.Offset);
+            else if (header.Kind == RecordKind.Note) CopyNote(header, scanner.Payload, number, found.Offset);
             else if (IsCurrent(header.Key, number, found.Offset)) batch.Add(header.Key, header.Codec, (int)header.Raw, scanner.Payload);
             if (batch.Bytes < BatchBytes) continue;
             cancel.ThrowIfCancellationRequested();
@@ -141,6 +146,14 @@ internal sealed class Compaction(RecordStore records, InUse inUse, IReadOnlySet<
         Append();
         records.Writer.Flush();
         records.Append(alone, unless: () => !records.Index.TryFindRaw(key, out var at) || at.Segment != number || at.Offset != offset);
+    }
+
+    /// <summary>Copies a note, unless a newer one of its name comes meanwhile.</summary>
+    private void CopyNote(RecordHeader header, ReadOnlySpan<byte> payload, uint number, long offset)
+    {
+        var alone = new RecordBatch(payload.Length + SegmentFormat.RecordHeaderBytes);
+        alone.Add(header.Key, header.Codec, (int)header.Raw, payload);
+        records.Append(alone, unless: () => !records.Index.TryFindRaw(header.Key, out var at) || at.Segment != number || at.Offset != offset);
     }
 
     private bool IsCurrent(RecordKey key, uint number, long offset) => records.TryFind(key, out var at) && at.Segment == number && at.Offset == offset;

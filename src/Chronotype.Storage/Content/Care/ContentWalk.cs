@@ -26,6 +26,8 @@ internal sealed class ContentWalk(RecordStore records)
         var key = new RecordKey(RecordKind.Content, content);
         try
         {
+            // Dropped since it was listed.
+            if (records.TryFindRaw(key, out var now) && now.IsDropped) return;
             if (!Meet(key)) return;
             var record = ContentRecord.Read(records.Load(key));
             if (record.Size > 0) Visit(record.Root);

@@ -36,7 +36,7 @@ public sealed class StoreCare
     public Verified Verify(double share = 1, IProgress<StoreProgress>? progress = null, CancellationToken cancel = default) =>
         new Verification(records).Run(share, progress, cancel);
 
-    /// <summary>Frees on disk what no content needs any more.</summary>
+    /// <summary>Frees on disk what no content needs any more. While the store is copied, it waits.</summary>
     /// <param name="damage">Segments where damage was found are cleared away too, once nothing that is damaged there is needed.</param>
     /// <exception cref="StoreDamagedException">What is needed cannot be told; nothing was freed.</exception>
     /// <exception cref="InvalidOperationException">It is running already.</exception>
@@ -46,6 +46,9 @@ public sealed class StoreCare
         try
         {
             var damaged = (damage?.Places ?? []).Select(p => p.Segment).ToHashSet();
+            // Whoever asks for it has seen that nothing is damaged that is needed; then a segment that is missing is missed no more.
+            if (damage is { Share: >= 1, Damaged.Count: 0 }) GiveUpMissing();
+            using var still = records.HoldStill(cancel);
             return new Compaction(records, inUse, damaged).Run(progress, cancel);
         }
         finally
@@ -53,6 +56,9 @@ public sealed class StoreCare
             compacting.Release();
         }
     }
+
+    /// <summary>Misses segments that are not there no more, once it is known that nothing that was in them is needed.</summary>
+    public void GiveUpMissing() => records.Segments.GiveUpMissing();
 
     /// <summary>Makes the index anew from the segments alone.</summary>
     public void RebuildIndex(IProgress<StoreProgress>? progress = null) => records.Rebuild(progress);
@@ -71,6 +77,7 @@ public sealed class StoreCare
         long needed = 0, contents = 0, bytes = 0;
         var walk = new ContentWalk(records) { OnMet = at => needed += at.RecordBytes, OnUnreadable = _ => { } };
         foreach (var (content, _) in ContentWalk.ContentsOf(records)) walk.Visit(content);
+        needed += records.AllOf(RecordKind.Note).Values.Sum(at => at.RecordBytes);
         foreach (var content in Contents()) (contents, bytes) = (contents + 1, bytes + content.Size);
         var segments = records.Segments.Numbers;
         return new StoreStat(contents, bytes, walk.Met.Count, segments.Length, records.Segments.TotalBytes, needed, records.Index.Bytes, records.Shelf?.Name);
@@ -82,7 +89,7 @@ public sealed class StoreCare
 /// <param name="Records">How many records they need: chunks, lists of chunks, and one for each content.</param>
 /// <param name="Segments">How many segment files there are.</param>
 /// <param name="SegmentBytes">Bytes of all segment files.</param>
-/// <param name="NeededBytes">Bytes of the records that the contents need. The rest can be freed, but for headers.</param>
+/// <param name="NeededBytes">Bytes of the records that the contents need, and of notes. The rest can be freed, but for headers.</param>
 /// <param name="IndexBytes">Bytes of the index.</param>
 /// <param name="Shelf">Where full segments are kept beyond this disk; null for nowhere.</param>
 public sealed record StoreStat(long Contents, long ContentBytes, long Records, int Segments, long SegmentBytes, long NeededBytes, long IndexBytes, string? Shelf);

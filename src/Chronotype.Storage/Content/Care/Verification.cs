@@ -35,6 +35,8 @@ internal sealed class Verification(RecordStore records)
                 // Compacted away meanwhile.
             }
         });
+        // A manifest that names it is all that is left of it.
+        foreach (var missing in records.Segments.Missing) places.Enqueue(new DamagedPlace(missing, 0, 0, "the segment is missing"));
         var damaged = share >= 1 || !bad.IsEmpty || !places.IsEmpty ? Contents(cancel) : [];
         var indexFault = VerifyIndex();
         return new Verified(share, read, numbers.Length, damaged, [.. places.OrderBy(p => p.Segment, StringComparer.Ordinal).ThenBy(p => p.Offset)], indexFault);
@@ -83,11 +85,12 @@ internal sealed class Verification(RecordStore records)
         if (number == newest) suspects.RemoveAll(s => s.Offset >= covered && s.Offset + s.Length == scanner.Position);
         else if (!isEnded) suspects.Add(new DamagedPlace(name, scanner.Position, 0, "the segment's end is missing"));
         foreach (var place in suspects) places.Enqueue(place);
+        if (suspects.Count == 0 && number != newest) records.NoteWhole(number);
     }
 
     private static bool IsAsNamed(RecordHeader record, ReadOnlySpan<byte> stored, byte[] raw)
     {
-        if (record.Kind is RecordKind.Content or RecordKind.Drop or RecordKind.End) return true;
+        if (record.Kind is RecordKind.Content or RecordKind.Drop or RecordKind.End or RecordKind.Note) return true;
         if (record.Codec == Codec.Plain) return record.Stored == record.Raw && Digest.Of(stored) == record.Id;
         try
         {

@@ -13,13 +13,13 @@ internal sealed record IndexManifest(uint Segment, uint Offset, uint NextRun, IR
 {
     public const string FileName = "manifest";
     private const int HeaderBytes = 32;
-    private const ushort Version = 1;
+    private const ushort Version = 2;
 
     public static readonly IndexManifest Empty = new(0, 0, 1, []);
 
     private static ReadOnlySpan<byte> Magic => "CHRONMAN"u8;
 
-    /// <returns>Null where there is none.</returns>
+    /// <returns>Null where there is none, or one of another version of the program.</returns>
     /// <exception cref="IndexDamagedException">It is not as it was written.</exception>
     public static IndexManifest? Read(IStoreFiles files, string folder)
     {
@@ -30,7 +30,8 @@ internal sealed record IndexManifest(uint Segment, uint Offset, uint NextRun, IR
         file.Read(bytes, 0);
         if (bytes.Length < HeaderBytes + 8 || !bytes.AsSpan().StartsWith(Magic) || BinaryPrimitives.ReadUInt64LittleEndian(bytes.AsSpan(bytes.Length - 8)) != XxHash3.HashToUInt64(bytes.AsSpan(0, bytes.Length - 8)))
             throw new IndexDamagedException("The index's manifest is damaged.");
-        if (BinaryPrimitives.ReadUInt16LittleEndian(bytes.AsSpan(8)) != Version) throw new IndexDamagedException("The index is of another version.");
+        // An index of another version is no damage; it is made anew.
+        if (BinaryPrimitives.ReadUInt16LittleEndian(bytes.AsSpan(8)) != Version) return null;
         var runs = new uint[BinaryPrimitives.ReadInt32LittleEndian(bytes.AsSpan(24))];
         if (bytes.Length != HeaderBytes + runs.Length * 4 + 8) throw new IndexDamagedException("The index's manifest is cut short.");
         for (var i = 0; i < runs.Length; i++) runs[i] = BinaryPrimitives.ReadUInt32LittleEndian(bytes.AsSpan(HeaderBytes + i * 4));
@@ -49,14 +50,6 @@ internal sealed record IndexManifest(uint Segment, uint Offset, uint NextRun, IR
         BinaryPrimitives.WriteInt32LittleEndian(bytes.AsSpan(24), Runs.Count);
         for (var i = 0; i < Runs.Count; i++) BinaryPrimitives.WriteUInt32LittleEndian(bytes.AsSpan(HeaderBytes + i * 4), Runs[i]);
         BinaryPrimitives.WriteUInt64LittleEndian(bytes.AsSpan(bytes.Length - 8), XxHash3.HashToUInt64(bytes.AsSpan(0, bytes.Length - 8)));
-        var passing = Path.Combine(folder, FileName + ".new");
-        files.Delete(passing);
-        using (var file = files.Create(passing))
-        {
-            file.Write(bytes, 0);
-            file.Flush();
-        }
-        files.Rename(passing, Path.Combine(folder, FileName));
-        files.FlushFolder(folder);
+        WholeFile.Write(files, folder, FileName, bytes);
     }
 }

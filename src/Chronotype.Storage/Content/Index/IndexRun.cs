@@ -74,18 +74,19 @@ internal sealed class IndexRun : IDisposable
     public bool TryFind(RecordKey key, out Location location)
     {
         location = default;
-        var section = header.Sections[(int)key.Kind - 1];
+        var section = header.Sections[RunFormat.SectionOf(key.Kind)];
         if (section.Pages == 0 || !filter.MayHave(key)) return false;
         var ids = firstIds.AsSpan((int)section.FirstPage - 1, (int)section.Pages);
         var at = ids.BinarySearch(key.Id.A);
         var page = at >= 0 ? at : ~at - 1;
         if (page < 0) return false;
-        if (TryFindIn(section.FirstPage + (uint)page, key, out location)) return true;
-        // Two digests that begin with the same 64 bits may stand on two pages.
-        while (page > 0 && ids[page] == key.Id.A && --page >= 0)
+        // Digests that begin with the same 64 bits may stand on several pages, of which any was met.
+        while (page + 1 < ids.Length && ids[page + 1] == key.Id.A) page++;
+        do
         {
             if (TryFindIn(section.FirstPage + (uint)page, key, out location)) return true;
         }
+        while (ids[page] == key.Id.A && --page >= 0);
         return false;
     }
 
@@ -120,7 +121,7 @@ internal sealed class IndexRun : IDisposable
     /// <summary>All entries of one kind, in the order of their keys.</summary>
     public IEnumerable<IndexEntry> EntriesOf(RecordKind kind)
     {
-        var section = header.Sections[(int)kind - 1];
+        var section = header.Sections[RunFormat.SectionOf(kind)];
         var page = new byte[RunFormat.PageBytes];
         for (var p = 0u; p < section.Pages; p++)
         {
@@ -130,7 +131,7 @@ internal sealed class IndexRun : IDisposable
     }
 
     /// <summary>All entries, in the order of their keys.</summary>
-    public IEnumerable<IndexEntry> All() => EntriesOf(RecordKind.Chunk).Concat(EntriesOf(RecordKind.List)).Concat(EntriesOf(RecordKind.Content));
+    public IEnumerable<IndexEntry> All() => EntriesOf(RecordKind.Chunk).Concat(EntriesOf(RecordKind.List)).Concat(EntriesOf(RecordKind.Content)).Concat(EntriesOf(RecordKind.Note));
 
     /// <summary>Reads every page.</summary>
     /// <exception cref="IndexDamagedException">One is damaged.</exception>

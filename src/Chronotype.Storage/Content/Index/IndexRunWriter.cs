@@ -68,7 +68,7 @@ internal static class IndexRunWriter
         void EndPage()
         {
             RunFormat.SealPage(Page(), inPage, pages + 1);
-            ref var section = ref sections[(int)kind - 1];
+            ref var section = ref sections[RunFormat.SectionOf(kind)];
             section = new RunFormat.Section(section.Pages == 0 ? pages + 1 : section.FirstPage, section.Pages + 1, section.Entries + (ulong)inPage);
             (inPage, pages) = (0, pages + 1);
             if (pages % BufferPages == 0) file.Write(buffer, (long)(pages - BufferPages + 1) * RunFormat.PageBytes);

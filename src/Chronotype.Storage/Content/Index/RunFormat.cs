@@ -14,16 +14,16 @@ internal readonly record struct IndexEntry(RecordKey Key, Location Location);
 /// </summary>
 internal static class RunFormat
 {
-    public const int PageBytes = 4096, EntryBytes = 48, EntriesAPage = 85, Sections = 3;
+    public const int PageBytes = 4096, EntryBytes = 48, EntriesAPage = 85, Sections = 4;
     private const int CheckAt = PageBytes - 8, CountAt = PageBytes - 16, PageNumberAt = PageBytes - 12;
-    private const ushort Version = 1;
+    private const ushort Version = 2;
 
     private static ReadOnlySpan<byte> Magic => "CHRONIDX"u8;
 
     /// <summary>The part of a run that holds one kind of record.</summary>
     public readonly record struct Section(uint FirstPage, uint Pages, ulong Entries);
 
-    /// <param name="Sections">For chunks, lists and contents.</param>
+    /// <param name="Sections">For chunks, lists, contents and notes.</param>
     /// <param name="FilterBytes">Bytes of the filter, a multiple of 64.</param>
     /// <param name="TailCheck">XXH3 over the first keys and the filter.</param>
     public readonly record struct Header(Section[] Sections, uint Pages, long FilterBytes, ulong TailCheck)
@@ -31,6 +31,9 @@ internal static class RunFormat
         public long TailAt => (long)(Pages + 1) * PageBytes;
         public long FileBytes => TailAt + (long)Pages * 8 + FilterBytes;
     }
+
+    /// <summary>The place of a kind among the sections.</summary>
+    public static int SectionOf(RecordKind kind) => kind == RecordKind.Note ? 3 : (int)kind - 1;
 
     public static void WriteHeader(Span<byte> page, Header header)
     {

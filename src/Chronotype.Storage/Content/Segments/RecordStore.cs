@@ -16,10 +16,13 @@ internal sealed class RecordStore : IDisposable
 
     private const int ReadOnlyTries = 3;
 
+    private readonly IStoreFiles files;
+    private readonly string folder;
     private readonly IDisposable? held;
     private readonly SegmentWriter? writer;
     private readonly Lock gate;
     private readonly ConcurrentDictionary<ulong, byte> damaged = new();
+    private readonly CheckedPlaces checkedPlaces = new();
 
     // Odd while the index is being made anew, or lacks what was forgotten in haste.
     private volatile int changes;
@@ -31,7 +34,7 @@ internal sealed class RecordStore : IDisposable
     public RecordStore(IStoreFiles files, string folder, ISegmentShelf? shelf, StoreSettings settings)
     {
         string segmentFolder = Path.Combine(folder, SegmentFolder), indexFolder = Path.Combine(folder, IndexFolder);
-        (Shelf, FullBytes) = (shelf, settings.FullBytes);
+        (this.files, this.folder, Shelf, FullBytes) = (files, folder, shelf, settings.FullBytes);
         try
         {
             if (!settings.IsReadOnly)
@@ -74,6 +77,12 @@ internal sealed class RecordStore : IDisposable
 
     /// <summary>What was wrong with the index when it was made anew because of it, since the store was opened; null for nothing.</summary>
     public string? IndexFault { get; private set; }
+
+    /// <summary>Waits until nobody copies the segments, and keeps anybody from beginning to.</summary>
+    public IDisposable HoldStill(CancellationToken cancel) => KeepStill.Wait(files, folder, cancel);
+
+    /// <returns>Null where the segments are being copied.</returns>
+    public IDisposable? TryHoldStill() => KeepStill.Try(files, folder);
 
     /// <summary>Appends records, and writes the index when a segment became full.</summary>
     /// <param name="unless">See <see cref="SegmentWriter.Append"/>. It asks the index itself, since the gate is held.</param>
@@ -165,6 +174,36 @@ internal sealed class RecordStore : IDisposable
         }
     }
 
+    /// <summary>
+    /// Whether a record can be relied on to hold some bytes: it was written or verified since the store was opened, or it is read
+    /// now and holds them. One that does not is noted as damaged, so that what is in hand is written anew.
+    /// </summary>
+    /// <param name="at">Where the record was found.</param>
+    /// <param name="mustRead">Whether it is read also where it was checked before.</param>
+    public bool Holds(RecordKey key, Location at, ReadOnlySpan<byte> payload, bool mustRead)
+    {
+        if (!mustRead && checkedPlaces.Has(at)) return true;
+        try
+        {
+            var bytes = new byte[at.RecordBytes];
+            Segments.Read(at.Segment, bytes, at.Offset);
+            if (Payload.Open(bytes, Segments.NonceOf(at.Segment), at.Offset, key).AsSpan().SequenceEqual(payload))
+            {
+                checkedPlaces.Add(at);
+                return true;
+            }
+        }
+        catch (Exception e) when (e is RecordUnreadableException or IOException)
+        {
+            // Whatever it is, the bytes are at hand.
+        }
+        NoteDamage(at);
+        return false;
+    }
+
+    /// <summary>Remembers that all of a segment was read and is as it was written.</summary>
+    public void NoteWhole(uint segment) => checkedPlaces.AddWhole(segment);
+
     /// <summary>Reads a record and holds it against its SHA-256. One that is not as it was written is noted as damaged.</summary>
     public bool CheckReadable(RecordKey key)
     {
@@ -183,7 +222,11 @@ internal sealed class RecordStore : IDisposable
     }
 
     /// <summary>Remembers, until the store is closed, that a place cannot be read, so that what comes again is kept anew.</summary>
-    public void NoteDamage(Location at) => damaged[at.Place] = 0;
+    public void NoteDamage(Location at)
+    {
+        damaged[at.Place] = 0;
+        checkedPlaces.Remove(at);
+    }
 
     public bool IsDamaged(Location at) => !damaged.IsEmpty && damaged.ContainsKey(at.Place);
 
@@ -230,9 +273,9 @@ internal sealed class RecordStore : IDisposable
                 active = segment;
                 Index.Checkpoint(segment, offset, mergeAll);
             });
-            if (Shelf is not null)
+            if (Shelf is not null && TryHoldStill() is { } still)
             {
-                foreach (var full in Segments.LocalNumbers.Where(n => n != active)) Segments.Shelve(full);
+                using (still) foreach (var full in Segments.LocalNumbers.Where(n => n != active)) Segments.Shelve(full);
             }
             return null;
         }
@@ -270,6 +313,8 @@ internal sealed class RecordStore : IDisposable
         if (writer is not null) Segments.DeleteUnbegun();
         var end = Replay(null);
         if (writer is null) return;
+        Segments.WriteManifest();
+        checkedPlaces.WrittenFrom(end.Number, end.Length);
         // What a process that was killed left may be seen and still not be on the disk; from here on it counts as being there.
         if (end.Number > 0) Segments.Flush(end.Number);
         // What a crash left at a segment's end stays there, and a new segment is begun: nothing is cut away that cannot be told for sure.

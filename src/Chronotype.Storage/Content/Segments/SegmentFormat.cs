@@ -20,6 +20,9 @@ internal enum RecordKind : byte
 
     /// <summary>Ends a full segment.</summary>
     End = 5,
+
+    /// <summary>What the studio wants to know of contents when it has nothing else; the newest of a name counts.</summary>
+    Note = 6,
 }
 
 /// <summary>How a record's payload is stored.</summary>
@@ -101,7 +104,7 @@ internal static class SegmentFormat
             || BinaryPrimitives.ReadUInt32LittleEndian(bytes[52..]) != HeaderCheck(bytes, nonce, offset)) return false;
         header = new RecordHeader((RecordKind)bytes[2], (Codec)bytes[3], BinaryPrimitives.ReadUInt32LittleEndian(bytes[4..]),
             BinaryPrimitives.ReadUInt32LittleEndian(bytes[8..]), BinaryPrimitives.ReadUInt64LittleEndian(bytes[12..]), Digest.Read(bytes[20..]));
-        return header.Kind is >= RecordKind.Chunk and <= RecordKind.End && header.Codec <= Codec.Zstd && header.Stored <= MaxPayload && header.Raw <= MaxPayload;
+        return header.Kind is >= RecordKind.Chunk and <= RecordKind.Note && header.Codec <= Codec.Zstd && header.Stored <= MaxPayload && header.Raw <= MaxPayload;
     }
 
     /// <summary>Up to where, says an end record's payload, a segment holds records; the rest before the end is what a crash left.</summary>

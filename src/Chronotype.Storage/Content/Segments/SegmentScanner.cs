@@ -42,7 +42,7 @@ internal sealed class SegmentScanner(SegmentSet segments, uint number, long from
         }
         if (TryRecord(Position, out scanned)) return true;
         var gap = Position;
-        var until = gap < left.From ? left.From : end;
+        var until = gap < left.From ? Math.Min(left.From, end) : end;
         // A record starts with its magic, and its header's check holds nowhere else.
         while (++Position < until)
         {

@@ -14,6 +14,10 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentShelf
     private readonly SortedDictionary<uint, Segment> segments = [];
     private readonly LinkedList<Segment> opened = new();
 
+    // As the manifest on disk has it; empty where a store has none yet.
+    private Dictionary<uint, ulong> listed = [];
+    private readonly HashSet<uint> struck = [];
+
     private sealed class Segment(uint number, ulong nonce, long length, bool isLocal)
     {
         public readonly uint Number = number;
@@ -39,6 +43,7 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentShelf
             foreach (var open in opened) open.File!.Dispose();
             opened.Clear();
             segments.Clear();
+            listed = SegmentManifest.Read(files, StoreFolder) ?? [];
             foreach (var (name, length) in shelved)
             {
                 if (TryParse(name, out var number, out var nonce)) segments[number] = new Segment(number, nonce, length, isLocal: false);
@@ -51,6 +56,43 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentShelf
                 if (segments.TryGetValue(number, out var twin) && twin.IsLocal && twin.Length > length) continue;
                 segments[number] = new Segment(number, nonce, length, isLocal: true);
             }
+        }
+    }
+
+    private string StoreFolder => Path.GetDirectoryName(folder)!;
+
+    /// <summary>The names of segments that must be there and are not.</summary>
+    public IReadOnlyList<string> Missing
+    {
+        get
+        {
+            lock (gate) return [.. listed.Where(l => !segments.TryGetValue(l.Key, out var there) || there.Nonce != l.Value).OrderBy(l => l.Key).Select(l => NameOf(l.Key, l.Value))];
+        }
+    }
+
+    /// <summary>Writes down which segments there are. What was written down and is missing stays so, until it is deleted on purpose.</summary>
+    public void WriteManifest()
+    {
+        lock (gate)
+        {
+            var now = new Dictionary<uint, ulong>(listed);
+            foreach (var segment in segments.Values) now[segment.Number] = segment.Nonce;
+            foreach (var gone in struck) now.Remove(gone);
+            if (now.Count == listed.Count && now.All(n => listed.TryGetValue(n.Key, out var nonce) && nonce == n.Value)) return;
+            SegmentManifest.Write(files, StoreFolder, now);
+            listed = now;
+        }
+    }
+
+    /// <summary>Strikes out of the manifest what is missing.</summary>
+    public void GiveUpMissing()
+    {
+        lock (gate)
+        {
+            if (Missing.Count == 0) return;
+            var there = segments.Values.ToDictionary(s => s.Number, s => s.Nonce);
+            SegmentManifest.Write(files, StoreFolder, there);
+            listed = there;
         }
     }
 
@@ -97,12 +139,19 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentShelf
         lock (gate) segments.Add(number, new Segment(number, nonce, 0, isLocal: true));
     }
 
+    /// <summary>Forgets a segment that could not be begun.</summary>
+    public void Forget(uint number)
+    {
+        lock (gate) segments.Remove(number);
+    }
+
     public void SetLength(uint number, long length) => Get(number).Length = length;
 
     /// <summary>Deletes a segment for good. What it held must stand elsewhere, or be needed no more.</summary>
     public void Delete(uint number)
     {
         var segment = Get(number);
+        var isStruck = TryStrike(number);
         // Only when it is surely gone is it forgotten, so that nothing of it comes back unforeseen.
         shelf?.Delete(segment.Name);
         files.Delete(Path.Combine(folder, segment.Name));
@@ -111,6 +160,26 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentShelf
         {
             segments.Remove(number);
             Close(segment);
+        }
+        // On a full disk the segment's own room was needed first.
+        if (!isStruck) TryStrike(number);
+    }
+
+    // What could not be struck out is struck out with the next change.
+    private bool TryStrike(uint number)
+    {
+        lock (gate)
+        {
+            struck.Add(number);
+            try
+            {
+                WriteManifest();
+                return true;
+            }
+            catch (IOException)
+            {
+                return false;
+            }
         }
     }
 

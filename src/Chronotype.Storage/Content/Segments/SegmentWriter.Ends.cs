@@ -21,15 +21,17 @@ internal sealed partial class SegmentWriter
             file.Write(header, 0);
             file.Flush();
             files.FlushFolder(folder);
+            segments.Add(number, nonce);
+            segments.SetLength(number, SegmentFormat.SegmentHeaderBytes);
+            segments.WriteManifest();
         }
         catch
         {
+            segments.Forget(number);
             file.Dispose();
             TryDelete(path);
             throw;
         }
-        segments.Add(number, nonce);
-        segments.SetLength(number, SegmentFormat.SegmentHeaderBytes);
         return new Active(number, nonce, file, SegmentFormat.SegmentHeaderBytes, 0);
     }
 

@@ -134,7 +134,9 @@ internal sealed class InUse(RecordStore records) : IDisposable
             {
                 if (stages.Any(s => s.Segments.Contains(segment))) return;
             }
-            records.Writer.TakeBack(segment, from, to, records.Index.Covered);
+            // Bytes that are being copied stay; compaction frees them.
+            using var still = records.TryHoldStill();
+            if (still is not null) records.Writer.TakeBack(segment, from, to, records.Index.Covered);
         }
         catch (IOException)
         {

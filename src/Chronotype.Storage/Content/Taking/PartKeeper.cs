@@ -3,7 +3,7 @@ using Chronotype.Storage.Content.Segments;
 namespace Chronotype.Storage.Content.Taking;
 
 /// <summary>Keeps of a content's chunks what is not there yet, and makes the lists that name them.</summary>
-/// <param name="mustBeReadable">Whether what is there already is read, and kept anew where it is damaged.</param>
+/// <param name="mustBeReadable">Whether what is there already is read even where it was checked before.</param>
 internal sealed class PartKeeper(RecordStore records, InUse.Stage stage, bool mustBeReadable)
 {
     private const int BatchBytes = 1 << 20;
@@ -58,7 +58,7 @@ internal sealed class PartKeeper(RecordStore records, InUse.Stage stage, bool mu
 
     private void Keep(RecordKey key, ReadOnlySpan<byte> payload)
     {
-        if (pending.Contains(key) || (stage.TryFind(key, out _) && (!mustBeReadable || records.CheckReadable(key)))) return;
+        if (pending.Contains(key) || (stage.TryFind(key, out var at) && records.Holds(key, at, payload, mustBeReadable))) return;
         var stored = squeeze.Pack(payload, out var codec);
         NewBytes += SegmentFormat.RecordHeaderBytes + stored.Length;
         batch.Add(key, codec, payload.Length, stored);

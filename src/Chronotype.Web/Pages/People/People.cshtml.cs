@@ -1,5 +1,8 @@
 using Chronotype.Storage;
+using Chronotype.Storage.Records;
+using Chronotype.Studio;
 using Chronotype.Studio.People;
+using Chronotype.Web.Pages.Pieces;
 using Chronotype.Web.Security;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -7,16 +10,25 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.People;
 
-public sealed record PersonRow(string Name, string Initials, bool IsOwner, int Kept);
+public sealed record PersonRow(Guid Id, string Name, string Initials, bool IsOwner, bool IsOff, int Kept);
 
-public sealed class PeopleModel(StudioDb db, AddPerson addPerson) : PageModel
+public sealed class PeopleModel(StudioDb db, AddPerson addPerson, Accounts accounts) : PageModel
 {
     public IReadOnlyList<PersonRow> All { get; private set; } = [];
     public string? Name { get; private set; }
     public string? Initials { get; private set; }
     public string? Fault { get; private set; }
 
-    public Task OnGetAsync() => LoadAsync();
+    public Said? Said { get; private set; }
+
+    /// <summary>Whom the fault is about; null where it is about somebody new.</summary>
+    public Guid? FaultOf { get; private set; }
+
+    public Task OnGetAsync()
+    {
+        Said = Said.Take(TempData);
+        return LoadAsync();
+    }
 
     public async Task<IActionResult> OnPostAsync(string? name, string? initials, string? password)
     {
@@ -28,6 +40,32 @@ public sealed class PeopleModel(StudioDb db, AddPerson addPerson) : PageModel
         return Page();
     }
 
+    public async Task<IActionResult> OnPostPasswordAsync(Guid person, string? next)
+    {
+        if (!User.IsOwner()) return StatusCode(StatusCodes.Status403Forbidden);
+        var outcome = await accounts.ResetPasswordAsync(User.PersonId(), person, next ?? "");
+        return await AfterAsync(outcome, person, p => $"{p.Name} has a new password and is signed out everywhere. Tell it to them yourself.");
+    }
+
+    public async Task<IActionResult> OnPostSwitchAsync(Guid person, bool off)
+    {
+        if (!User.IsOwner()) return StatusCode(StatusCodes.Status403Forbidden);
+        var outcome = await accounts.SwitchAsync(User.PersonId(), person, off);
+        return await AfterAsync(outcome, person, p => off ? $"{p.Name} cannot sign in any more, and is signed out everywhere. What they made stays." : $"{p.Name} can sign in again.");
+    }
+
+    private async Task<IActionResult> AfterAsync(Outcome<Person> outcome, Guid person, Func<Person, string> done)
+    {
+        if (outcome.Done)
+        {
+            Said.Put(TempData, new Said(SaidKind.Done, done(outcome.Result)));
+            return RedirectToPage();
+        }
+        (Fault, FaultOf) = (outcome.Refusal, person);
+        await LoadAsync();
+        return Page();
+    }
+
     private async Task LoadAsync() => All = await db.Users.OrderBy(p => p.Name)
-        .Select(p => new PersonRow(p.Name, p.Initials, p.IsOwner, db.Saves.Count(s => s.KeptById == p.Id))).ToListAsync();
+        .Select(p => new PersonRow(p.Id, p.Name, p.Initials, p.IsOwner, p.IsOff, db.Saves.Count(s => s.KeptById == p.Id))).ToListAsync();
 }

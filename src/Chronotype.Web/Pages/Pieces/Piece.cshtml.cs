@@ -5,6 +5,7 @@ using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Background;
 using Chronotype.Studio.Pieces;
+using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
 using Chronotype.Web.Security;
 using Microsoft.AspNetCore.Mvc;
@@ -15,7 +16,7 @@ namespace Chronotype.Web.Pages.Pieces;
 
 public sealed class PieceModel(
     StudioDb db, TimeProvider time, KeepSave keepSave, MarkMilestone markMilestone, BringBack bringBack, WriteNote writeNote,
-    SetKeepSetting setKeepSetting, CompareSaves compareSaves, SaveQueue queue, ContentStore store) : PageModel
+    SetKeepSetting setKeepSetting, FindPiece findPiece, CompareSaves compareSaves, SaveQueue queue, ContentStore store) : PageModel
 {
     public PieceView View { get; private set; } = null!;
     public Said? Said { get; private set; }
@@ -32,9 +33,7 @@ public sealed class PieceModel(
         if (!await View.LoadAsync(Project, Piece, User.Initials(), cancel))
         {
             // A name from before the project's names were changed still finds its piece.
-            var now = await db.RenamedNames.Where(r => r.From == Piece && r.Thing == NamedThing.Current && db.Projects.Any(p => p.Id == r.ProjectId && p.Code == Project))
-                .Join(db.Pieces, r => r.PieceId, p => p.Id, (r, p) => p.CurrentName).FirstOrDefaultAsync(cancel);
-            return now is null ? NotFound() : RedirectToPage(new { project = Project, piece = now });
+            return await findPiece.DoAsync(Project, Piece, cancel) is { } now ? Redirect(Url.Page(null, new { project = Project, piece = now.CurrentName }) + Request.QueryString) : NotFound();
         }
         Said = Said.Take(TempData);
         if (View.B is { } shown) shown.NewOnDisk = NewBytesOf(shown.Record);
@@ -61,7 +60,7 @@ public sealed class PieceModel(
     {
         if (await FindAsync(cancel) is not { } piece) return NotFound();
         var count = await db.Saves.CountAsync(s => s.PieceId == piece && (s.Id == before || s.Id == after), cancel);
-        return count == 2 ? Partial("_Changes", await compareSaves.DoAsync(before, after, cancel)) : NotFound();
+        return count == 2 ? Partial("_Changes", await compareSaves.DoAsync(before, after, ReaderTurn.Waiting, cancel)) : NotFound();
     }
 
     public async Task<IActionResult> OnPostKeepAsync(Guid? save, string? note, string? reason, bool insist, CancellationToken cancel)
@@ -126,8 +125,8 @@ public sealed class PieceModel(
         return Back(new Said(SaidKind.Done, $"{(outcome.Result.Kept is null ? "" : $"Kept as {version}. ")}{version} is milestone M{milestone.Number:D2}, “{milestone.Reason}”."));
     }
 
-    private async Task<Guid?> FindAsync(CancellationToken cancel) =>
-        await db.Pieces.Where(p => p.Project.Code == Project && p.CurrentName == Piece).Select(p => (Guid?)p.Id).FirstOrDefaultAsync(cancel);
+    // A page that was opened before the names changed still saves, keeps and marks.
+    private async Task<Guid?> FindAsync(CancellationToken cancel) => (await findPiece.DoAsync(Project, Piece, cancel))?.Id;
 
     private IActionResult Back(Said said, string? b = null)
     {

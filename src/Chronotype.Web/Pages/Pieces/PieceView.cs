@@ -8,6 +8,7 @@ using Chronotype.Storage.Records;
 using Chronotype.Studio;
 using Chronotype.Studio.Pieces;
 using Chronotype.Web.Pages.Shared;
+using Chronotype.Web.Uploads;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Pieces;
@@ -59,6 +60,7 @@ public sealed record ShownSave(SaveRow Row, Save Record, Reading? Reading)
 {
     public bool HasPicture => Reading?.Problem is null && Reading?.Format is not (null or FileFormat.Other or FileFormat.Wave);
     public bool HasSound => Reading?.Format == FileFormat.Wave && Reading.Sound is { Frames: > 0 };
+    public string Picture => PreviewAddress.Of(Row.Id, Record.MainHash, 1600);
     public SaveFile Main => Record.Files.First(f => f.IsMain);
 
     /// <summary>Bytes on disk that its content took when it first arrived; null where that is not counted.</summary>

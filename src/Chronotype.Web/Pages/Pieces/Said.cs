@@ -1,3 +1,4 @@
+using Chronotype.Core.Content;
 using Chronotype.Core.Versions;
 using Chronotype.Storage.Records;
 using Chronotype.Studio;

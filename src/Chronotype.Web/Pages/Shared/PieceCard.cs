@@ -3,6 +3,7 @@ using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Pieces;
+using Chronotype.Web.Uploads;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Shared;
@@ -13,9 +14,11 @@ public sealed record SmallBar(double Height, bool IsMilestone, bool IsNewest);
 /// <summary>A piece as a picture with its name and standing.</summary>
 public sealed record PieceCard(
     Guid Id, string Project, string ProjectTitle, string CurrentName, string Extension, PieceStanding Standing, VersionNumber Next,
-    Guid? NewestSave, bool NewestIsLoose, FileFormat Format, bool Drawn, DateTimeOffset LastAt, long Size, IReadOnlyList<SmallBar> Bars)
+    Guid? NewestSave, ContentHash? NewestContent, bool NewestIsLoose, FileFormat Format, bool Drawn, DateTimeOffset LastAt, long Size, IReadOnlyList<SmallBar> Bars)
 {
     public string Address => $"/projects/{Uri.EscapeDataString(Project)}/{Uri.EscapeDataString(CurrentName)}";
+
+    public string Picture => PreviewAddress.Of(NewestSave!.Value, NewestContent!.Value, 480);
 
     /// <summary>Whether the piece has a picture of itself, or a waveform.</summary>
     public bool HasFace => Drawn && Format != FileFormat.Other && NewestSave is not null;
@@ -35,7 +38,7 @@ public static class PieceCards
                 || (s.Number == null && s.Sequence > s.Piece.Saves.Where(v => v.Number == s.Piece.HighestNumber).Select(v => v.Sequence).FirstOrDefault())))
             .Select(s => new
         {
-            s.Id, s.PieceId, s.Sequence, s.Number, s.Identity, s.ArrivedAt, s.KeptAt, s.Size, s.Change, s.Format, s.ReceivedName, Read = s.Reading != null && s.Problem == null,
+            s.Id, s.PieceId, s.Sequence, s.Number, s.Identity, s.MainHash, s.ArrivedAt, s.KeptAt, s.Size, s.Change, s.Format, s.ReceivedName, Read = s.Reading != null && s.Problem == null,
             IsMilestone = s.Milestone != null,
         }).ToListAsync(cancel);
         var byPiece = saves.ToLookup(s => s.PieceId);
@@ -48,7 +51,7 @@ public static class PieceCards
                 piece.Id, piece.Project.Code, piece.Project.Title, piece.CurrentName, piece.Extension,
                 PieceStanding.Of(all.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number))),
                 PieceNames.Of(piece).Next(piece.HighestNumber, newest is { Number: null } ? newest.ReceivedName : null),
-                newest?.Id, newest is { Number: null }, newest?.Format ?? FileFormat.Other, newest?.Read ?? false,
+                newest?.Id, newest?.MainHash, newest is { Number: null }, newest?.Format ?? FileFormat.Other, newest?.Read ?? false,
                 newest is null ? piece.StartedAt : newest.KeptAt ?? newest.ArrivedAt, newest?.Size ?? 0,
                 kept.Skip(Math.Max(0, kept.Count - Bars)).Select(s => new SmallBar(Math.Sqrt(s.Change ?? 0.2), s.IsMilestone, s == kept[^1])).ToList());
         });

@@ -1,5 +1,8 @@
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
+using Chronotype.Studio;
+using Chronotype.Studio.People;
+using Chronotype.Web.Security;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
@@ -9,7 +12,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Chronotype.Web.Pages.SignIn;
 
 [AllowAnonymous]
-public sealed class SignInModel(StudioDb db, SignInManager<Person> signIn) : PageModel
+public sealed class SignInModel(StudioDb db, SignInManager<Person> signIn, SignInPace pace, KnownBrowser browser) : PageModel
 {
     public string StudioName { get; private set; } = "";
     public IReadOnlyList<Person> DemoPeople { get; private set; } = [];
@@ -19,17 +22,33 @@ public sealed class SignInModel(StudioDb db, SignInManager<Person> signIn) : Pag
 
     public async Task OnGetAsync(string? returnUrl) => await LoadAsync(returnUrl);
 
-    public async Task<IActionResult> OnPostAsync(string? initials, string? password, string? returnUrl)
+    public async Task<IActionResult> OnPostAsync(string? initials, string? password, string? returnUrl, CancellationToken cancel)
     {
         await LoadAsync(returnUrl);
-        Initials = initials?.Trim().ToUpperInvariant();
-        var result = await signIn.PasswordSignInAsync(Initials ?? "", password ?? "", isPersistent: true, lockoutOnFailure: true);
-        if (result.Succeeded) return LocalRedirect(ReturnUrl);
-        Fault = result.IsLockedOut
-            ? "Too many tries. These initials can sign in again in five minutes."
-            : "These initials and this password do not go together.";
-        return Page();
+        Initials = TypedText.Cut(TypedText.Line(initials).ToUpperInvariant(), 16);
+        using var turn = await pace.WaitAsync(HttpContext.Connection.RemoteIpAddress, Initials, browser.Of(HttpContext, Initials), cancel);
+        if (turn is null)
+        {
+            Fault = "Very many tries come from where you are. Nobody is locked out: wait a moment and try again.";
+            Response.StatusCode = StatusCodes.Status429TooManyRequests;
+            return Page();
+        }
+        // Initials that nobody has take as long as those that somebody has.
+        var person = await signIn.UserManager.FindByNameAsync(Initials);
+        var isRight = await signIn.UserManager.CheckPasswordAsync(person ?? Nobody, TypedText.Cut(password ?? "", PasswordRule.MaxLength));
+        if (person is not { IsOff: false } || !isRight)
+        {
+            turn.Failed();
+            Fault = "These initials and this password do not go together.";
+            return Page();
+        }
+        turn.Succeeded();
+        await signIn.SignInAsync(person, isPersistent: true);
+        browser.Remember(HttpContext, Initials);
+        return LocalRedirect(ReturnUrl);
     }
+
+    private static readonly Person Nobody = new() { Name = "", Initials = "", PasswordHash = new PasswordHasher<Person>().HashPassword(null!, Guid.NewGuid().ToString()) };
 
     public async Task<IActionResult> OnPostDemoAsync(string? initials, string? returnUrl)
     {
@@ -45,6 +64,6 @@ public sealed class SignInModel(StudioDb db, SignInManager<Person> signIn) : Pag
         var studio = await db.Studio.AsNoTracking().SingleAsync();
         StudioName = studio.Name;
         ReturnUrl = Url.IsLocalUrl(returnUrl) ? returnUrl : "/";
-        if (studio.IsDemo) DemoPeople = await db.Users.OrderByDescending(p => p.IsOwner).ThenBy(p => p.Name).ToListAsync();
+        if (studio.IsDemo) DemoPeople = await db.Users.Where(p => !p.IsOff).OrderByDescending(p => p.IsOwner).ThenBy(p => p.Name).ToListAsync();
     }
 }

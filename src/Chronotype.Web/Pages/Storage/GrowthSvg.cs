@@ -33,8 +33,9 @@ public static class GrowthSvg
         svg.Append($"<path class=\"plain-copies\" d=\"M{Left} {Top + Down}{Steps(shown, p => p.Plain)}H{Plain.N(X(to))}\"/>");
         svg.Append($"<path class=\"base\" d=\"M{Left} {Top + Down}H{Left + Across}\"/>");
         // The labels stand beside the ends of their lines, and apart.
-        var disk = Math.Min(Y(points[^1].OnDisk), Top + Down - LabelHeight + 14);
-        var plain = Math.Min(Math.Max(Y(points[^1].Plain), Top + 8), disk - LabelHeight);
+        var lowest = Top + Down - LabelHeight + 14;
+        var plain = Math.Clamp(Y(points[^1].Plain), Top + 8, lowest - LabelHeight);
+        var disk = Math.Clamp(Y(points[^1].OnDisk), plain + LabelHeight, lowest);
         Label(plain, points[^1].Plain, "as plain copies");
         Label(disk, points[^1].OnDisk, "added on disk");
         svg.Append("</svg>");

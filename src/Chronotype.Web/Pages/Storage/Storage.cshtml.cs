@@ -1,5 +1,6 @@
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
+using Chronotype.Storage.Backup;
 using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Care;
@@ -11,7 +12,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Storage;
 
-public sealed class StorageModel(StudioDb db, StorageReports reports, CareRunner runner, ContentStore store, TimeProvider time) : PageModel
+public sealed class StorageModel(StudioDb db, StorageReports reports, CareRunner runner, ContentStore store, DataFolder data, TimeProvider time) : PageModel
 {
     private const int ShownChecks = 6, ShownDamage = 200;
 
@@ -27,6 +28,7 @@ public sealed class StorageModel(StudioDb db, StorageReports reports, CareRunner
     public DateTimeOffset Now { get; private set; }
 
     public string Folder => store.Folder;
+    public string Root => data.Root;
 
     /// <summary>Bytes that compacting may free; 0 where it is not worth it.</summary>
     public long Free => Report.Stat.SegmentBytes - Report.Stat.NeededBytes is > WorthFreeing and var free ? free : 0;
@@ -42,6 +44,7 @@ public sealed class StorageModel(StudioDb db, StorageReports reports, CareRunner
         Checks = await db.StoreChecks.AsNoTracking().Include(c => c.Damaged).OrderByDescending(c => c.EndedAt).Take(ShownChecks).ToListAsync(cancel);
         LastWhole = await db.StoreChecks.AsNoTracking().Where(c => c.Share >= 1).OrderByDescending(c => c.EndedAt).FirstOrDefaultAsync(cancel);
         Damaged = await DamagedAsync(cancel);
+        LastBackup = BackupRecord.Read(Path.Combine(data.Root, BackupRecord.InStudio));
     }
 
     /// <summary>How far the running work is, for a page that waits for its end.</summary>
@@ -52,12 +55,15 @@ public sealed class StorageModel(StudioDb db, StorageReports reports, CareRunner
         return new NoContentResult();
     }
 
+    public BackupRecord? LastBackup { get; private set; }
+
     public IActionResult OnPostVerify() => Start(CareKind.Verify);
 
     public IActionResult OnPostCompact() => Start(CareKind.Compact);
 
     public async Task<IActionResult> OnPostStopAsync()
     {
+        if (!User.IsOwner()) return StatusCode(StatusCodes.Status403Forbidden);
         runner.Stop();
         // Until it has stopped, so that the page that follows says so; it looks often.
         await Task.WhenAny(runner.WaitAsync(), Task.Delay(2000));
@@ -66,6 +72,7 @@ public sealed class StorageModel(StudioDb db, StorageReports reports, CareRunner
 
     private IActionResult Start(CareKind kind)
     {
+        if (!User.IsOwner()) return StatusCode(StatusCodes.Status403Forbidden);
         if (!runner.TryStart(kind, User.PersonId())) Said.Put(TempData, new Said(SaidKind.Ask, "Something is going on already; it is shown here until it ends."));
         return RedirectToPage();
     }

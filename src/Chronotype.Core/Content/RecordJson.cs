@@ -1,10 +1,9 @@
 using System.Text.Json;
 using System.Text.Json.Serialization;
-using Chronotype.Core.Content;
 
-namespace Chronotype.Studio;
+namespace Chronotype.Core.Content;
 
-/// <summary>How readings and comparisons are written into records.</summary>
+/// <summary>How readings and comparisons are written into records, and handed from one process to another.</summary>
 public static class RecordJson
 {
     private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web)

@@ -1,0 +1,54 @@
+using Chronotype.Core.Comparing;
+using Chronotype.Core.Content;
+
+namespace Chronotype.Core.Readers;
+
+/// <summary>What a reader process is asked to do with foreign bytes.</summary>
+public enum ReaderJobKind
+{
+    /// <summary>Read what is inside one content.</summary>
+    Read,
+
+    /// <summary>Draw one content for the screen.</summary>
+    Draw,
+
+    /// <summary>Say what changed between two contents.</summary>
+    Compare,
+}
+
+/// <summary>One job. The contents themselves are asked for piece by piece, so that a reader needs no disk.</summary>
+public sealed record ReaderJob
+{
+    public ReaderJobKind Kind { get; init; }
+
+    /// <summary>Bytes of each content: one, or for a comparison the earlier and the later.</summary>
+    public IReadOnlyList<long> Lengths { get; init; } = [];
+
+    /// <summary>For a drawing, its longer side in pixels at most.</summary>
+    public int Side { get; init; }
+
+    /// <summary>For a comparison, the main file's extension with its dot.</summary>
+    public string Extension { get; init; } = "";
+
+    /// <summary>For a comparison, what was read in the two before.</summary>
+    public IReadOnlyList<Reading> Readings { get; init; } = [];
+
+    /// <summary>Seconds of processor time after which the system ends the reader.</summary>
+    public int ProcessorSeconds { get; init; }
+}
+
+/// <summary>What a reader process answers. A drawing's bytes stand behind it.</summary>
+public sealed record ReaderAnswer
+{
+    public Reading? Reading { get; init; }
+    public Comparison? Comparison { get; init; }
+
+    /// <summary>What a drawing is, as RFC 6838 names it; null where there is nothing to see.</summary>
+    public string? MediaType { get; init; }
+
+    /// <summary>Why it cannot be drawn, in a sentence for the person who saved it; null where it can.</summary>
+    public string? Refusal { get; init; }
+
+    /// <summary>What went wrong in the reader itself, or with the bytes it asked for; null for nothing.</summary>
+    public string? Fault { get; init; }
+}

@@ -1,0 +1,82 @@
+using System.Globalization;
+using System.Text;
+using System.Text.Json;
+using Chronotype.Core.Content;
+using Chronotype.Core.Readers;
+using Chronotype.Formats;
+using Chronotype.Reader;
+
+// Reads foreign bytes apart from everything that matters: this process has no disk, no network and no records to lose, and the
+// system ends it when it takes too much. It is started by the studio, does one job after another, and ends when its input does.
+if (args.Length != 2 || !long.TryParse(args[0], CultureInfo.InvariantCulture, out var memory) || !long.TryParse(args[1], CultureInfo.InvariantCulture, out var file))
+{
+    Console.Error.WriteLine("Chronotype starts this program by itself, to read files in: MEMORY-BYTES FILE-BYTES.");
+    return 2;
+}
+CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
+SystemLimits.NoCoreFile();
+SystemLimits.GoFirst();
+SystemLimits.Memory(memory);
+SystemLimits.File(file);
+EndWithParent();
+
+using var input = Console.OpenStandardInput();
+using var output = Console.OpenStandardOutput();
+// What a library prints must not stand between frames.
+Console.SetOut(TextWriter.Null);
+var wire = new ReaderWire(input, output);
+while (wire.Receive() is (ReaderFrame.Job, var json))
+{
+    var job = RecordJson.Read<ReaderJob>(Encoding.UTF8.GetString(json));
+    SystemLimits.ProcessorFromNow(job.ProcessorSeconds);
+    var (answer, drawing) = Do(job);
+    wire.SendAnswer(Encoding.UTF8.GetBytes(RecordJson.Write(answer)), drawing);
+}
+return 0;
+
+(ReaderAnswer Answer, byte[] Drawing) Do(ReaderJob job)
+{
+    var sources = job.Lengths.Select((length, i) => new AskedStream(wire, i, length)).ToList();
+    try
+    {
+        var done = DoWith(job, sources);
+        // A library may have swallowed it and gone on with what it had.
+        return sources.Exists(s => s.HasFailed) ? Fault("The content could not be read from where it is kept.") : done;
+    }
+    catch (UnreadableFileException e) when (!sources.Exists(s => s.HasFailed))
+    {
+        return (new ReaderAnswer { Refusal = e.Message }, []);
+    }
+    catch (Exception e) when (e is not OutOfMemoryException)
+    {
+        return Fault($"{e.GetType().Name}: {e.Message}");
+    }
+}
+
+static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStream> sources)
+{
+    switch (job.Kind)
+    {
+        case ReaderJobKind.Read:
+            return (new ReaderAnswer { Reading = FormatReader.Read(sources[0]) }, []);
+        case ReaderJobKind.Draw:
+            return PreviewMaker.Make(sources[0], job.Side) is { } preview ? (new ReaderAnswer { MediaType = preview.MediaType }, preview.Bytes) : (new ReaderAnswer(), []);
+        case ReaderJobKind.Compare:
+            return (new ReaderAnswer { Comparison = SaveComparer.Compare(sources[0], job.Readings[0], sources[1], job.Readings[1], job.Extension) }, []);
+        default:
+            return Fault($"There is no job {job.Kind}.");
+    }
+}
+
+static (ReaderAnswer, byte[]) Fault(string what) => (new ReaderAnswer { Fault = what }, []);
+
+// A reader that hangs would not see that its input ended; and a studio that was killed cannot end it.
+static void EndWithParent()
+{
+    var parent = SystemLimits.Parent;
+    new Thread(() =>
+    {
+        while (SystemLimits.Parent == parent) Thread.Sleep(500);
+        System.Diagnostics.Process.GetCurrentProcess().Kill();
+    }) { IsBackground = true }.Start();
+}

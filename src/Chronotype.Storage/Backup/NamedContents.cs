@@ -1,0 +1,48 @@
+using Chronotype.Core.Content;
+using Chronotype.Storage.Content;
+using Chronotype.Storage.Content.Care;
+using Microsoft.Data.Sqlite;
+
+namespace Chronotype.Storage.Backup;
+
+/// <summary>A content that a studio's record names, and where.</summary>
+/// <param name="Number">The version's; null for a loose save.</param>
+/// <param name="Name">The version's exact name, or what the save came as.</param>
+/// <param name="Path">The file of it that has the content.</param>
+public sealed record NamedContent(string Project, string Piece, int? Number, string Name, string Path, ContentHash Hash);
+
+/// <summary>What a studio's database names, read from the file alone, also while the studio runs and whatever version wrote it.</summary>
+public static class NamedContents
+{
+    /// <summary>What of it is damaged, as verifying found, or not in the store at all.</summary>
+    /// <exception cref="IOException">The database cannot be read.</exception>
+    public static IReadOnlyList<NamedContent> Touched(string database, ContentStore store, Verified found)
+    {
+        var damaged = found.Damaged.Select(d => d.Hash).ToHashSet();
+        return [.. Of(database).Where(n => damaged.Contains(n.Hash) || !store.Has(n.Hash))];
+    }
+
+    private static IEnumerable<NamedContent> Of(string database)
+    {
+        var rows = new List<NamedContent>();
+        try
+        {
+            using var connection = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = database, Mode = SqliteOpenMode.ReadWrite, Pooling = false }.ToString());
+            connection.Open();
+            using var command = connection.CreateCommand();
+            command.CommandText = """
+                SELECT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), f."Path", f."Hash"
+                FROM "SaveFiles" f JOIN "Saves" s ON s."Id" = f."SaveId" JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
+                ORDER BY p."Code", i."CurrentName", s."Sequence", f."Path"
+                """;
+            using var reader = command.ExecuteReader();
+            while (reader.Read())
+                rows.Add(new NamedContent(reader.GetString(0), reader.GetString(1), reader.IsDBNull(2) ? null : reader.GetInt32(2), reader.GetString(3), reader.GetString(4), ContentHash.Parse(reader.GetString(5))));
+        }
+        catch (Exception e) when (e is SqliteException or FormatException)
+        {
+            throw new IOException($"The records in {database} cannot be read ({e.Message.TrimEnd('.')}), so it cannot be told which versions there should be.", e);
+        }
+        return rows;
+    }
+}

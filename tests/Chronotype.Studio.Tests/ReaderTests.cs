@@ -1,0 +1,175 @@
+using System.Diagnostics;
+using Chronotype.Core.Content;
+using Chronotype.Core.Readers;
+using Chronotype.Storage;
+using Chronotype.Studio.Readers;
+
+namespace Chronotype.Studio.Tests;
+
+/// <summary>Reader processes, the real ones, and the small files that would take the studio down if it read them itself.</summary>
+public sealed class ReaderTests : IDisposable
+{
+    private static readonly ReaderLimits Tight = new() { ProcessorSeconds = 3, MemoryBytes = 640 << 20 };
+
+    private readonly StudioFolder folder = new();
+    private readonly DataFolder data;
+    private ReaderPool pool;
+
+    public ReaderTests()
+    {
+        data = new DataFolder(folder.Path);
+        pool = new ReaderPool(Tight, data);
+    }
+
+    public void Dispose()
+    {
+        pool.Dispose();
+        data.Dispose();
+        folder.Dispose();
+    }
+
+    private async Task<Reading?> ReadAsync(byte[] content, Guid piece = default, CancellationToken cancel = default) =>
+        (await pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Read }, piece, ReaderTurn.Background, () => [new MemoryStream(content)], cancel)).Answer.Reading;
+
+    private Task<(ReaderAnswer Answer, ReadOnlyMemory<byte> Drawing)> DrawAsync(byte[] content, Guid piece = default, CancellationToken cancel = default) =>
+        pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, piece, ReaderTurn.Waiting, () => [new MemoryStream(content)], cancel);
+
+    public static TheoryData<string> Bombs => [.. All.Keys];
+
+    private static readonly Dictionary<string, Func<byte[]>> All = new()
+    {
+        ["uses in uses"] = () => Samples.NestedUses(),
+        ["filters"] = Samples.HeavyFilters,
+        ["paths"] = Samples.HeavyPaths,
+        ["a progressive JPEG"] = () => Samples.ProgressiveJpegThatClaims(32_000, 32_000),
+        ["an interlaced PNG"] = () => Samples.InterlacedPngThatClaims(32_000, 32_000),
+        ["elements in elements"] = () => Samples.NestedStack(900_000),
+    };
+
+    [Theory]
+    [MemberData(nameof(Bombs))]
+    public async Task A_small_file_that_takes_very_much_ends_within_limits_and_the_next_is_read(string bomb)
+    {
+        var content = All[bomb]();
+        Assert.True(content.Length < 3_000_000);
+        var before = Process.GetCurrentProcess().WorkingSet64;
+        var clock = Stopwatch.StartNew();
+        foreach (var work in new Func<Task>[] { () => ReadAsync(content), () => DrawAsync(content) })
+        {
+            try
+            {
+                await work();
+            }
+            catch (TooHeavyException)
+            {
+                // Or it is refused by what was parsed of it; both are answers.
+            }
+        }
+        Assert.InRange(clock.Elapsed.TotalSeconds, 0, 2 * 2 * Tight.ProcessorSeconds * Tight.WallFactor);
+        Assert.InRange(Process.GetCurrentProcess().WorkingSet64 - before, long.MinValue, 200 << 20);
+        Assert.Equal(FileFormat.Png, (await ReadAsync(Samples.Png(30, 20)))!.Format);
+    }
+
+    [Fact]
+    public async Task What_takes_too_long_to_draw_is_ended_twice_and_then_said()
+    {
+        var tries = 0;
+        await Assert.ThrowsAsync<TooHeavyException>(() => pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, Guid.Empty, ReaderTurn.Waiting, () =>
+        {
+            tries++;
+            return [new MemoryStream(Samples.NestedUses())];
+        }));
+        Assert.Equal(2, tries);
+    }
+
+    [Fact]
+    public async Task Comparing_very_many_layers_ends_within_limits()
+    {
+        var (before, after) = (Samples.ManyLayers(3000, 4000, 0), Samples.ManyLayers(3000, 4000, 7));
+        var readings = new[] { (await ReadAsync(before))!, (await ReadAsync(after))! };
+        Assert.Equal(3000, readings[0].Layers.Count);
+        await Assert.ThrowsAsync<TooHeavyException>(() => pool.DoAsync(
+            new ReaderJob { Kind = ReaderJobKind.Compare, Extension = ".ora", Readings = readings }, Guid.Empty, ReaderTurn.Background, () => [new MemoryStream(before), new MemoryStream(after)]));
+    }
+
+    [Fact]
+    public async Task One_pieces_trouble_is_never_anothers()
+    {
+        Guid troubled = Guid.NewGuid(), other = Guid.NewGuid();
+        using var stop = new CancellationTokenSource();
+        // Of the troubled piece there is one reading after another, more than there are readers.
+        var heavy = Enumerable.Range(0, 6).Select(i => pool.DoAsync(
+            new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, troubled, i % 2 == 0 ? ReaderTurn.Background : ReaderTurn.Waiting, () => [new MemoryStream(Samples.NestedUses())], stop.Token)).ToList();
+        await Task.Delay(300);
+        for (var i = 0; i < 4; i++)
+        {
+            Assert.Equal(FileFormat.Png, (await ReadAsync(Samples.Png(30, 20), other))!.Format);
+            Assert.True((await DrawAsync(Samples.Png(30, 20), other)).Drawing.Length > 0);
+        }
+        // Nothing of the troubled piece has ended yet, and yet the other's has.
+        Assert.True(heavy.Count(h => h.IsCompleted) < 6);
+        var clock = Stopwatch.StartNew();
+        await stop.CancelAsync();
+        foreach (var ended in heavy) await Assert.ThrowsAnyAsync<Exception>(() => ended);
+        Assert.InRange(clock.Elapsed.TotalSeconds, 0, 3);
+    }
+
+    [Fact]
+    public async Task What_is_cancelled_is_ended_at_once()
+    {
+        using var stop = new CancellationTokenSource();
+        var drawing = DrawAsync(Samples.NestedUses(), cancel: stop.Token);
+        await Task.Delay(500);
+        var clock = Stopwatch.StartNew();
+        await stop.CancelAsync();
+        await Assert.ThrowsAnyAsync<OperationCanceledException>(() => drawing);
+        Assert.InRange(clock.Elapsed.TotalSeconds, 0, 1.5);
+    }
+
+    [Fact]
+    public async Task A_disk_that_fails_under_a_file_is_no_verdict_on_the_file()
+    {
+        var png = Samples.Png(600, 400);
+        await Assert.ThrowsAsync<IOException>(() => pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Read }, Guid.Empty, ReaderTurn.Background, () => [new FailingStream(png, 100)]));
+        await Assert.ThrowsAsync<IOException>(() => pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, Guid.Empty, ReaderTurn.Waiting, () => [new FailingStream(png, 0)]));
+        Assert.Null((await ReadAsync(png))!.Problem);
+    }
+
+    [Fact]
+    public async Task Readers_are_replaced_after_so_many_files_and_leave_nothing_behind()
+    {
+        pool.Dispose();
+        pool = new ReaderPool(Tight with { Jobs = 3 }, data);
+        var cut = Samples.Flat(".tif", 900, 900)[..100_000];
+        for (var i = 0; i < 10; i++) Assert.NotNull((await ReadAsync(cut))!.Problem);
+        Assert.InRange(Directory.GetDirectories(data.Scratch).Length, 0, 1);
+        pool.Dispose();
+        Assert.Empty(Directory.GetDirectories(data.Scratch));
+    }
+
+    [Fact]
+    public async Task A_large_content_is_read_piece_by_piece()
+    {
+        var wave = Samples.Wave(60);
+        var reading = (await ReadAsync(wave))!;
+        Assert.Equal(60, reading.Sound!.Duration.TotalSeconds);
+        var (answer, drawing) = await DrawAsync(wave);
+        Assert.Equal("image/svg+xml", answer.MediaType);
+        Assert.StartsWith("<svg", System.Text.Encoding.UTF8.GetString(drawing.Span));
+    }
+
+    [Fact]
+    public void This_process_has_not_loaded_what_reads_pictures()
+    {
+        // The studio's own code never does; here the samples are drawn by the same library, so it is asked of the assemblies.
+        var studio = typeof(ReaderPool).Assembly.GetReferencedAssemblies().Select(a => a.Name);
+        Assert.DoesNotContain("NetVips", studio);
+        Assert.DoesNotContain("Chronotype.Formats", studio);
+    }
+
+    private sealed class FailingStream(byte[] content, long from) : MemoryStream(content)
+    {
+        public override int Read(Span<byte> buffer) => Position + buffer.Length > from ? throw new IOException("The disk failed.") : base.Read(buffer);
+        public override int Read(byte[] buffer, int offset, int count) => Read(buffer.AsSpan(offset, count));
+    }
+}

@@ -1,4 +1,3 @@
-using System.Diagnostics;
 using System.Net;
 using System.Security.Cryptography;
 using Chronotype.Core.Content;
@@ -98,41 +97,6 @@ public class CrashTests
         catch (Exception) when (isKilled())
         {
             // Whatever a dead server does to its clients is no news.
-        }
-    }
-
-    private sealed class ServerProcess : IDisposable
-    {
-        private readonly Process process;
-
-        public ServerProcess(string data) => process = Process.Start(
-            new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Chronotype.Web.dll"), "--data", data, "--port", "0"]) { RedirectStandardOutput = true })!;
-
-        public async Task<Uri> ReadyAsync()
-        {
-            while (await process.StandardOutput.ReadLineAsync() is { } line)
-            {
-                if (!line.Contains("ready: ")) continue;
-                _ = process.StandardOutput.ReadToEndAsync();
-                return new Uri(line.Split("ready: ")[1]);
-            }
-            throw new InvalidOperationException("The server ended before it was ready.");
-        }
-
-        public bool IsKilled { get; private set; }
-
-        /// <summary>As the power would: no handler runs, nothing is closed.</summary>
-        public void Kill()
-        {
-            IsKilled = true;
-            process.Kill();
-            process.WaitForExit();
-        }
-
-        public void Dispose()
-        {
-            if (!process.HasExited) Kill();
-            process.Dispose();
         }
     }
 }

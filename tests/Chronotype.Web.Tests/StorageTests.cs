@@ -60,9 +60,13 @@ public class StorageTests
         using var request = new HttpRequestMessage(HttpMethod.Get, address);
         request.Headers.Range = new System.Net.Http.Headers.RangeHeaderValue(200_000, 299_999);
         Assert.Equal(content[200_000..300_000], await (await owner.SendAsync(request)).Content.ReadAsByteArrayAsync());
+        var hurt = await owner.PiecePageAsync();
+        Assert.Contains("Damaged on disk here", hurt);
+        Assert.Contains("Hand in a copy", hurt);
         // The same file saved once more is no copy of the damage: the save that arrives is the one that heals it.
         await owner.SaveAsync(content, "poster.lay");
         Assert.Equal(content, await (await owner.GetAsync(address)).Content.ReadAsByteArrayAsync());
+        Assert.DoesNotContain("Damaged on disk here", await owner.PiecePageAsync());
     }
 
     [Fact]

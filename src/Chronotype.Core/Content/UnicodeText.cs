@@ -10,7 +10,21 @@ public static class UnicodeText
     /// the replacement character, which stands where something could not be read.
     /// </summary>
     public static bool IsLegible(Rune rune) =>
-        !Rune.IsControl(rune) && rune.Value != 0xFFFD && (rune.Value & 0xFFFE) != 0xFFFE && rune.Value is not (>= 0xFDD0 and <= 0xFDEF);
+        !Rune.IsControl(rune) && rune.Value != 0xFFFD && !IsNoncharacter(rune);
+
+    /// <summary>
+    /// As the platform normalises (Unicode Standard Annex 15), for any text at all: what it refuses to, lone surrogates and
+    /// noncharacters, becomes the replacement character.
+    /// </summary>
+    public static string Normalized(string text, NormalizationForm form)
+    {
+        if (Ascii.IsValid(text)) return text;
+        var legible = new StringBuilder(text.Length);
+        foreach (var rune in text.EnumerateRunes()) legible.Append(IsNoncharacter(rune) ? Rune.ReplacementChar : rune);
+        return legible.ToString().Normalize(form);
+    }
+
+    private static bool IsNoncharacter(Rune rune) => (rune.Value & 0xFFFE) == 0xFFFE || rune.Value is >= 0xFDD0 and <= 0xFDEF;
 
     /// <summary>In NFC, with only legible characters; lone surrogates are left out, too.</summary>
     /// <param name="alsoKept">Control characters that stay all the same.</param>

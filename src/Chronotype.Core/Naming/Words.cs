@@ -1,3 +1,4 @@
+using Chronotype.Core.Content;
 using System.Globalization;
 using System.Text;
 
@@ -65,13 +66,12 @@ public static class Words
         var lower = letter.IsBmp ? char.ToLowerInvariant((char)letter.Value) : '\0';
         if (Spelled.TryGetValue(lower, out var spelled)) return lower == letter.Value ? spelled : spelled.ToUpperInvariant();
         // A letter and its accents, not the letters of a word: a ligature or a number in a circle is not one.
-        var parts = letter.ToString().Normalize(NormalizationForm.FormKD);
+        var parts = UnicodeText.Normalized(letter.ToString(), NormalizationForm.FormKD);
         return char.IsAsciiLetterOrDigit(parts[0]) && parts.Skip(1).All(c => char.IsAsciiLetterOrDigit(c) || CharUnicodeInfo.GetUnicodeCategory(c) == UnicodeCategory.NonSpacingMark)
             ? string.Concat(parts.Where(char.IsAsciiLetterOrDigit))
             : "";
     }
 
-    // A lone surrogate cannot be normalised; it is replaced first, and then dropped like any other foreign character.
-    private static string Decompose(string text) =>
-        Encoding.UTF8.GetString(Encoding.UTF8.GetBytes(text)).Normalize(NormalizationForm.FormKD);
+    // What is replaced on the way is dropped like any other foreign character.
+    private static string Decompose(string text) => UnicodeText.Normalized(text, NormalizationForm.FormKD);
 }

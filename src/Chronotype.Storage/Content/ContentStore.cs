@@ -76,6 +76,7 @@ public sealed class ContentStore : IContentStore, IDisposable
         Records.Writer.Flush();
         AssertNothingLostSince(staged.Generation);
         staged.Keep();
+        Records.DamageMet.TryRemove(staged.Hash, out _);
         return Task.CompletedTask;
     }
 
@@ -86,6 +87,9 @@ public sealed class ContentStore : IContentStore, IDisposable
     }
 
     public bool Has(ContentHash hash) => Records.TryFind(new RecordKey(RecordKind.Content, Digest.From(hash)), out _);
+
+    /// <summary>Whether a content is known to be missing or not readable as a whole, from somebody's having tried since the store was opened.</summary>
+    public bool IsKnownDamaged(ContentHash hash) => Records.DamageMet.ContainsKey(hash) || !Has(hash);
 
     /// <summary>What is known of a content.</summary>
     /// <exception cref="MissingContentException">Nothing of this hash is there.</exception>

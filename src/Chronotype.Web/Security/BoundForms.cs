@@ -1,3 +1,4 @@
+using Chronotype.Web.Pages.Shared;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
 
@@ -18,6 +19,8 @@ public sealed class BoundForms : IPageFilter
             context.Result = new NotFoundResult();
             return;
         }
+        // The page that tells of an error is shown for whatever form met it.
+        if (context.HandlerInstance is OopsModel) return;
         if (HttpMethods.IsGet(context.HttpContext.Request.Method) || HttpMethods.IsHead(context.HttpContext.Request.Method) || context.ModelState.IsValid) return;
         context.Result = new StatusCodeResult(StatusCodes.Status400BadRequest);
     }

@@ -1,3 +1,4 @@
+using Chronotype.Core.Content;
 using System.Globalization;
 using System.Text;
 
@@ -75,7 +76,7 @@ public static class FileSystemRules
     }
 
     private static string Composed(string name, int at) =>
-        at > 0 && !char.IsSurrogate(name[at - 1]) ? $"{name[at - 1]}{name[at]}".Normalize(NormalizationForm.FormC) : $"{name[at]}";
+        at > 0 && !char.IsSurrogate(name[at - 1]) ? UnicodeText.Normalized($"{name[at - 1]}{name[at]}", NormalizationForm.FormC) : $"{name[at]}";
 
     private static NameFault Tail(string name, char tail, string code, string message)
     {

@@ -1,3 +1,4 @@
+using Chronotype.Core.Content;
 using System.Runtime.CompilerServices;
 using System.Text;
 
@@ -83,7 +84,7 @@ public sealed class NameChecker(NameGrammar grammar)
     /// <summary>Names with the same folded form are one name to some file systems.</summary>
     public static string Folded(string name) => Plain(name).ToUpperInvariant();
 
-    private static string Plain(string name) => Ascii.IsValid(name) ? name : Encoding.UTF8.GetString(Encoding.UTF8.GetBytes(name)).Normalize(NormalizationForm.FormC);
+    private static string Plain(string name) => UnicodeText.Normalized(name, NormalizationForm.FormC);
 
     private static NameFault Beside(string name, string other)
     {

@@ -146,6 +146,7 @@ internal sealed class ContentStream(RecordStore records, ContentHash hash, Part 
         {
             Forget();
             cursor.Reset();
+            records.DamageMet[hash] = 0;
             throw new DamagedContentException(hash, e);
         }
     }

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using Chronotype.Core.Content;
 using Chronotype.Storage.Content.Files;
 using Chronotype.Storage.Content.Index;
 using Chronotype.Storage.Content.Shelves;
@@ -64,6 +65,9 @@ internal sealed class RecordStore : IDisposable
             throw;
         }
     }
+
+    /// <summary>Contents that somebody tried to read and could not, since the store was opened.</summary>
+    public ConcurrentDictionary<ContentHash, byte> DamageMet { get; } = new();
 
     /// <summary>About as long as a segment becomes, in bytes.</summary>
     public long FullBytes { get; }

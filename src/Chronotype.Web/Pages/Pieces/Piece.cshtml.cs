@@ -36,8 +36,16 @@ public sealed class PieceModel(
             return await findPiece.DoAsync(Project, Piece, cancel) is { } now ? Redirect(Url.Page(null, new { project = Project, piece = now.CurrentName }) + Request.QueryString) : NotFound();
         }
         Said = Said.Take(TempData);
-        if (View.B is { } shown) shown.NewOnDisk = NewBytesOf(shown.Record);
+        foreach (var shown in new[] { View.A, View.B }.OfType<ShownSave>()) shown.Damaged = await DamagedAsync(shown.Record, cancel);
+        if (View.B is { } newest) newest.NewOnDisk = NewBytesOf(newest.Record);
         return Page();
+    }
+
+    // What a verification found, and what somebody met since.
+    private async Task<IReadOnlyList<string>> DamagedAsync(Save save, CancellationToken cancel)
+    {
+        var found = (await db.Set<CheckDamage>().AsNoTracking().Select(d => d.Hash).ToListAsync(cancel)).ToHashSet();
+        return [.. save.Files.Where(f => found.Contains(f.Hash) || store.IsKnownDamaged(f.Hash)).Select(f => f.Path)];
     }
 
     private long? NewBytesOf(Save save)

@@ -63,6 +63,9 @@ public sealed record ShownSave(SaveRow Row, Save Record, Reading? Reading)
     public string Picture => PreviewAddress.Of(Row.Id, Record.MainHash, 1600);
     public SaveFile Main => Record.Files.First(f => f.IsMain);
 
+    /// <summary>The files of it that are damaged or missing on disk here; none where nothing is known to be.</summary>
+    public IReadOnlyList<string> Damaged { get; set; } = [];
+
     /// <summary>Bytes on disk that its content took when it first arrived; null where that is not counted.</summary>
     public long? NewOnDisk { get; set; }
 }

@@ -158,6 +158,54 @@ public sealed class ReaderTests : IDisposable
         Assert.StartsWith("<svg", System.Text.Encoding.UTF8.GetString(drawing.Span));
     }
 
+    /// <summary>Every format, spoiled at random: whatever it is then, it is answered, and the next one too.</summary>
+    [Fact]
+    public async Task Spoiled_files_of_every_format_are_answered()
+    {
+        byte[][] whole =
+        [
+            Samples.OpenRaster(80, 60, new Samples.OraLayer("Sky", 80, 60), new Samples.OraLayer("Gull", 20, 10, X: 5, Y: 5)), Samples.Svg("<g><rect width='9' height='9'/><path d='M0 0L9 9'/></g>"),
+            Samples.Png(90, 60), Samples.Flat(".jpg", 90, 60), Samples.Flat(".tif", 90, 60), Samples.Flat(".webp", 90, 60), Samples.Wave(0.2),
+        ];
+        var seed = Environment.TickCount;
+        var random = new Random(seed);
+        var read = await Task.WhenAll(whole.Select(w => ReadAsync(w, Guid.NewGuid())));
+        Assert.All(read, r => Assert.Null(r!.Problem));
+        for (var round = 0; round < 180; round++)
+        {
+            var which = random.Next(whole.Length);
+            var spoiled = Spoiled(whole[which], random);
+            try
+            {
+                Assert.NotNull(await ReadAsync(spoiled));
+                await DrawAsync(spoiled);
+                var job = new ReaderJob { Kind = ReaderJobKind.Compare, Extension = ".x", Readings = [read[which]!, (await ReadAsync(spoiled))!] };
+                Assert.NotNull((await pool.DoAsync(job, Guid.Empty, ReaderTurn.Background, () => [new MemoryStream(whole[which]), new MemoryStream(spoiled)])).Answer.Comparison);
+            }
+            catch (TooHeavyException)
+            {
+                // A length that became very large, perhaps.
+            }
+            catch (Exception e)
+            {
+                Assert.Fail($"seed {seed}, round {round}, sample {which}: {e}");
+            }
+        }
+    }
+
+    private static byte[] Spoiled(byte[] whole, Random random)
+    {
+        var bytes = whole.ToArray();
+        switch (random.Next(4))
+        {
+            case 0: return bytes[..random.Next(bytes.Length)];
+            case 1: return [.. bytes[..random.Next(bytes.Length)], .. Samples.Noise(random.Next(200), random.Next()), .. bytes[random.Next(bytes.Length)..]];
+            default:
+                for (var n = random.Next(1, 12); n > 0; n--) bytes[random.Next(bytes.Length)] = (byte)(random.Next(3) == 0 ? 0xFF : random.Next(256));
+                return bytes;
+        }
+    }
+
     [Fact]
     public void This_process_has_not_loaded_what_reads_pictures()
     {

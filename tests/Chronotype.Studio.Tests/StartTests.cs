@@ -187,6 +187,19 @@ public sealed class StartTests : IDisposable
     }
 
     [Fact]
+    public async Task A_young_studio_loses_nothing_with_its_log()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        await studio.TakeAsync(await studio.PieceAsync(), Samples.Noise(5000, 1), "a.lay");
+        // As it is when the save is acknowledged; what stands only in the log is lost.
+        CopyFolder(studio.DataFolder, folder.Path);
+        foreach (var log in new[] { "-wal", "-shm" }) File.Delete(Database(folder.Path) + log);
+        await StartAsync(folder.Path);
+        await using var db = Open(Database(folder.Path));
+        Assert.Equal("a.lay", (await db.Saves.SingleAsync()).ReceivedName);
+    }
+
+    [Fact]
     public async Task Records_beside_the_content_of_another_studio_are_refused()
     {
         var (root, _) = await MakeAsync(folder.Path);

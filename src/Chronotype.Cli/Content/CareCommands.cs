@@ -46,6 +46,7 @@ internal static class CareCommands
                 json.WriteNumber("segments", stat.Segments);
                 json.WriteNumber("segmentBytes", stat.SegmentBytes);
                 json.WriteNumber("neededBytes", stat.NeededBytes);
+                json.WriteNumber("noteBytes", stat.NoteBytes);
                 json.WriteNumber("records", stat.Records);
                 json.WriteNumber("indexBytes", stat.IndexBytes);
                 if (stat.Shelf is not null) json.WriteString("shelf", stat.Shelf);

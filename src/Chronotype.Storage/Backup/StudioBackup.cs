@@ -33,10 +33,10 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
         if (before is null) Place(BackupRecord.InCopy, new BackupRecord(default, from, to, 0, 0, null).Write());
 
         using var still = KeepStill.Wait(files, Path.Combine(from, Content), cancel);
-        CopySegments(progress, cancel);
+        CopySegments(withNewest: false, progress, cancel);
         var at = time.GetUtcNow();
         CopyDatabase(Path.Combine(to, Database + Part));
-        var kept = CopySegments(progress, cancel);
+        var kept = CopySegments(withNewest: true, progress, cancel);
         CopyKeys();
         CopySettings();
         SegmentManifest.Write(files, Path.Combine(to, Content), kept);
@@ -72,7 +72,7 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
     private static bool IsWithin(string inner, string outer) => (inner + Path.DirectorySeparatorChar).StartsWith(outer + Path.DirectorySeparatorChar, StringComparison.Ordinal);
 
     /// <returns>The numbers and nonces of the segments that there are.</returns>
-    private Dictionary<uint, ulong> CopySegments(IProgress<StoreProgress>? progress, CancellationToken cancel)
+    private Dictionary<uint, ulong> CopySegments(bool withNewest, IProgress<StoreProgress>? progress, CancellationToken cancel)
     {
         var configuration = StoreConfiguration.Of(Path.Combine(from, Content));
         using var shelf = configuration.Shelf is { } place ? new ObjectShelf(place) : null;
@@ -89,7 +89,7 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
             there[number] = segments.NonceOf(number);
             var target = new FileInfo(Path.Combine(folder, name));
             // Only the newest is still written to; its length alone would not tell.
-            if (number == newest || !target.Exists || target.Length != length) CopySegment(segments, number, length, target.FullName, cancel);
+            if (number == newest ? withNewest : !target.Exists || target.Length != length) CopySegment(segments, number, length, target.FullName, cancel);
             progress?.Report(new StoreProgress(done += length, total));
         }
         FolderFlush.Flush(folder);

@@ -37,7 +37,7 @@ public sealed class CareWorker(CareRunner runner, ContentStore store, IServiceSc
         if (!runner.TryStart(CareKind.Sample, null)) return;
         await runner.WaitAsync().WaitAsync(stopping);
         var stat = store.Care.Stat();
-        var free = stat.SegmentBytes - stat.NeededBytes;
+        var free = stat.FreeBytes;
         if (free < WorthFreeing || free < stat.SegmentBytes / ShareWorthFreeing || !runner.TryStart(CareKind.Compact, null)) return;
         await runner.WaitAsync().WaitAsync(stopping);
     }

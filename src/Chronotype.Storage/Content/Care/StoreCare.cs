@@ -77,10 +77,10 @@ public sealed class StoreCare
         long needed = 0, contents = 0, bytes = 0;
         var walk = new ContentWalk(records) { OnMet = at => needed += at.RecordBytes, OnUnreadable = _ => { } };
         foreach (var (content, _) in ContentWalk.ContentsOf(records)) walk.Visit(content);
-        needed += records.AllOf(RecordKind.Note).Values.Sum(at => at.RecordBytes);
+        var notes = records.AllOf(RecordKind.Note).Values.Sum(at => at.RecordBytes);
         foreach (var content in Contents()) (contents, bytes) = (contents + 1, bytes + content.Size);
         var segments = records.Segments.Numbers;
-        return new StoreStat(contents, bytes, walk.Met.Count, segments.Length, records.Segments.TotalBytes, needed, records.Index.Bytes, records.Shelf?.Name);
+        return new StoreStat(contents, bytes, walk.Met.Count, segments.Length, records.Segments.TotalBytes, needed, notes, records.Index.Bytes, records.Shelf?.Name);
     }
 }
 
@@ -89,7 +89,12 @@ public sealed class StoreCare
 /// <param name="Records">How many records they need: chunks, lists of chunks, and one for each content.</param>
 /// <param name="Segments">How many segment files there are.</param>
 /// <param name="SegmentBytes">Bytes of all segment files.</param>
-/// <param name="NeededBytes">Bytes of the records that the contents need, and of notes. The rest can be freed, but for headers.</param>
+/// <param name="NeededBytes">Bytes of the records that the contents need.</param>
+/// <param name="NoteBytes">Bytes of notes. What is neither can be freed, but for headers.</param>
 /// <param name="IndexBytes">Bytes of the index.</param>
 /// <param name="Shelf">Where full segments are kept beyond this disk; null for nowhere.</param>
-public sealed record StoreStat(long Contents, long ContentBytes, long Records, int Segments, long SegmentBytes, long NeededBytes, long IndexBytes, string? Shelf);
+public sealed record StoreStat(long Contents, long ContentBytes, long Records, int Segments, long SegmentBytes, long NeededBytes, long NoteBytes, long IndexBytes, string? Shelf)
+{
+    /// <summary>Bytes that may be freed.</summary>
+    public long FreeBytes => SegmentBytes - NeededBytes - NoteBytes;
+}

@@ -31,7 +31,7 @@ public sealed class StorageModel(StudioDb db, StorageReports reports, CareRunner
     public string Root => data.Root;
 
     /// <summary>Bytes that compacting may free; 0 where it is not worth it.</summary>
-    public long Free => Report.Stat.SegmentBytes - Report.Stat.NeededBytes is > WorthFreeing and var free ? free : 0;
+    public long Free => Report.Stat.FreeBytes is > WorthFreeing and var free ? free : 0;
 
     public StoreCheck? Last => Checks.Count > 0 ? Checks[0] : null;
 

@@ -115,6 +115,28 @@ public sealed class ReaderTests : IDisposable
     }
 
     [Fact]
+    public async Task A_save_that_waits_for_its_reading_can_be_kept_unread_after_a_few_seconds()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        var taken = await studio.TakeAsync(piece, Samples.Png(30, 20), "poster.png");
+        await studio.Do(async (ReaderPool busy) =>
+        {
+            using var stop = new CancellationTokenSource();
+            var heavy = Enumerable.Range(0, 3).Select(_ => busy.DoAsync(
+                new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, Guid.NewGuid(), ReaderTurn.Waiting, () => [new MemoryStream(Samples.NestedUses())], stop.Token)).ToList();
+            var clock = Stopwatch.StartNew();
+            Assert.IsType<Saves.KeepResult.Kept>(await studio.KeepAsync(piece, taken.Save.Id));
+            Assert.InRange(clock.Elapsed.TotalSeconds, 0, Saves.KeepSave.Patience.TotalSeconds + 3);
+            await stop.CancelAsync();
+            foreach (var ended in heavy) await Assert.ThrowsAnyAsync<Exception>(() => ended);
+        });
+        // What is inside is read and recorded all the same, when there is a reader for it.
+        await studio.WorkAsync(taken.Save.Id);
+        Assert.Equal(FileFormat.Png, (await studio.SavesAsync(piece))[0].Format);
+    }
+
+    [Fact]
     public async Task What_is_cancelled_is_ended_at_once()
     {
         using var stop = new CancellationTokenSource();

@@ -52,6 +52,36 @@ public class RefusalTests
     }
 
     [Fact]
+    public void A_full_disk_under_the_records_is_told_as_one()
+    {
+        var failure = Failure.Of(new DbUpdateException("", new Microsoft.Data.Sqlite.SqliteException("database or disk is full", 13)));
+        Assert.Equal(507, failure.Status);
+        Assert.Contains("Nothing that was stored before is lost", failure.Sentence);
+    }
+
+    [Fact]
+    public async Task A_folder_of_which_a_file_is_damaged_does_not_come_as_if_it_were_whole()
+    {
+        await using var studio = await ServedStudio.OpenAsync();
+        var owner = await studio.WithProjectAsync();
+        var text = Convert.ToBase64String(Samples.Noise(600_000));
+        await owner.StartPieceAsync(Samples.Zip(("set/a.txt", text), ("set/b.txt", "words")), "set.zip");
+        using (var file = new FileStream(Directory.GetFiles(Path.Combine(studio.Folder, "content", "segments")).Single(), FileMode.Open, FileAccess.ReadWrite, FileShare.ReadWrite))
+        {
+            for (var at = 300_000; at < file.Length - 3000; at += 5000)
+            {
+                file.Position = at;
+                file.Write([1, 2, 3, 4]);
+            }
+        }
+        await Assert.ThrowsAnyAsync<HttpRequestException>(async () =>
+        {
+            var answer = await owner.GetAsync($"/saves/{(await studio.SavesAsync())[0].Id}/file");
+            await answer.Content.ReadAsByteArrayAsync();
+        });
+    }
+
+    [Fact]
     public async Task What_cannot_be_drawn_is_a_picture_that_says_so()
     {
         await using var studio = await ServedStudio.OpenAsync();

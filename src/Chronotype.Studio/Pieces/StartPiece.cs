@@ -63,5 +63,5 @@ public sealed class StartPiece(StudioDb db, TimeProvider time)
     }
 
     /// <summary>As much of a value as is read at all.</summary>
-    public static string Bounded(string value) => TypedText.Cut(value, MaxValue);
+    public static string Bounded(string value) => TypedText.Cut(TypedText.Line(value), MaxValue);
 }

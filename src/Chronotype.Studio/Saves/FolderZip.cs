@@ -1,3 +1,4 @@
+using System.Buffers.Binary;
 using System.IO.Compression;
 using System.IO.Hashing;
 using Chronotype.Core.Content;
@@ -13,7 +14,10 @@ internal static class FolderZip
     private const long BombBytes = 1L << 30;
 
     // A zip's end record alone; and the year that zips write where they know none.
-    private const int SmallestZip = 22, FirstZipYear = 1980;
+    private const int SmallestZip = 22, Zip64LocatorBytes = 20, FirstZipYear = 1980;
+
+    // An entry takes 46 bytes, its name and its extra fields.
+    private const long MostDirectoryBytes = 16 << 20;
     private const int BombRatio = 200, LinkType = 0xA000, TypeMask = 0xF000;
 
     /// <summary>A zip that is kept as one file; the message says why it was not unpacked.</summary>
@@ -38,6 +42,9 @@ internal static class FolderZip
         try
         {
             await using var stream = zipped.OpenRead();
+            // The platform's reader makes a tree of all entries that there are, however many that is, before it can be asked.
+            if (DirectoryBytes(stream) > MostDirectoryBytes) throw TooMany();
+            stream.Position = 0;
             await using var zip = await ZipArchive.CreateAsync(stream, ZipArchiveMode.Read, leaveOpen: true, entryNameEncoding: null, cancel);
             long total = 0;
             var (planned, empty) = Plan(zip);
@@ -61,6 +68,26 @@ internal static class FolderZip
             if (e is InvalidDataException or NotSupportedException or ArgumentException or EndOfStreamException or OverflowException or IndexOutOfRangeException) throw Damaged();
             throw;
         }
+    }
+
+    /// <summary>Bytes from where the list of parts begins to where the zip's end record stands (APPNOTE 6.3.10, 4.3.16; 4.3.14 for ZIP64).</summary>
+    private static long DirectoryBytes(Stream zip)
+    {
+        var tail = new byte[(int)Math.Min(zip.Length, ushort.MaxValue + SmallestZip + Zip64LocatorBytes)];
+        var tailAt = zip.Length - tail.Length;
+        zip.Position = tailAt;
+        zip.ReadExactly(tail);
+        var end = tail.AsSpan().LastIndexOf("PK\x05\x06"u8);
+        if (end < 0 || end + SmallestZip > tail.Length) throw new InvalidDataException("There is no end record.");
+        long directory = BinaryPrimitives.ReadUInt32LittleEndian(tail.AsSpan(end + 16));
+        if (end >= Zip64LocatorBytes && tail.AsSpan(end - Zip64LocatorBytes).StartsWith("PK\x06\x07"u8))
+        {
+            var record = new byte[56];
+            zip.Position = BinaryPrimitives.ReadInt64LittleEndian(tail.AsSpan(end - Zip64LocatorBytes + 8));
+            zip.ReadExactly(record);
+            directory = BinaryPrimitives.ReadInt64LittleEndian(record.AsSpan(48));
+        }
+        return tailAt + end - directory;
     }
 
     private static NotUnpackedException Damaged() => new("This zip is cut short or damaged, so it was not unpacked; it is kept as the one file that it is.");

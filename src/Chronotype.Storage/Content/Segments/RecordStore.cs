@@ -317,6 +317,7 @@ internal sealed class RecordStore : IDisposable
         if (writer is not null) Segments.DeleteUnbegun();
         var end = Replay(null);
         if (writer is null) return;
+        if (Index.Covered is (var known, > 0)) writer.NeverAgain(known);
         Segments.WriteManifest();
         checkedPlaces.WrittenFrom(end.Number, end.Length);
         // What a process that was killed left may be seen and still not be on the disk; from here on it counts as being there.

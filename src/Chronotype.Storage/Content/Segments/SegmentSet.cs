@@ -105,6 +105,15 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentShelf
         }
     }
 
+    /// <summary>The highest number that any segment has or had, as far as is known here; a number is never used twice.</summary>
+    public uint Highest
+    {
+        get
+        {
+            lock (gate) return segments.Keys.Concat(listed.Keys).Concat(struck).DefaultIfEmpty(0u).Max();
+        }
+    }
+
     /// <summary>Bytes of all segments.</summary>
     public long TotalBytes
     {

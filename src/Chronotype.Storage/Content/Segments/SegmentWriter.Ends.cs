@@ -9,7 +9,7 @@ internal sealed partial class SegmentWriter
 {
     private Active Begin()
     {
-        lastNumber = Math.Max(lastNumber, segments.Numbers.LastOrDefault()) + 1;
+        lastNumber = Math.Max(lastNumber, segments.Highest) + 1;
         var number = lastNumber;
         var nonce = BinaryPrimitives.ReadUInt64LittleEndian(RandomNumberGenerator.GetBytes(8));
         var path = Path.Combine(folder, SegmentSet.NameOf(number, nonce));

@@ -53,6 +53,9 @@ internal sealed partial class SegmentWriter(IStoreFiles files, string folder, Se
     public void Resume(uint number, long end, uint records) =>
         active = new Active(number, segments.NonceOf(number), files.Open(segments.PathOf(number), forWriting: true), end, records);
 
+    /// <summary>Gives no segment a number up to this one: the index knows, or knew, places in one of that number.</summary>
+    public void NeverAgain(uint number) => lastNumber = Math.Max(lastNumber, number);
+
     /// <summary>Does not go on in the last segment, but ends it before another is begun.</summary>
     /// <param name="wholeUpTo">What stands behind is no record.</param>
     public void Leave(uint number, long wholeUpTo, uint records) => leftOpen = (number, wholeUpTo, records);

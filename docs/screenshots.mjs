@@ -31,6 +31,7 @@ const pictures = [
     await page.click('button:has-text("Verify")');
     await page.waitForSelector('.word.good');
   }],
+  ['people', '/people', page => page.click('summary >> nth=0')],
   ['piece', poster],
   ['piece-wipe', `${poster}?a=11&b=14&look=wipe`, page => page.waitForSelector('.ledger td:has-text("repainted")')],
   ['piece-table', `${poster}?table=true`],

@@ -83,9 +83,9 @@ public sealed class StudioStart(DataFolder data, ContentStore store, RecordMirro
             store.WriteNotes(later.Select(n => (n.Table, n.Key, RecordNote.Gone(n.Table, n.Key))));
             log.LogWarning("{Count} saves that came after the moment of the restored backup are not part of it.", later.Count);
         }
-        else if (later.Count > 0) throw new StudioUnusableException(Lost($"are older than the content: {later.Count} saves that it tells of are not in them"));
+        else if (later.Count > 0) throw new StudioUnusableException(Lost($"are older than the content: {later.Count} saves that it tells of are not in them", isSound: true));
         var studios = store.ReadNotesBeyond("Studio", RecordMirror.Names(connection, """SELECT CAST("Id" AS TEXT) FROM "Studio" """)).Any();
-        if (studios) throw new StudioUnusableException(Lost("are empty, though the content tells of a studio"));
+        if (studios) throw new StudioUnusableException(Lost("are empty, though the content tells of a studio", isSound: true));
         if (IsRestored) File.Move(Path.Combine(data.Root, BackupRecord.InCopy), Path.Combine(data.Root, "restored-from-backup.json"), overwrite: true);
         var hashes = RecordMirror.Names(connection, $"""SELECT "Hash" FROM "SaveFiles" ORDER BY random() LIMIT {Sample}""");
         var missing = hashes.Count(h => !Core.Content.ContentHash.TryParse(h, out var hash) || !store.Has(hash));
@@ -112,7 +112,7 @@ public sealed class StudioStart(DataFolder data, ContentStore store, RecordMirro
         }
     }
 
-    private string Lost(string how, string more = "") =>
+    private string Lost(string how, string more = "", bool isSound = false) =>
         $"The records of this studio in {data.Database} {how}{more}, while its content is in {data.Content}. Nothing was changed, and nobody can become its owner by it. "
-        + $"Restore the folder from a backup, or have the records made anew from the content: ./chronotype studio rebuild --data {data.Root}";
+        + $"Restore the folder from a backup, or have the records made anew from the content: ./chronotype studio rebuild --data {data.Root}{(isSound ? " --replace" : "")}";
 }

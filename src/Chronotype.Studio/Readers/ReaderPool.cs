@@ -83,10 +83,11 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
     private (ReaderAnswer, ReadOnlyMemory<byte>) Do(ReaderJob job, Func<IReadOnlyList<Stream>> open, bool isFresh, CancellationToken cancel)
     {
         var sources = open();
-        var reader = Take(isFresh);
+        ReaderProcess? reader = null;
         try
         {
             cancel.ThrowIfCancellationRequested();
+            reader = Take(isFresh);
             var lengths = sources.Select(s => s.Length).ToList();
             var (answer, drawing) = reader.Do(job with { Lengths = lengths, ProcessorSeconds = limits.ProcessorSecondsFor(lengths.Sum()) }, sources, cancel);
             return answer.Fault is null ? (answer, drawing) : throw new ReaderFailedException($"The file could not be read just now ({answer.Fault}).");
@@ -94,7 +95,7 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
         finally
         {
             foreach (var source in sources) source.Dispose();
-            GiveBack(reader);
+            if (reader is not null) GiveBack(reader);
         }
     }
 

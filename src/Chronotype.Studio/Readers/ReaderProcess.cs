@@ -148,7 +148,7 @@ internal sealed class ReaderProcess : IDisposable
         {
             process.Kill();
         }
-        catch (InvalidOperationException)
+        catch (Exception e) when (e is InvalidOperationException or Win32Exception)
         {
             // Gone already.
         }

@@ -41,7 +41,7 @@ public sealed class KeepSave(StudioDb db, ReadSave readSave, TimeProvider time)
         var id = saveId ?? await db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).Select(s => (Guid?)s.Id).FirstOrDefaultAsync(cancel);
         if (id is null) return new KeepResult.Nothing();
         // What is inside decides, so it is read before the number is asked for, and before anyone has to wait for us.
-        var reading = await readSave.TryWithinAsync(id.Value, Patience, cancel) ?? new Reading();
+        var reading = await readSave.TryWithinAsync(id.Value, Patience, cancel);
 
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         var result = await Decide(pieceId, id.Value, reading, personId, note, insist, cancel);
@@ -50,7 +50,7 @@ public sealed class KeepSave(StudioDb db, ReadSave readSave, TimeProvider time)
         return result;
     }
 
-    private async Task<KeepResult> Decide(Guid pieceId, Guid saveId, Reading reading, Guid personId, string? note, bool insist, CancellationToken cancel)
+    private async Task<KeepResult> Decide(Guid pieceId, Guid saveId, Reading? reading, Guid personId, string? note, bool insist, CancellationToken cancel)
     {
         var piece = await db.Pieces.Include(p => p.Project).ThenInclude(p => p.Client).FirstAsync(p => p.Id == pieceId, cancel);
         var save = await db.Saves.Include(s => s.Files).FirstOrDefaultAsync(s => s.Id == saveId && s.PieceId == pieceId, cancel);
@@ -64,7 +64,7 @@ public sealed class KeepSave(StudioDb db, ReadSave readSave, TimeProvider time)
         var line = await db.Saves.Where(s => s.PieceId == pieceId && s.Number != null)
             .Select(s => new { s.Number, s.Identity, s.Inside }).ToListAsync(cancel);
         var verdict = KeepRule.Decide(
-            save.Identity, reading.Inside, Number(save.BaseNumber),
+            save.Identity, reading?.Inside, Number(save.BaseNumber),
             line.ConvertAll(v => new KeptContent(new VersionNumber(v.Number!.Value), v.Identity, v.Inside)),
             Number(piece.HighestNumber), names.Convention.Version.Start, names.NumberByHand(save.ReceivedName),
             await Doubts(piece, save, reading, cancel), insist);
@@ -91,11 +91,12 @@ public sealed class KeepSave(StudioDb db, ReadSave readSave, TimeProvider time)
         return new KeepResult.Kept(save.Id, keep.Number, save.ExactName, Number(save.BaseNumber), keep.NewerThanBase, before <= width && now > width ? width : null);
     }
 
-    private async Task<IReadOnlyList<string>> Doubts(Piece piece, Save save, Reading reading, CancellationToken cancel)
+    private async Task<IReadOnlyList<string>> Doubts(Piece piece, Save save, Reading? reading, CancellationToken cancel)
     {
         var json = await db.Saves.Where(s => s.PieceId == piece.Id && s.Number != null)
             .OrderByDescending(s => s.Number).Select(s => s.Reading).FirstOrDefaultAsync(cancel);
-        var doubts = SaveDoubts.Find(json is null ? null : RecordJson.Read<Reading>(json), reading).ToList();
+        // What could not be read yet says neither that anything was lost nor that nothing was.
+        var doubts = reading is null ? [] : SaveDoubts.Find(json is null ? null : RecordJson.Read<Reading>(json), reading).ToList();
         if (save.ArrivalNotice is not null) doubts.Add(save.ArrivalNotice);
         var extension = ExtensionOf(save);
         if (extension != piece.Extension) doubts.Add($"This piece is {Kind(piece.Extension)}; this save is {Kind(extension)}.");

@@ -91,6 +91,18 @@ public sealed class BackupTests : IDisposable
         }
     }
 
+    [Fact]
+    public async Task Another_studios_backup_is_refused_and_one_of_the_same_that_was_moved_goes_on()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        await using var other = await StudioInUse.OpenAsync();
+        new StudioBackup(studio.DataFolder, Copy, TimeProvider.System).Run();
+        Assert.Throws<StudioUnusableException>(() => new StudioBackup(other.DataFolder, Copy, TimeProvider.System).Run());
+        var record = BackupRecord.Read(Path.Combine(Copy, BackupRecord.InCopy))!;
+        File.WriteAllBytes(Path.Combine(Copy, BackupRecord.InCopy), (record with { From = "/where/it/was" }).Write());
+        Assert.Equal(studio.DataFolder, new StudioBackup(studio.DataFolder, Copy, TimeProvider.System).Run().From);
+    }
+
     private sealed class StopAt(CancellationTokenSource stop) : IProgress<StoreProgress>
     {
         public void Report(StoreProgress value) => stop.Cancel();

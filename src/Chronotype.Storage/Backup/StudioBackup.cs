@@ -66,7 +66,14 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
         if (!Directory.Exists(to) || !Directory.EnumerateFileSystemEntries(to).Any()) return;
         if (BackupRecord.Read(Path.Combine(to, BackupRecord.InCopy)) is not { } there)
             throw new StudioUnusableException($"{to} is not empty and holds no backup of Chronotype's, so nothing was copied. Name an empty folder.");
-        if (there.From != from) throw new StudioUnusableException($"{to} holds the backup of another studio ({there.From}), so nothing was copied. Name another folder.");
+        if (there.From != from && !SharesSegments()) throw new StudioUnusableException($"{to} holds the backup of another studio ({there.From}), so nothing was copied. Name another folder.");
+    }
+
+    // A studio that was moved to another folder has the segments that it had.
+    private bool SharesSegments()
+    {
+        var folder = Path.Combine(Content, RecordStore.SegmentFolder);
+        return files.List(Path.Combine(from, folder)).Intersect(files.List(Path.Combine(to, folder))).Any();
     }
 
     private static bool IsWithin(string inner, string outer) => (inner + Path.DirectorySeparatorChar).StartsWith(outer + Path.DirectorySeparatorChar, StringComparison.Ordinal);

@@ -39,6 +39,12 @@ public sealed class RecordMirror(DataFolder data, ContentStore store) : IDisposa
         }
     }
 
+    /// <summary>Drops the triggers, so that none stands in the way of a table that is to have other columns.</summary>
+    internal static void NoteChangesNoMore(SqliteConnection connection)
+    {
+        foreach (var trigger in Names(connection, "SELECT name FROM sqlite_schema WHERE type = 'trigger' AND name LIKE 'Mirror%'")) Run(connection, $"DROP TRIGGER \"{trigger}\"");
+    }
+
     /// <summary>Notes every row, as at the first start with a mirror or after the model changed.</summary>
     internal static void NoteEverything(SqliteConnection connection)
     {

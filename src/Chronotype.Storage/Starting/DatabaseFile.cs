@@ -110,9 +110,10 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
             {
                 // Two processes never hold the folder, so a lock that is there is that of one that was killed.
                 if (await HasTableAsync(db, "__EFMigrationsLock", cancel)) await db.Database.ExecuteSqlRawAsync("""DELETE FROM "__EFMigrationsLock" """, cancel);
+                await db.Database.OpenConnectionAsync(cancel);
+                RecordMirror.NoteChangesNoMore((SqliteConnection)db.Database.GetDbConnection());
                 await db.Database.MigrateAsync(cancel);
                 // A copy of a record tells its columns, so copies are made anew when these change.
-                await db.Database.OpenConnectionAsync(cancel);
                 RecordMirror.NoteEverything((SqliteConnection)db.Database.GetDbConnection());
                 if (Scalar((SqliteConnection)db.Database.GetDbConnection(), "PRAGMA quick_check(1)") is not "ok") throw new InvalidDataException("The new database is not whole.");
             }

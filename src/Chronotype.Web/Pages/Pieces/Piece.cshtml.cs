@@ -4,6 +4,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Background;
+using Chronotype.Studio.Care;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
@@ -44,7 +45,7 @@ public sealed class PieceModel(
     // What a verification found, and what somebody met since.
     private async Task<IReadOnlyList<string>> DamagedAsync(Save save, CancellationToken cancel)
     {
-        var found = (await db.Set<CheckDamage>().AsNoTracking().Select(d => d.Hash).ToListAsync(cancel)).ToHashSet();
+        var found = (await FoundDamage.NowAsync(db, cancel)).Select(d => d.Hash).ToHashSet();
         return [.. save.Files.Where(f => found.Contains(f.Hash) || store.IsKnownDamaged(f.Hash)).Select(f => f.Path)];
     }
 

@@ -22,7 +22,6 @@ public sealed class StorageModel(StudioDb db, StorageReports reports, CareRunner
     public StorageReport Report { get; private set; } = null!;
     public CareView? Running { get; private set; }
     public IReadOnlyList<StoreCheck> Checks { get; private set; } = [];
-    public StoreCheck? LastWhole { get; private set; }
     public IReadOnlyList<DamagedVersion> Damaged { get; private set; } = [];
     public Said? Said { get; private set; }
     public DateTimeOffset Now { get; private set; }
@@ -42,7 +41,6 @@ public sealed class StorageModel(StudioDb db, StorageReports reports, CareRunner
         Running = CareView.Of(runner.Running, time);
         Report = await reports.MakeAsync(cancel);
         Checks = await db.StoreChecks.AsNoTracking().Include(c => c.Damaged).OrderByDescending(c => c.EndedAt).Take(ShownChecks).ToListAsync(cancel);
-        LastWhole = await db.StoreChecks.AsNoTracking().Where(c => c.Share >= 1).OrderByDescending(c => c.EndedAt).FirstOrDefaultAsync(cancel);
         Damaged = await DamagedAsync(cancel);
         LastBackup = BackupRecord.Read(Path.Combine(data.Root, BackupRecord.InStudio));
     }
@@ -79,9 +77,7 @@ public sealed class StorageModel(StudioDb db, StorageReports reports, CareRunner
 
     private async Task<IReadOnlyList<DamagedVersion>> DamagedAsync(CancellationToken cancel)
     {
-        // What the newest verification that read everything found, and what samples found since.
-        var since = LastWhole?.EndedAt ?? DateTimeOffset.MinValue;
-        var found = await db.StoreChecks.Where(c => c.EndedAt >= since).SelectMany(c => c.Damaged).AsNoTracking().ToListAsync(cancel);
+        var found = await FoundDamage.NowAsync(db, cancel);
         var unreadable = found.GroupBy(d => d.Hash).ToDictionary(g => g.Key, g => g.Last().UnreadableBytes);
         var hashes = unreadable.Keys.ToList();
         var touched = await db.SaveFiles.Where(f => hashes.Contains(f.Hash)).Join(db.Saves, f => f.SaveId, s => s.Id, (f, s) => new

@@ -70,12 +70,11 @@ public sealed class BackupTests : IDisposable
     public async Task What_is_there_from_the_last_time_is_not_copied_again_and_a_stop_half_way_loses_nothing()
     {
         await using var studio = await StudioInUse.OpenAsync();
-        File.WriteAllText(Path.Combine(studio.DataFolder, "content", "store.json"), """{"segmentMegabytes": 1}""");
         var piece = await studio.PieceAsync();
-        await studio.Do(async (ContentStore _) => await Task.CompletedTask);
-        await studio.VersionAsync(piece, Samples.Noise(9_000_000, 1), "a.lay");
+        // More than a segment.
+        await studio.VersionAsync(piece, Samples.Noise(70_000_000, 1), "a.lay");
         var first = new StudioBackup(studio.DataFolder, Copy, TimeProvider.System).Run();
-        Assert.True(first.Copied >= 9_000_000);
+        Assert.InRange(first.Copied, 70_000_000, 75_000_000);
         Assert.Equal(first, BackupRecord.Read(Path.Combine(studio.DataFolder, BackupRecord.InStudio)));
 
         await studio.VersionAsync(piece, Samples.Noise(3_000_000, 2), "a.lay");
@@ -83,7 +82,7 @@ public sealed class BackupTests : IDisposable
         Assert.ThrowsAny<OperationCanceledException>(() => new StudioBackup(studio.DataFolder, Copy, TimeProvider.System).Run(new StopAt(stop), stop.Token));
         // The copy from before is whole all the same.
         using (var store = ContentStore.OpenReadOnly(Path.Combine(Copy, "content"))) Assert.Empty(NamedContents.Touched(Path.Combine(Copy, "studio.db"), store, store.Care.Verify()));
-        new StudioBackup(studio.DataFolder, Copy, TimeProvider.System).Run();
+        Assert.InRange(new StudioBackup(studio.DataFolder, Copy, TimeProvider.System).Run().Copied, 3_000_000, 15_000_000);
         using (var store = ContentStore.OpenReadOnly(Path.Combine(Copy, "content")))
         {
             Assert.True(store.Has(ContentHash.Of(Samples.Noise(3_000_000, 2))));
@@ -101,6 +100,27 @@ public sealed class BackupTests : IDisposable
         var record = BackupRecord.Read(Path.Combine(Copy, BackupRecord.InCopy))!;
         File.WriteAllBytes(Path.Combine(Copy, BackupRecord.InCopy), (record with { From = "/where/it/was" }).Write());
         Assert.Equal(studio.DataFolder, new StudioBackup(studio.DataFolder, Copy, TimeProvider.System).Run().From);
+    }
+
+    [Theory]
+    [InlineData(true)]
+    [InlineData(false)]
+    public async Task What_the_studio_has_lost_since_stays_in_the_copy(bool isGone)
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Samples.Noise(70_000_000, 1), "a.lay");
+        new StudioBackup(studio.DataFolder, Copy, TimeProvider.System).Run();
+        var segment = Directory.GetFiles(Path.Combine(studio.DataFolder, "content", "segments")).Order().First();
+        if (isGone) File.Delete(segment);
+        else using (var cut = new FileStream(segment, FileMode.Open, FileAccess.Write, FileShare.ReadWrite)) cut.SetLength(1000);
+        var backup = new StudioBackup(studio.DataFolder, Copy, TimeProvider.System);
+        backup.Run();
+        Assert.Equal([Path.GetFileName(segment)], backup.Lost);
+        using var store = ContentStore.OpenReadOnly(Path.Combine(Copy, "content"));
+        var found = store.Care.Verify();
+        Assert.True(found.IsSound);
+        Assert.Empty(NamedContents.Touched(Path.Combine(Copy, "studio.db"), store, found));
     }
 
     private sealed class StopAt(CancellationTokenSource stop) : IProgress<StoreProgress>

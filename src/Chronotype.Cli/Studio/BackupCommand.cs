@@ -34,8 +34,13 @@ internal static class BackupCommand
                 json.WriteNumber("bytes", record.Bytes);
                 json.WriteNumber("copiedBytes", record.Copied);
                 json.WriteBoolean("verified", record.Verified is not null);
+                if (backup.Lost.Count == 0) return;
+                // The disk that was copied is the damaged one; what the copy has of it from before stays there.
+                json.WriteStartArray("lostByTheStudio");
+                foreach (var segment in backup.Lost) json.WriteStringValue(segment);
+                json.WriteEndArray();
             });
-            return Task.FromResult(isSound ? ExitCodes.Done : ExitCodes.Found);
+            return Task.FromResult(isSound && backup.Lost.Count == 0 ? ExitCodes.Done : ExitCodes.Found);
         });
         return command;
     }

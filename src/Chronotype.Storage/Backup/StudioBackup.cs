@@ -44,7 +44,7 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
         File.Move(Path.Combine(to, Database + Part), Path.Combine(to, Database), overwrite: true);
         FolderFlush.Flush(to);
         Clear([.. kept.Select(k => SegmentSet.NameOf(k.Key, k.Value))]);
-        var record = new BackupRecord(at, from, to, BytesOf(to), copied, before?.At == at ? before.Verified : null);
+        var record = new BackupRecord(at, from, to, BytesOf(to), copied, null);
         Place(BackupRecord.InCopy, record.Write());
         Tell(record);
         return record;
@@ -78,7 +78,10 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
 
     private static bool IsWithin(string inner, string outer) => (inner + Path.DirectorySeparatorChar).StartsWith(outer + Path.DirectorySeparatorChar, StringComparison.Ordinal);
 
-    /// <returns>The numbers and nonces of the segments that there are.</returns>
+    /// <summary>Segments that the studio must have and has lost, by name. What the copy holds of them stays.</summary>
+    public IReadOnlyList<string> Lost { get; private set; } = [];
+
+    /// <returns>The numbers and nonces of the segments that there are, or must be.</returns>
     private Dictionary<uint, ulong> CopySegments(bool withNewest, IProgress<StoreProgress>? progress, CancellationToken cancel)
     {
         var configuration = StoreConfiguration.Of(Path.Combine(from, Content));
@@ -86,21 +89,23 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
         using var segments = new SegmentSet(files, Path.Combine(from, Content, RecordStore.SegmentFolder), shelf);
         segments.Load();
         var folder = Path.Combine(to, Content, RecordStore.SegmentFolder);
-        var there = new Dictionary<uint, ulong>();
+        var lost = segments.Missing.ToList();
         var newest = segments.Numbers.LastOrDefault();
         long done = 0, total = segments.TotalBytes;
         foreach (var number in segments.Numbers)
         {
             cancel.ThrowIfCancellationRequested();
             var (name, length) = (SegmentSet.NameOf(number, segments.NonceOf(number)), segments.LengthOf(number));
-            there[number] = segments.NonceOf(number);
             var target = new FileInfo(Path.Combine(folder, name));
-            // Only the newest is still written to; its length alone would not tell.
-            if (number == newest ? withNewest : !target.Exists || target.Length != length) CopySegment(segments, number, length, target.FullName, cancel);
+            // Only the newest is still written to; its length alone would not tell. Any other that has become shorter was cut off
+            // by damage, and the copy has the whole of it.
+            if (target.Exists && target.Length > length && number != newest) lost.Add(name);
+            else if (number == newest ? withNewest : !target.Exists || target.Length != length) CopySegment(segments, number, length, target.FullName, cancel);
             progress?.Report(new StoreProgress(done += length, total));
         }
         FolderFlush.Flush(folder);
-        return there;
+        Lost = lost;
+        return segments.Expected;
     }
 
     private void CopySegment(SegmentSet segments, uint number, long length, string target, CancellationToken cancel)

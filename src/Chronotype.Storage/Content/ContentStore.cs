@@ -155,9 +155,30 @@ public sealed class ContentStore : IContentStore, IDisposable
     }
 
     /// <summary>The newest note of every name. Those that cannot be read are left out, and verifying tells of the damage.</summary>
-    public IEnumerable<byte[]> ReadNotes()
+    public IEnumerable<byte[]> ReadNotes() => ReadNotes(Records.AllOf(RecordKind.Note).OrderBy(n => n.Value.Place).Select(n => n.Key));
+
+    /// <summary>Those notes of a kind whose names are not among some; as <see cref="ReadNotes()"/>.</summary>
+    public IEnumerable<byte[]> ReadNotesBeyond(string kind, IEnumerable<string> names)
     {
-        foreach (var (id, _) in Records.AllOf(RecordKind.Note).OrderBy(n => n.Value.Place))
+        var known = names.Select(n => NoteId(kind, n)).ToHashSet();
+        var beginning = KindOf(NoteId(kind, ""));
+        return ReadNotes(Records.AllOf(RecordKind.Note).Keys.Where(n => KindOf(n) == beginning && !known.Contains(n)));
+    }
+
+    /// <summary>Whether any content was ever kept here.</summary>
+    public bool HasContents => Records.AllOf(RecordKind.Content).Count > 0;
+
+    public void Dispose()
+    {
+        Records.Dispose();
+        inUse.Dispose();
+    }
+
+    internal Stream OpenRead(StagedContent staged) => new ContentStream(Records, staged.Hash, staged.Root, staged.Size);
+
+    private IEnumerable<byte[]> ReadNotes(IEnumerable<Digest> ids)
+    {
+        foreach (var id in ids)
         {
             byte[] payload;
             try
@@ -171,25 +192,6 @@ public sealed class ContentStore : IContentStore, IDisposable
             yield return payload;
         }
     }
-
-    /// <summary>Those notes of a kind whose names are not among some.</summary>
-    public IEnumerable<byte[]> ReadNotesBeyond(string kind, IEnumerable<string> names)
-    {
-        var known = names.Select(n => NoteId(kind, n)).ToHashSet();
-        var beginning = KindOf(NoteId(kind, ""));
-        foreach (var id in Records.AllOf(RecordKind.Note).Keys.Where(n => KindOf(n) == beginning && !known.Contains(n))) yield return Records.Load(new RecordKey(RecordKind.Note, id));
-    }
-
-    /// <summary>Whether any content was ever kept here.</summary>
-    public bool HasContents => Records.AllOf(RecordKind.Content).Count > 0;
-
-    public void Dispose()
-    {
-        Records.Dispose();
-        inUse.Dispose();
-    }
-
-    internal Stream OpenRead(StagedContent staged) => new ContentStream(Records, staged.Hash, staged.Root, staged.Size);
 
     // A flush that failed for somebody else may have taken with it what was appended here.
     private void AssertNothingLostSince(int generation)

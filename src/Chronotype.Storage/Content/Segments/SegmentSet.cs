@@ -70,14 +70,27 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentShelf
         }
     }
 
+    /// <summary>The numbers and nonces of all segments that there are or must be.</summary>
+    public Dictionary<uint, ulong> Expected
+    {
+        get
+        {
+            lock (gate)
+            {
+                var all = new Dictionary<uint, ulong>(listed);
+                foreach (var segment in segments.Values) all[segment.Number] = segment.Nonce;
+                foreach (var gone in struck) all.Remove(gone);
+                return all;
+            }
+        }
+    }
+
     /// <summary>Writes down which segments there are. What was written down and is missing stays so, until it is deleted on purpose.</summary>
     public void WriteManifest()
     {
         lock (gate)
         {
-            var now = new Dictionary<uint, ulong>(listed);
-            foreach (var segment in segments.Values) now[segment.Number] = segment.Nonce;
-            foreach (var gone in struck) now.Remove(gone);
+            var now = Expected;
             if (now.Count == listed.Count && now.All(n => listed.TryGetValue(n.Key, out var nonce) && nonce == n.Value)) return;
             SegmentManifest.Write(files, StoreFolder, now);
             listed = now;

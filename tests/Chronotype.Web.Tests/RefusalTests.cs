@@ -36,6 +36,16 @@ public class RefusalTests
     }
 
     [Fact]
+    public async Task What_is_sent_to_a_page_and_is_no_form_is_refused()
+    {
+        await using var studio = await ServedStudio.OpenAsync();
+        var owner = await studio.WithProjectAsync();
+        using var request = new HttpRequestMessage(HttpMethod.Post, "/convention?handler=Draft") { Content = new StringContent("{}", Encoding.UTF8, "application/json") };
+        request.Headers.Add("X-Form-Token", await owner.TokenAsync("/people"));
+        Assert.Equal(HttpStatusCode.BadRequest, (await owner.SendAsync(request)).StatusCode);
+    }
+
+    [Fact]
     public async Task Characters_that_are_none_are_left_out_wherever_they_are_sent()
     {
         await using var studio = await ServedStudio.OpenAsync();

@@ -2,6 +2,7 @@ using System.Net;
 using System.Text.RegularExpressions;
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
+using Chronotype.Studio.Deeds;
 using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
@@ -35,8 +36,8 @@ internal sealed partial class BenchStudio : IAsyncDisposable
         {
             var services = scope.ServiceProvider;
             studio.Person = (await services.GetRequiredService<FoundStudio>().DoAsync("Bench", new NewPerson("Ilse Korhonen", "IK", Password))).Expect().Id;
-            var project = (await services.GetRequiredService<StartProject>().DoAsync(new NewProject("TIDES", "Tides", "Museum", "TIM", "print"), studio.Person)).Expect();
-            studio.Piece = (await services.GetRequiredService<StartPiece>().DoAsync(project.Id, studio.Person, new Dictionary<string, string> { ["subject"] = "poster", ["function"] = "key" })).Expect();
+            var project = (await services.GetRequiredService<StartProject>().DoAsync(Actor.Person(studio.Person), new NewProject("TIDES", "Tides", "Museum", "TIM", "print"))).Expect();
+            studio.Piece = (await services.GetRequiredService<StartPiece>().DoAsync(Actor.Person(studio.Person), project.Id, new Dictionary<string, string> { ["subject"] = "poster", ["function"] = "key" })).Expect();
         }
         studio.Client = new HttpClient { BaseAddress = new Uri(app.Urls.First()), Timeout = Timeout.InfiniteTimeSpan };
         await studio.Client.PostAsync("/sign-in", new FormUrlEncodedContent(new Dictionary<string, string>

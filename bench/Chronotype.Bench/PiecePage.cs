@@ -1,5 +1,7 @@
 using System.Diagnostics;
+using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
+using Chronotype.Core.Readers;
 using Chronotype.Core.Naming;
 using Chronotype.Storage.Records;
 using Chronotype.Studio;
@@ -19,7 +21,10 @@ internal static class PiecePage
             db.Attach(studio.Piece);
             studio.Piece.HighestNumber = studio.Piece.HighestSequence = Versions;
             studio.Piece.Extension = ".ora";
-            db.Saves.AddRange(Enumerable.Range(1, Versions).Select(i => Version(studio, i)));
+            var versions = Enumerable.Range(1, Versions).Select(i => Version(studio, i)).ToList();
+            db.Saves.AddRange(versions);
+            db.ContentFacts.AddRange(versions.Select(Facts));
+            db.Comparisons.AddRange(versions.Zip(versions.Skip(1), Comparison));
             return db.SaveChangesAsync();
         });
         Console.WriteLine($"Piece page with {Versions:N0} versions, {Counted} requests after {WarmUp} to warm up:");
@@ -48,14 +53,33 @@ internal static class PiecePage
     {
         var at = DateTimeOffset.UtcNow.AddHours(-(Versions - i) * 7.3);
         var hash = ContentHash.Of(BitConverter.GetBytes(i));
-        var reading = new Reading { Format = FileFormat.OpenRaster, Picture = new PictureFacts(3300, 5100), Layers = [.. Enumerable.Range(0, 10).Select(k => new LayerFacts($"Layer {k}", $"data/{k}.png", 0, 0, "", true, 1, hash))] };
         return new Save
         {
             PieceId = studio.Piece.Id, Sequence = i, Number = i, ArrivedAt = at, KeptAt = at, ArrivedById = studio.Person, KeptById = studio.Person, ReceivedName = "poster.ora",
-            Identity = hash, MainHash = hash, Size = 48_000_000 + i, BaseNumber = i - 1, ExactName = $"TIM_poster_key_IK_{i:D3}.ora", Reading = RecordJson.Write(reading), Format = FileFormat.OpenRaster,
-            Change = i % 17 / 17.0, ChangeState = ChangeState.Measured, Note = i % 5 == 0 ? $"Note on {i}" : null,
+            Identity = hash, MainHash = hash, Size = 48_000_000 + i, BaseNumber = i - 1, ExactName = $"TIM_poster_key_IK_{i:D3}.ora",
+            Note = i % 5 == 0 ? $"Note on {i}" : null,
             Files = [new SaveFile { Path = "poster.ora", Hash = hash, Size = 48_000_000 + i, IsMain = true }],
             Milestone = i % 40 == 0 ? new Milestone { Number = i / 40, Reason = $"client round {i / 40}", ExactName = $"TIM_poster_key_M{i / 40:D2}.ora", MarkedAt = at, MarkedById = studio.Person } : null,
         };
+    }
+
+    private static ContentFacts Facts(Save version)
+    {
+        var facts = new FileFacts
+        {
+            Format = FileFormat.OpenRaster,
+            Picture = new PictureFacts(3300, 5100),
+            Layers = [.. Enumerable.Range(0, 10).Select(k => new LayerFacts($"Layer {k}", $"data/{k}.png", 0, 0, "", true, 1, version.MainHash))],
+        };
+        return new ContentFacts
+        {
+            Content = version.MainHash, Reader = ReaderVersions.FileFacts, Version = ReaderVersions.FileFactsVersion, Format = FileFormat.OpenRaster, Facts = RecordJson.Write(facts),
+        };
+    }
+
+    private static ContentComparison Comparison(Save before, Save after)
+    {
+        var result = new Comparison(after.Sequence % 17 / 17.0, ComparisonBasis.Layers);
+        return new ContentComparison { Before = before.Identity, After = after.Identity, Version = ReaderVersions.ComparisonVersion, Change = result.Change, Result = RecordJson.Write(result) };
     }
 }

@@ -8,7 +8,8 @@ using Chronotype.Storage;
 using Chronotype.Storage.Records;
 using Chronotype.Storage.Starting;
 using Chronotype.Studio;
-using Chronotype.Studio.Background;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Jobs;
 using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
@@ -35,6 +36,7 @@ public sealed class DemoStudio(DataFolder data, DateTimeOffset now)
         await using (services = collection.BuildServiceProvider())
         {
             await In(s => s.GetRequiredService<StudioStart>().RunAsync());
+            await services.GetRequiredService<JobRunner>().StartAsync(default);
             await MakePeopleAsync();
             var tides = await ProjectAsync("TIDES", "Moonpull, an exhibition about tides", "print", Days(-12, 9, 0));
             await MakeIconsAsync(tides);
@@ -44,6 +46,8 @@ public sealed class DemoStudio(DataFolder data, DateTimeOffset now)
             await PieceAsync(tides, "OB", "Floor map", "layout");
             var guide = await ProjectAsync("TIDE-GUIDE", "Moonpull, the audio guide", "audio", Days(-6, 10, 0));
             await MakeGuideAsync(guide);
+            await services.GetRequiredService<JobRunner>().IdleAsync();
+            await services.GetRequiredService<JobRunner>().StopAsync(default);
         }
     }
 
@@ -56,7 +60,7 @@ public sealed class DemoStudio(DataFolder data, DateTimeOffset now)
             var person = new NewPerson(name, initials, Guid.NewGuid().ToString());
             var outcome = initials == "IK"
                 ? await In(s => s.GetRequiredService<FoundStudio>().DoAsync("Studio Spring Tide", person, isDemo: true))
-                : await In(s => s.GetRequiredService<AddPerson>().DoAsync(person));
+                : await In(s => s.GetRequiredService<AddPerson>().DoAsync(By("IK"), person));
             people[initials] = outcome.Expect().Id;
         }
     }
@@ -170,32 +174,32 @@ public sealed class DemoStudio(DataFolder data, DateTimeOffset now)
     private async Task<Project> ProjectAsync(string code, string title, string plan, DateTimeOffset when)
     {
         time.Set(when);
-        return (await In(s => s.GetRequiredService<StartProject>().DoAsync(new NewProject(code, title, "Tide Museum at Merrow Bay", "TIM", plan), people["IK"]))).Expect();
+        return (await In(s => s.GetRequiredService<StartProject>().DoAsync(By("IK"), new NewProject(code, title, "Tide Museum at Merrow Bay", "TIM", plan)))).Expect();
     }
 
     private async Task<Guid> PieceAsync(Project project, string hand, string subject, string function) =>
-        (await In(s => s.GetRequiredService<StartPiece>().DoAsync(project.Id, people[hand], new Dictionary<string, string> { ["subject"] = subject, ["function"] = function }))).Expect().Id;
+        (await In(s => s.GetRequiredService<StartPiece>().DoAsync(By(hand), project.Id, new Dictionary<string, string> { ["subject"] = subject, ["function"] = function }))).Expect().Id;
 
     private Task<Guid> SaveAsync(Guid piece, string hand, string name, byte[] content) => In(async s =>
     {
-        var taken = await s.GetRequiredService<TakeSave>().DoAsync(piece, people[hand], name, new MemoryStream(content));
-        await SaveWorker.WorkAsync(s, taken.Save.Id, default);
-        return taken.Save.Id;
+        var received = await s.GetRequiredService<ReceiveSave>().DoAsync(By(hand), new SaveTarget.OfPiece(piece), new ArrivingContent(name, new MemoryStream(content)));
+        await services.GetRequiredService<JobRunner>().IdleAsync();
+        return received.Expect().Save.Id;
     });
 
     private async Task KeepAsync(Guid piece, string hand, string name, byte[] content, string? note)
     {
         var save = await SaveAsync(piece, hand, name, content);
-        var result = await In(s => s.GetRequiredService<KeepSave>().DoAsync(piece, save, people[hand], note));
-        if (result is not KeepResult.Kept) throw new InvalidOperationException($"The demo's {name} was not kept: {result}");
-        await In(s => SaveWorker.WorkAsync(s, save, default));
+        var result = (await In(s => s.GetRequiredService<KeepSave>().DoAsync(By(hand), piece, save, note))).Expect();
+        // What a piece begins with is kept by itself, and its note is written afterwards.
+        if (result is KeepResult.Already) (await In(s => s.GetRequiredService<WriteNote>().DoAsync(By(hand), piece, save, note))).Expect();
+        else if (result is not KeepResult.Kept) throw new InvalidOperationException($"The demo's {name} was not kept: {result}");
     }
 
-    private async Task MarkAsync(Guid piece, string hand, string reason)
-    {
-        var newest = await In(s => s.GetRequiredService<MarkMilestone>().DoAsync(piece, null, people[hand], reason));
-        newest.Outcome.Expect();
-    }
+    private async Task MarkAsync(Guid piece, string hand, string reason) =>
+        (await In(s => s.GetRequiredService<MarkMilestone>().DoAsync(By(hand), piece, null, reason))).Expect();
+
+    private Actor By(string hand) => Actor.Person(people[hand]);
 
     private static byte[] Folder(params (string Path, string Text)[] files)
     {

@@ -1,4 +1,5 @@
 using System.Xml;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Formats;
 
@@ -6,20 +7,17 @@ namespace Chronotype.Formats;
 /// Refuses nesting and numbers past a limit while a file is parsed, before there is a tree: trees are many times as large as
 /// their text, and are walked by recursion.
 /// </summary>
-/// <param name="what">What the file is, to begin a sentence with.</param>
-/// <param name="done">What is done with it here, as a participle.</param>
-internal sealed class LimitedXmlReader(XmlReader inner, string what, string done, int maxDepth, int maxElements, int maxAttributes) : XmlReader
+internal sealed class LimitedXmlReader(XmlReader inner, int maxDepth, int maxElements, int maxAttributes) : XmlReader
 {
-    private const string Kept = "Its bytes are kept as they came.";
     private int elements, attributes;
 
     public override bool Read()
     {
         var more = inner.Read();
         if (!more || inner.NodeType != XmlNodeType.Element) return more;
-        if (inner.Depth > maxDepth) throw new UnreadableFileException($"{what}'s groups are nested more than {maxDepth} deep, more than is {done} here. {Kept}");
-        if (++elements > maxElements) throw new UnreadableFileException($"{what} has more than {maxElements:N0} elements, more than are {done} here. {Kept}");
-        if ((attributes += inner.AttributeCount) > maxAttributes) throw new UnreadableFileException($"{what} has more than {maxAttributes:N0} attributes, more than are {done} here. {Kept}");
+        if (inner.Depth > maxDepth) throw new UnreadableFileException(new FileFault(FileFaultCode.TooDeep, "", maxDepth));
+        if (++elements > maxElements) throw new UnreadableFileException(new FileFault(FileFaultCode.TooManyElements, "", maxElements));
+        if ((attributes += inner.AttributeCount) > maxAttributes) throw new UnreadableFileException(new FileFault(FileFaultCode.TooManyAttributes, "", maxAttributes));
         return more;
     }
 

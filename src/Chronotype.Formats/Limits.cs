@@ -1,3 +1,5 @@
+using Chronotype.Core.Content;
+
 namespace Chronotype.Formats;
 
 /// <summary>What is read of a file that may be hostile. Past these its bytes are kept all the same, and only not looked into.</summary>
@@ -16,11 +18,16 @@ public static class Limits
     /// <summary>The longer side of an SVG's drawing when it is made to pixels, before it is scaled.</summary>
     public const int SvgSide = 4096;
 
-    /// <summary>A sentence when a picture's claimed size is past what is drawn; null when it is not.</summary>
-    public static string? TooLarge(long width, long height) => width * height > Pixels
-        ? $"This picture says that it is {width:N0} × {height:N0} px, more than is drawn here. Its bytes are kept as they came."
-        : null;
+    /// <summary>What is wrong when a picture's claimed size is past what is drawn; null when it is not.</summary>
+    public static FileFault? TooLarge(long width, long height) => width * height > Pixels ? new FileFault(FileFaultCode.PictureTooLarge, "", width, height) : null;
 }
 
-/// <summary>A file that is not what its format says; the message is a sentence for the person who saved it.</summary>
-public sealed class UnreadableFileException(string message, Exception? inner = null) : Exception(message, inner);
+/// <summary>A file that is not what its format says, or more than is read.</summary>
+public sealed class UnreadableFileException(FileFault fault, Exception? inner = null) : Exception($"{fault.Code} {fault.Name}".TrimEnd(), inner)
+{
+    public UnreadableFileException(FileFaultCode code, Exception? inner = null) : this(new FileFault(code), inner)
+    {
+    }
+
+    public FileFault Fault { get; } = fault;
+}

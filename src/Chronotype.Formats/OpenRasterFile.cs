@@ -15,7 +15,6 @@ namespace Chronotype.Formats;
 /// </summary>
 public sealed class OpenRasterFile : IDisposable
 {
-    private const string Kept = "Its bytes are kept as they came.";
     private const int MaxDepth = 200;
     private readonly ZipArchive zip;
     private readonly Dictionary<string, ZipArchiveEntry> entries;
@@ -27,14 +26,14 @@ public sealed class OpenRasterFile : IDisposable
         {
             content.Position = 0;
             zip = new ZipArchive(content, ZipArchiveMode.Read, leaveOpen: true);
-            if (zip.Entries.Count > Limits.Entries) throw new UnreadableFileException($"This OpenRaster file has more than {Limits.Entries:N0} parts. {Kept}");
+            if (zip.Entries.Count > Limits.Entries) throw new UnreadableFileException(new FileFault(FileFaultCode.TooManyParts, "", Limits.Entries));
             entries = zip.Entries.GroupBy(e => e.FullName).ToDictionary(g => g.Key, g => g.First());
             Stack = ReadStack();
         }
         catch (InvalidDataException e)
         {
             zip?.Dispose();
-            throw new UnreadableFileException($"This OpenRaster file is cut short or damaged: its list of parts, which stands at the end, cannot be read. {Kept}", e);
+            throw new UnreadableFileException(FileFaultCode.ContainerUnreadable, e);
         }
         catch
         {
@@ -67,7 +66,7 @@ public sealed class OpenRasterFile : IDisposable
             hashes[name] = Hash(entry, ref budget);
         }
         var layers = new List<LayerFacts>();
-        Walk(Stack.Element("stack") ?? throw new UnreadableFileException($"This OpenRaster file's stack has no layers in it. {Kept}"), "", true, layers, hashes, 0);
+        Walk(Stack.Element("stack") ?? throw new UnreadableFileException(FileFaultCode.NoLayers), "", true, layers, hashes, 0);
         var text = string.Concat(hashes.Select(h => $"{h.Key}\0{h.Value}\n"));
         return (layers, ContentHash.Of(Encoding.UTF8.GetBytes(text)));
     }
@@ -77,26 +76,26 @@ public sealed class OpenRasterFile : IDisposable
     private XElement ReadStack()
     {
         if (!entries.TryGetValue("stack.xml", out var entry) || entry.Length > Limits.StackBytes)
-            throw new UnreadableFileException($"This OpenRaster file has no readable stack of layers. {Kept}");
+            throw new UnreadableFileException(FileFaultCode.NoStack);
         try
         {
             using var stream = new BoundedStream(entry.Open(), Limits.StackBytes);
             using var reader = new LimitedXmlReader(
                 XmlReader.Create(stream, new XmlReaderSettings { DtdProcessing = DtdProcessing.Prohibit, XmlResolver = null, MaxCharactersInDocument = Limits.StackBytes }),
-                "This OpenRaster file", "read", MaxDepth, Limits.Layers * 4, Limits.Layers * 100);
+                MaxDepth, Limits.Layers * 4, Limits.Layers * 100);
             var root = XDocument.Load(reader).Root!;
-            return root.Name.LocalName == "image" ? root : throw new UnreadableFileException($"This OpenRaster file's stack does not begin with an image. {Kept}");
+            return root.Name.LocalName == "image" ? root : throw new UnreadableFileException(FileFaultCode.StackNotImage);
         }
         catch (XmlException e)
         {
-            throw new UnreadableFileException($"This OpenRaster file's stack of layers cannot be read (line {e.LineNumber}). {Kept}", e);
+            throw new UnreadableFileException(new FileFault(FileFaultCode.StackUnreadable, "", e.LineNumber), e);
         }
     }
 
     private int Pixels(string attribute) =>
         int.TryParse((string?)Stack.Attribute(attribute), NumberStyles.None, CultureInfo.InvariantCulture, out var n) && n > 0
             ? n
-            : throw new UnreadableFileException($"This OpenRaster file does not say how large its canvas is. {Kept}");
+            : throw new UnreadableFileException(FileFaultCode.NoCanvas);
 
     private static void Walk(XElement stack, string group, bool shown, List<LayerFacts> layers, IReadOnlyDictionary<string, ContentHash> hashes, int unnamed)
     {
@@ -110,9 +109,9 @@ public sealed class OpenRasterFile : IDisposable
             }
             else if (element.Name.LocalName == "layer")
             {
-                if (layers.Count >= Limits.Layers) throw new UnreadableFileException($"This OpenRaster file has more than {Limits.Layers:N0} layers. {Kept}");
+                if (layers.Count >= Limits.Layers) throw new UnreadableFileException(new FileFault(FileFaultCode.TooManyLayers, "", Limits.Layers));
                 var source = (string?)element.Attribute("src") ?? "";
-                if (!hashes.TryGetValue(source, out var pixels)) throw new UnreadableFileException($"The layer “{name}” of this OpenRaster file has lost its pixels. {Kept}");
+                if (!hashes.TryGetValue(source, out var pixels)) throw new UnreadableFileException(new FileFault(FileFaultCode.LayerWithoutPixels, name));
                 layers.Add(new LayerFacts(name, source, Int(element, "x"), Int(element, "y"), group, visible, Opacity(element), pixels));
             }
         }
@@ -136,7 +135,7 @@ public sealed class OpenRasterFile : IDisposable
             for (int read; (read = stream.Read(buffer)) > 0;)
             {
                 budget -= read;
-                if (budget < 0) throw new UnreadableFileException($"This OpenRaster file's parts unpack to more than is read here. {Kept}");
+                if (budget < 0) throw new UnreadableFileException(FileFaultCode.PartsTooLarge);
                 sha.AppendData(buffer, 0, read);
                 crc.Append(buffer.AsSpan(0, read));
             }
@@ -144,7 +143,7 @@ public sealed class OpenRasterFile : IDisposable
         }
         catch (InvalidDataException e)
         {
-            throw new UnreadableFileException($"The part “{entry.FullName}” of this OpenRaster file is damaged. {Kept}", e);
+            throw new UnreadableFileException(new FileFault(FileFaultCode.PartDamaged, entry.FullName), e);
         }
         return ContentHash.FromDigest(sha.GetHashAndReset());
     }
@@ -159,7 +158,7 @@ internal sealed class BoundedStream(Stream inner, long most) : ForwardStream
     {
         var read = inner.Read(buffer, offset, (int)Math.Min(count, left + 1));
         left -= read;
-        return left >= 0 ? read : throw new UnreadableFileException("A part of this file unpacks to more than is read here. Its bytes are kept as they came.");
+        return left >= 0 ? read : throw new UnreadableFileException(FileFaultCode.PartsTooLarge);
     }
 
     protected override void Dispose(bool disposing)

@@ -113,7 +113,7 @@ internal static class Pictures
         }
         catch (VipsException e)
         {
-            throw new UnreadableFileException("This picture cannot be read: it is cut short, damaged, or of a kind that is not drawn here. Its bytes are kept as they came.", e);
+            throw new UnreadableFileException(FileFaultCode.PictureUnreadable, e);
         }
     }
 

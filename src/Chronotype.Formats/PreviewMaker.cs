@@ -19,7 +19,7 @@ public static class PreviewMaker
     /// <param name="side">The longer side, in pixels, at most.</param>
     /// <param name="cancel">Drawing a long recording may be stopped.</param>
     /// <returns>Null where the format has nothing to see.</returns>
-    /// <exception cref="UnreadableFileException">It cannot be drawn; the message says why.</exception>
+    /// <exception cref="UnreadableFileException">It cannot be drawn; the fault says why.</exception>
     public static Preview? Make(Stream content, int side, CancellationToken cancel = default)
     {
         switch (FormatSniffer.Sniff(content))
@@ -27,7 +27,7 @@ public static class PreviewMaker
             case FileFormat.OpenRaster:
                 using (var file = new OpenRasterFile(content))
                 {
-                    using var merged = file.OpenMerged() ?? throw new UnreadableFileException("This OpenRaster file has no picture of all its layers in it.");
+                    using var merged = file.OpenMerged() ?? throw new UnreadableFileException(FileFaultCode.NoMergedPicture);
                     using var seekable = Buffered(merged);
                     return Shrunk(seekable, side);
                 }
@@ -68,7 +68,7 @@ public static class PreviewMaker
         catch (InvalidDataException e)
         {
             file.Dispose();
-            throw new UnreadableFileException("A part of this file is damaged.", e);
+            throw new UnreadableFileException(FileFaultCode.PartDamaged, e);
         }
         catch
         {

@@ -1,52 +1,47 @@
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 
-
 namespace Chronotype.Formats;
 
 /// <summary>Measures what changed between two contents, by what their format lets be seen.</summary>
 public static class SaveComparer
 {
-    private static readonly HashSet<string> Packed = [".zip", ".gz", ".7z", ".xz", ".zst", ".mp3", ".ogg", ".opus", ".m4a", ".mp4", ".mov", ".flac", ".pdf", ".heic", ".avif", ".jxl"];
-
     /// <param name="before">The earlier content, seekable.</param>
-    /// <param name="beforeReading">What was read in it.</param>
+    /// <param name="beforeFacts">What was read in it.</param>
     /// <param name="after">The later content, seekable.</param>
-    /// <param name="afterReading">What was read in it.</param>
-    /// <param name="extension">Of the piece's main file, with its dot; it tells formats that are compressed as a whole.</param>
+    /// <param name="afterFacts">What was read in it.</param>
     /// <param name="cancel">Comparing large files may be stopped.</param>
-    public static Comparison Compare(Stream before, Reading beforeReading, Stream after, Reading afterReading, string extension, CancellationToken cancel = default)
+    public static Comparison Compare(Stream before, FileFacts beforeFacts, Stream after, FileFacts afterFacts, CancellationToken cancel = default)
     {
-        if (beforeReading.Problem is not null || afterReading.Problem is not null)
-            return Comparison.NotMeasurable("One of the two cannot be read, so what changed cannot be measured.");
+        if ((afterFacts.Fault ?? beforeFacts.Fault) is { } fault) return Comparison.NotMeasurable(ComparisonBasis.Unreadable, fault);
         try
         {
-            return (beforeReading.Format, afterReading.Format) switch
+            return (beforeFacts.Format, afterFacts.Format) switch
             {
-                (FileFormat.OpenRaster, FileFormat.OpenRaster) => Layers(before, beforeReading, after, afterReading, cancel),
+                (FileFormat.OpenRaster, FileFormat.OpenRaster) => Layers(before, beforeFacts, after, afterFacts, cancel),
                 (FileFormat.Wave, FileFormat.Wave) => Sound(before, after, cancel),
                 (FileFormat.Svg, FileFormat.Svg) => Drawn(before, after),
-                (FileFormat.Other, FileFormat.Other) when Packed.Contains(extension) =>
-                    Comparison.NotMeasurable("Files of this kind are compressed as a whole, so what changed cannot be measured."),
+                (FileFormat.Other, FileFormat.Other) when beforeFacts.IsPacked || afterFacts.IsPacked =>
+                    Comparison.NotMeasurable(ComparisonBasis.Packed),
                 (FileFormat.Other, FileFormat.Other) => Bytes(before, after, cancel),
                 (FileFormat.Other, _) or (_, FileFormat.Other) or (FileFormat.Wave, _) or (_, FileFormat.Wave) =>
-                    Comparison.NotMeasurable("The two are of different kinds, so what changed cannot be measured."),
-                _ => Flat(before, beforeReading, after, afterReading),
+                    Comparison.NotMeasurable(ComparisonBasis.DifferentKinds),
+                _ => Flat(before, beforeFacts, after, afterFacts),
             };
         }
         catch (UnreadableFileException e)
         {
-            return Comparison.NotMeasurable(e.Message);
+            return Comparison.NotMeasurable(ComparisonBasis.Unreadable, e.Fault);
         }
     }
 
-    private static Comparison Layers(Stream before, Reading beforeReading, Stream after, Reading afterReading, CancellationToken cancel)
+    private static Comparison Layers(Stream before, FileFacts beforeFacts, Stream after, FileFacts afterFacts, CancellationToken cancel)
     {
         using var first = new OpenRasterFile(before);
         using var second = new OpenRasterFile(after);
         var parts = new List<PartChange>();
         double changed = 0, total = 0;
-        foreach (var (old, now) in LayerMatching.Match(beforeReading.Layers, afterReading.Layers))
+        foreach (var (old, now) in LayerMatching.Match(beforeFacts.Layers, afterFacts.Layers))
         {
             cancel.ThrowIfCancellationRequested();
             var (part, share, area) = Layer(first, old, second, now);
@@ -54,11 +49,7 @@ public static class SaveComparer
             changed += share * area;
             total += area;
         }
-        var differ = parts.Count(p => p.Kind != PartChangeKind.Same);
-        var canvas = beforeReading.Picture == afterReading.Picture
-            ? $"Canvas {afterReading.Picture!.Width} × {afterReading.Picture.Height} px, unchanged."
-            : $"Canvas was {beforeReading.Picture!.Width} × {beforeReading.Picture.Height} px, now {afterReading.Picture!.Width} × {afterReading.Picture.Height} px.";
-        return new Comparison(total == 0 ? 0 : changed / total, $"{differ} of {parts.Count} layers differ. {canvas}", parts);
+        return new Comparison(total == 0 ? 0 : changed / total, ComparisonBasis.Layers) { Parts = parts, Before = beforeFacts.Picture, After = afterFacts.Picture };
     }
 
     private static (PartChange Part, double Share, long Area) Layer(OpenRasterFile first, LayerFacts? old, OpenRasterFile second, LayerFacts? now)
@@ -72,35 +63,42 @@ public static class SaveComparer
         }
         var moved = (X: now.X - old.X, Y: now.Y - old.Y);
         var samePixels = old.Pixels == now.Pixels;
-        var looks = Looks(old, now);
+        PartChange Part(PartChangeKind kind, double? share = null) => Looks(new PartChange(now.Name, kind, share), old, now);
+        var looksAlike = Part(PartChangeKind.Same) == new PartChange(now.Name, PartChangeKind.Same);
+        var unpainted = Part(looksAlike ? PartChangeKind.Same : PartChangeKind.Changed);
         using var a = PreviewMaker.Buffered(first.Open(old.Source)!);
         if (samePixels && moved == (0, 0))
         {
             var (width, height, _) = Pictures.Measure(a);
-            return (new PartChange(now.Name, looks.Length > 0 ? PartChangeKind.Changed : PartChangeKind.Same, null, looks), 0, (long)width * height);
+            return (unpainted, 0, (long)width * height);
         }
         using var b = PreviewMaker.Buffered(second.Open(now.Source)!);
         var (share, area) = Pictures.Difference(a, (old.X, old.Y), b, (now.X, now.Y));
-        var part = samePixels ? new PartChange(now.Name, PartChangeKind.Moved, null, $"{Math.Sqrt((double)moved.X * moved.X + (double)moved.Y * moved.Y):0} px")
-            : share == 0 ? new PartChange(now.Name, looks.Length > 0 ? PartChangeKind.Changed : PartChangeKind.Same, null, looks)
-            : new PartChange(now.Name, PartChangeKind.Repainted, share, looks);
+        var part = samePixels ? Part(PartChangeKind.Moved) with { MovedBy = Math.Sqrt((double)moved.X * moved.X + (double)moved.Y * moved.Y) }
+            : share == 0 ? unpainted
+            : Part(PartChangeKind.Repainted, share);
         return (part, share, area);
     }
 
-    private static string Looks(LayerFacts old, LayerFacts now) => string.Join(", ", new[]
+    private static PartChange Looks(PartChange part, LayerFacts old, LayerFacts now)
     {
-        old.Name != now.Name ? $"was “{old.Name}”" : null,
-        old.Visible != now.Visible ? (now.Visible ? "shown" : "hidden") : null,
-        Math.Abs(old.Opacity - now.Opacity) > 0.001 ? $"{old.Opacity:P0} → {now.Opacity:P0}" : null,
-        old.Group != now.Group ? "regrouped" : null,
-    }.OfType<string>());
+        var isFaded = Math.Abs(old.Opacity - now.Opacity) > 0.001;
+        return part with
+        {
+            FormerName = old.Name != now.Name ? old.Name : null,
+            IsShown = old.Visible != now.Visible ? now.Visible : null,
+            OpacityBefore = isFaded ? old.Opacity : null,
+            OpacityNow = isFaded ? now.Opacity : null,
+            IsRegrouped = old.Group != now.Group,
+        };
+    }
 
-    private static Comparison Flat(Stream before, Reading beforeReading, Stream after, Reading afterReading)
+    private static Comparison Flat(Stream before, FileFacts beforeFacts, Stream after, FileFacts afterFacts)
     {
-        if (beforeReading.Picture is { } a && afterReading.Picture is { } b && (a.Width, a.Height) != (b.Width, b.Height))
-            return new Comparison(1, $"The picture was {a.Width} × {a.Height} px, now {b.Width} × {b.Height} px.", []);
+        if (beforeFacts.Picture is { } a && afterFacts.Picture is { } b && (a.Width, a.Height) != (b.Width, b.Height))
+            return new Comparison(1, ComparisonBasis.PictureSize) { Before = a, After = b };
         var (share, _) = Pictures.Difference(before, (0, 0), after, (0, 0));
-        return new Comparison(share, $"{Percent(share)} of the picture's area differs.", []);
+        return new Comparison(share, ComparisonBasis.PictureArea);
     }
 
     // Both at one size: what a person sees change, not how the text that describes it is written.
@@ -111,7 +109,7 @@ public static class SaveComparer
         using var a = Pictures.Rgba(first);
         using var b = Pictures.Rgba(second);
         var (share, _) = Pictures.Difference(a, (0, 0), b, (0, 0));
-        return new Comparison(share, $"{Percent(share)} of the drawing's area looks different.", []);
+        return new Comparison(share, ComparisonBasis.DrawnArea);
     });
 
     private static Comparison Sound(Stream before, Stream after, CancellationToken cancel)
@@ -119,16 +117,15 @@ public static class SaveComparer
         var first = WaveFile.Open(before);
         var second = WaveFile.Open(after);
         if (first.FrameBytes != second.FrameBytes || first.Facts.SampleRate != second.Facts.SampleRate || first.Facts.IsFloat != second.Facts.IsFloat)
-            return new Comparison(1, "Rate, depth or channels differ, so every sample does.", []);
+            return new Comparison(1, ComparisonBasis.SoundShape);
         var result = ByteComparison.Compare(
             new SliceStream(before, first.DataOffset, first.DataLength),
             new SliceStream(after, second.DataOffset, second.DataLength),
             Math.Max(first.DataLength, second.DataLength), cancel);
         var bytesPerSecond = (double)second.FrameBytes * second.Facts.SampleRate;
         var parts = Stretches(result.New, bytesPerSecond)
-            .Select(s => new PartChange($"{Clock(s.From)} to {Clock(s.To)}", PartChangeKind.Changed, null, $"{s.To - s.From:0.0} s")).ToList();
-        var removed = result.RemovedBytes / bytesPerSecond;
-        return new Comparison(result.Change, $"{Percent(result.Change)} of the time differs. {(removed >= 0.05 ? $"{removed:0.0} s of the earlier one are gone or replaced." : "Nothing of the earlier one is gone.")}", parts);
+            .Select(s => new PartChange("", PartChangeKind.Changed) { From = s.From, To = s.To }).ToList();
+        return new Comparison(result.Change, ComparisonBasis.Time) { Parts = parts, SecondsGone = result.RemovedBytes / bytesPerSecond };
     }
 
     // Gaps under half a second are heard as one change; forty stretches are as many as anyone reads.
@@ -147,7 +144,7 @@ public static class SaveComparer
     private static Comparison Bytes(Stream before, Stream after, CancellationToken cancel)
     {
         var result = ByteComparison.Compare(Rewound(before), Rewound(after), Math.Max(before.Length, after.Length), cancel);
-        return new Comparison(result.Change, $"{Percent(result.Change)} of the bytes are not held in common.", []);
+        return new Comparison(result.Change, ComparisonBasis.Bytes);
     }
 
     private static Stream Rewound(Stream stream)
@@ -155,16 +152,6 @@ public static class SaveComparer
         stream.Position = 0;
         return stream;
     }
-
-    private static string Clock(double seconds) => $"{(int)seconds / 60}:{seconds % 60:00.0}";
-
-    private static string Percent(double share) => share switch
-    {
-        0 => "0 %",
-        < 0.001 => "Less than 0.1 %",
-        < 0.1 => $"{share * 100:0.0} %",
-        _ => $"{share * 100:0} %",
-    };
 }
 
 /// <summary>A stretch of a seekable stream, read from its beginning to its end.</summary>

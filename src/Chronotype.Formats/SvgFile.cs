@@ -2,6 +2,7 @@ using System.Text;
 using System.Text.RegularExpressions;
 using System.Xml;
 using System.Xml.Linq;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Formats;
 
@@ -10,10 +11,9 @@ namespace Chronotype.Formats;
 /// names outside itself is taken out and told.
 /// </summary>
 /// <param name="Safe">The drawing as UTF-8, without anything that leads outside.</param>
-/// <param name="OutsideNames">What it named outside, as written, each once.</param>
+/// <param name="OutsideNames">What it named outside, as written, each once; empty for what is hidden in escapes.</param>
 public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideNames)
 {
-    private const string Kept = "Its bytes are kept as they came.";
     private const int MaxDepth = 256, MaxElements = 200_000, MaxAttributes = 2_000_000;
 
     private static readonly HashSet<string> Dropped = ["script", "foreignObject", "iframe", "audio", "video", "object", "embed", "handler"];
@@ -21,10 +21,10 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
     /// <exception cref="UnreadableFileException">It is no SVG, too large or too deep to draw, or defines entities.</exception>
     public static SvgFile Read(Stream content)
     {
-        if (content.Length > Limits.SvgBytes) throw new UnreadableFileException($"This SVG has more than {Limits.SvgBytes >> 20} MB of text, more than is drawn here. {Kept}");
+        if (content.Length > Limits.SvgBytes) throw new UnreadableFileException(new FileFault(FileFaultCode.TextTooLong, "", Limits.SvgBytes));
         content.Position = 0;
         var root = Load(content);
-        if (root.Name.LocalName != "svg") throw new UnreadableFileException($"This file begins with <{root.Name.LocalName}>, not with <svg>. {Kept}");
+        if (root.Name.LocalName != "svg") throw new UnreadableFileException(new FileFault(FileFaultCode.WrongBeginning, root.Name.LocalName));
 
         var outside = new List<string>();
         var elements = root.DescendantsAndSelf().ToList();
@@ -54,16 +54,16 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
                 DtdProcessing = DtdProcessing.Ignore,
                 XmlResolver = null,
                 MaxCharactersInDocument = Limits.SvgBytes,
-            }), "This SVG", "drawn", MaxDepth, MaxElements, MaxAttributes);
+            }), MaxDepth, MaxElements, MaxAttributes);
             return XDocument.Load(reader).Root!;
         }
         catch (XmlException e) when (e.Message.Contains("entity", StringComparison.OrdinalIgnoreCase))
         {
-            throw new UnreadableFileException($"This SVG uses entities that it defines itself (line {e.LineNumber}); these can hide a file of any size, so it is not drawn. {Kept}", e);
+            throw new UnreadableFileException(new FileFault(FileFaultCode.DefinesEntities, "", e.LineNumber), e);
         }
         catch (XmlException e)
         {
-            throw new UnreadableFileException($"This SVG cannot be read beyond line {e.LineNumber}. {Kept}", e);
+            throw new UnreadableFileException(new FileFault(FileFaultCode.NotWellFormed, "", e.LineNumber), e);
         }
     }
 
@@ -105,12 +105,12 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
     {
         var before = outside.Count;
         // A backslash can spell "url" or "@import" in ways that a search does not see.
-        if (css.Contains('\\')) outside.Add("a style with escaped names");
+        if (css.Contains('\\')) outside.Add("");
         foreach (Match match in CssUrl().Matches(css))
         {
             if (!IsLocal(match.Groups[1].Value.Trim().Trim('"', '\''))) outside.Add(Shown(match.Groups[1].Value));
         }
-        if (css.Contains("@import", StringComparison.OrdinalIgnoreCase)) outside.Add("an imported style");
+        foreach (Match match in CssImport().Matches(css)) outside.Add(Shown(match.Groups[1].Value));
         return outside.Count > before;
     }
 
@@ -122,6 +122,10 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
 
     [GeneratedRegex(@"^data:image/(?:png|jpe?g|webp);base64,(.*)$", RegexOptions.Singleline | RegexOptions.IgnoreCase)]
     private static partial Regex EmbeddedPicture();
+
+    // CSS Cascading and Inheritance 4, 2: a rule that imports names a style by url() or by a string.
+    [GeneratedRegex("""@import(?>\s*)(?!url\()["']?([^"';]*)""", RegexOptions.IgnoreCase)]
+    private static partial Regex CssImport();
 
     [GeneratedRegex(@"url\(([^)]*)\)?", RegexOptions.IgnoreCase)]
     private static partial Regex CssUrl();

@@ -1,4 +1,5 @@
 using System.Buffers.Binary;
+using System.Globalization;
 using Chronotype.Core.Content;
 
 namespace Chronotype.Formats;
@@ -26,7 +27,7 @@ public sealed record WaveFile(SoundFacts Facts, long DataOffset, long DataLength
         Fill(content, head);
         var is64 = head.StartsWith("RF64"u8);
         if (!(is64 || head.StartsWith("RIFF"u8)) || !head[8..].SequenceEqual("WAVE"u8))
-            throw new UnreadableFileException("This file does not begin as a WAVE file does. Its bytes are kept as they came.");
+            throw new UnreadableFileException(FileFaultCode.WrongBeginning);
 
         ushort coding = 0;
         int channels = 0, rate = 0, bits = 0;
@@ -61,7 +62,7 @@ public sealed record WaveFile(SoundFacts Facts, long DataOffset, long DataLength
             // Chunks are padded to an even length.
             content.Position = Math.Min(content.Length, start + size + (size & 1));
         }
-        throw new UnreadableFileException("This WAVE file is cut short: it ends before its samples begin. Its bytes are kept as they came.");
+        throw new UnreadableFileException(FileFaultCode.NoSamples);
     }
 
     private static WaveFile Make(ushort coding, int channels, int rate, int bits, long start, long promised, long there)
@@ -70,8 +71,7 @@ public sealed record WaveFile(SoundFacts Facts, long DataOffset, long DataLength
             && (coding == Pcm ? bits is 8 or 16 or 24 or 32 : coding == IeeeFloat && bits is 32 or 64);
         if (!legal)
         {
-            throw new UnreadableFileException(
-                $"This WAVE file's samples are in a coding that is not read here (coding {coding}, {bits} bits, {channels} channels). Its bytes are kept as they came.");
+            throw new UnreadableFileException(new FileFault(FileFaultCode.UnknownCoding, coding.ToString(CultureInfo.InvariantCulture), bits, channels));
         }
         var length = Math.Min(promised, there);
         var frame = channels * bits / 8;
@@ -123,6 +123,6 @@ public sealed record WaveFile(SoundFacts Facts, long DataOffset, long DataLength
     private static void Fill(Stream content, Span<byte> bytes)
     {
         if (content.ReadAtLeast(bytes, bytes.Length, throwOnEndOfStream: false) < bytes.Length)
-            throw new UnreadableFileException("This WAVE file is cut short within its header. Its bytes are kept as they came.");
+            throw new UnreadableFileException(FileFaultCode.HeaderCutShort);
     }
 }

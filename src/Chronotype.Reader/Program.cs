@@ -45,7 +45,7 @@ return 0;
     }
     catch (UnreadableFileException e) when (!sources.Exists(s => s.HasFailed))
     {
-        return (new ReaderAnswer { Refusal = e.Message }, []);
+        return (new ReaderAnswer { Refusal = e.Fault }, []);
     }
     catch (Exception e) when (e is not OutOfMemoryException)
     {
@@ -58,11 +58,11 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
     switch (job.Kind)
     {
         case ReaderJobKind.Read:
-            return (new ReaderAnswer { Reading = FormatReader.Read(sources[0]) }, []);
+            return (new ReaderAnswer { Facts = FormatReader.Read(sources[0]) }, []);
         case ReaderJobKind.Draw:
             return PreviewMaker.Make(sources[0], job.Side) is { } preview ? (new ReaderAnswer { MediaType = preview.MediaType }, preview.Bytes) : (new ReaderAnswer(), []);
         case ReaderJobKind.Compare:
-            return (new ReaderAnswer { Comparison = SaveComparer.Compare(sources[0], job.Readings[0], sources[1], job.Readings[1], job.Extension) }, []);
+            return (new ReaderAnswer { Comparison = SaveComparer.Compare(sources[0], job.Facts[0], sources[1], job.Facts[1]) }, []);
         default:
             return Fault($"There is no job {job.Kind}.");
     }

@@ -21,7 +21,9 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     public DbSet<Milestone> Milestones => Set<Milestone>();
     public DbSet<RenameRun> RenameRuns => Set<RenameRun>();
     public DbSet<RenamedName> RenamedNames => Set<RenamedName>();
-    public DbSet<MeasuredChange> MeasuredChanges => Set<MeasuredChange>();
+    public DbSet<ContentFacts> ContentFacts => Set<ContentFacts>();
+    public DbSet<ContentComparison> Comparisons => Set<ContentComparison>();
+    public DbSet<Job> Jobs => Set<Job>();
     public DbSet<StoreCheck> StoreChecks => Set<StoreCheck>();
     public DbSet<MirrorNote> MirrorQueue => Set<MirrorNote>();
 

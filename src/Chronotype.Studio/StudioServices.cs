@@ -3,9 +3,10 @@ using Chronotype.Storage.Content;
 using Chronotype.Storage.Mirror;
 using Chronotype.Storage.Records;
 using Chronotype.Storage.Starting;
-using Chronotype.Studio.Background;
-using Chronotype.Studio.Care;
 using Chronotype.Studio.Conventions;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Jobs;
+using Chronotype.Studio.Maintenance;
 using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
@@ -28,35 +29,68 @@ public static class StudioServices
         services.TryAddSingleton(TimeProvider.System);
         services.AddSingleton(s => ContentStore.Open(s.GetRequiredService<DataFolder>().Content, s.GetRequiredService<TimeProvider>()));
         services.AddSingleton<IContentStore>(s => s.GetRequiredService<ContentStore>());
-        services.AddSingleton<CareRunner>();
+        services.AddSingleton<LastVerification>();
+        services.AddSingleton<HeldContent>();
         services.AddSingleton<StorageReports>();
         services.AddSingleton(new ReaderLimits());
         services.AddSingleton<ReaderPool>();
         services.AddSingleton<FileReader>();
-        services.AddSingleton<Readings>();
+        services.AddSingleton<ContentReader>();
+        services.AddSingleton<DerivedFacts>();
         services.AddSingleton<Previews>();
-        services.AddSingleton<SaveQueue>();
+        services.AddSingleton<CompareSaves>();
+        services.AddSingleton<KeepBySetting>();
+        services.AddSingleton<JobQueue>();
+        services.AddSingleton<JobStart>();
+        services.AddSingleton<JobRunner>();
+        services.AddSingleton<DeedRunner>();
         services.AddSingleton<Sessions>();
         services.AddSingleton<RecordMirror>();
         services.AddSingleton<MirrorAfterCommit>();
         services.AddSingleton<StudioStart>();
-        services.AddDbContext<StudioDb>((s, o) => o.UseSqlite($"Data Source={data.Database}").AddInterceptors(s.GetRequiredService<MirrorAfterCommit>()));
+        services.AddDbContextFactory<StudioDb>((s, o) => o.UseSqlite($"Data Source={data.Database}").AddInterceptors(s.GetRequiredService<MirrorAfterCommit>()));
+        // Deeds hold nothing from one call to the next.
         foreach (var deed in new[]
         {
-            typeof(FoundStudio), typeof(AddPerson), typeof(StartProject), typeof(StartPiece), typeof(SetKeepSetting), typeof(TakeSave), typeof(ReadSave),
-            typeof(KeepSave), typeof(KeepBySetting), typeof(MarkMilestone), typeof(BringBack), typeof(WriteNote), typeof(CompareSaves), typeof(MeasureVersion),
-            typeof(StudioConvention), typeof(SetConvention), typeof(MoveProject), typeof(SetCode), typeof(PlaceFile), typeof(FindPiece), typeof(RepairContent), typeof(Accounts),
+            typeof(FoundStudio), typeof(AddPerson), typeof(Accounts), typeof(StartProject), typeof(StartPiece), typeof(SetKeepSetting), typeof(ReceiveSave), typeof(KeepSave),
+            typeof(MarkMilestone), typeof(BringBack), typeof(WriteNote), typeof(SetConvention), typeof(MoveProject), typeof(SetCode), typeof(RepairContent), typeof(MaintainStorage), typeof(TendJobs),
         })
         {
-            services.AddScoped(deed);
+            services.AddSingleton(deed);
         }
+        // What looks things up for a page shares the page's context.
+        foreach (var query in new[] { typeof(StudioConvention), typeof(PlaceFile), typeof(FindPiece) }) services.AddScoped(query);
+        AddJobs(services);
+        services.AddSingleton<IPasswordHasher<Person>, PasswordHasher<Person>>();
+        services.AddSingleton<ILookupNormalizer, UpperInvariantLookupNormalizer>();
         return services.AddIdentityCore<Person>(o =>
         {
-            // NIST SP 800-63B, 5.1.1.2: length, not a mixture of kinds, makes a password.
-            o.Password.RequiredLength = PasswordRule.MinLength;
-            o.Password.RequireDigit = o.Password.RequireLowercase = o.Password.RequireUppercase = o.Password.RequireNonAlphanumeric = false;
             // Guesses are slowed where people sign in; a lock would be a way to keep somebody out.
             o.Lockout.AllowedForNewUsers = false;
-        }).AddPasswordValidator<PasswordRule>().AddEntityFrameworkStores<StudioDb>();
+        }).AddEntityFrameworkStores<StudioDb>();
+    }
+
+    /// <summary>Adds the work that goes on by itself: the jobs, and what asks for some at their time.</summary>
+    public static void AddStudioWork(this IServiceCollection services)
+    {
+        services.AddHostedService(s => s.GetRequiredService<JobRunner>());
+        services.AddHostedService<SittingWatch>();
+        services.AddHostedService<StoreRounds>();
+    }
+
+    private static void AddJobs(IServiceCollection services)
+    {
+        Add<ContentReader>(JobKind.ReadContent);
+        Add<Previews>(JobKind.DrawPreview);
+        Add<CompareSaves>(JobKind.CompareContents);
+        Add<KeepBySetting>(JobKind.KeepBySetting);
+        Add<StorageReports>(JobKind.CountStorage);
+        services.AddSingleton<VerifyStore>();
+        services.AddSingleton<CompactStore>();
+        Add<VerifyStore>(JobKind.VerifyStore);
+        Add<VerifyStore>(JobKind.VerifySample);
+        Add<CompactStore>(JobKind.CompactStore);
+
+        void Add<T>(JobKind kind) where T : class, IJobWork => services.AddKeyedSingleton<IJobWork>(kind, (s, _) => s.GetRequiredService<T>());
     }
 }

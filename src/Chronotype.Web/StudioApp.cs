@@ -2,8 +2,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Records;
 using Chronotype.Storage.Starting;
 using Chronotype.Studio;
-using Chronotype.Studio.Background;
-using Chronotype.Studio.Care;
+using Chronotype.Web.Pages.Jobs;
 using Chronotype.Web.Security;
 using Chronotype.Web.Uploads;
 using Microsoft.AspNetCore.Authorization;
@@ -54,10 +53,9 @@ public static class StudioApp
         services.AddStudio(data).AddSignInManager().AddClaimsPrincipalFactory<PersonClaims>();
         // What is under way is cut off then: it is taken up at the next start, and no upload that was not answered counts.
         services.Configure<HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromSeconds(3));
-        services.AddHostedService<SaveWorker>();
-        services.AddHostedService<SittingWorker>();
-        services.AddHostedService<CareWorker>();
+        services.AddStudioWork();
         services.AddScoped<UploadEndpoints>();
+        services.AddSingleton<JobLine>();
         services.AddDataProtection().SetApplicationName("Chronotype").PersistKeysToFileSystem(new DirectoryInfo(data.Keys));
 
         services.AddAuthentication(IdentityConstants.ApplicationScheme).AddCookie(IdentityConstants.ApplicationScheme, o =>
@@ -83,7 +81,7 @@ public static class StudioApp
         });
         services.Configure<CookieTempDataProviderOptions>(o =>
         {
-            o.Cookie.Name = "chronotype-said";
+            o.Cookie.Name = "chronotype-notice";
             o.Cookie.SameSite = SameSiteMode.Strict;
         });
         services.AddSingleton<SignInPace>();

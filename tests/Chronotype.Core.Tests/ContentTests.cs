@@ -22,7 +22,7 @@ public class ContentTests
     public void A_path_never_leads_out_of_its_folder(string path)
     {
         Assert.False(ProjectPath.TryParse(path, out _, out var fault));
-        Assert.NotEmpty(fault);
+        Assert.NotNull(fault);
     }
 
     [Property(MaxTest = 500)]

@@ -12,7 +12,7 @@ public class VersionTests
     private static KeptContent Kept(int number, string content, string? inside = null) =>
         new(new VersionNumber(number), Hash(content), inside is null ? null : Hash(inside));
 
-    private static KeepVerdict Decide(string content, string? inside = null, int? basedOn = null, KeptContent[]? line = null, int? highest = null, int start = 1, int? byHand = null, string[]? doubts = null, bool insist = false) =>
+    private static KeepVerdict Decide(string content, string? inside = null, int? basedOn = null, KeptContent[]? line = null, int? highest = null, int start = 1, int? byHand = null, SaveDoubt[]? doubts = null, bool insist = false) =>
         KeepRule.Decide(Hash(content), inside is null ? null : Hash(inside), basedOn is { } b ? new VersionNumber(b) : null, line ?? [],
             highest is { } h ? new VersionNumber(h) : null, start, byHand is { } n ? new VersionNumber(n) : null, doubts ?? [], insist);
 
@@ -61,7 +61,7 @@ public class VersionTests
 
     [Fact]
     public void A_doubt_waits_for_an_answer() =>
-        Assert.Equal(["lost its layers"], Assert.IsType<KeepVerdict.Question>(Decide("a", doubts: ["lost its layers"])).Doubts);
+        Assert.Equal([new SaveDoubt(SaveDoubtCode.FewerLayers, 9, 1)], Assert.IsType<KeepVerdict.Question>(Decide("a", doubts: [new SaveDoubt(SaveDoubtCode.FewerLayers, 9, 1)])).Doubts);
 
     [Fact]
     public void A_keep_whose_base_was_not_the_newest_is_told_so() =>
@@ -88,13 +88,14 @@ public class VersionTests
     [Fact]
     public void A_save_that_lost_what_the_last_version_had_is_doubted()
     {
-        var nine = new Reading { Layers = [.. Enumerable.Range(0, 9).Select(i => new LayerFacts($"{i}", "", 0, 0, "", true, 1, Hash($"{i}")))] };
-        Assert.Equal(["The last version had 9 layers; this save has one."], SaveDoubts.Find(nine, nine with { Layers = [nine.Layers[0]] }));
+        var nine = new FileFacts { Layers = [.. Enumerable.Range(0, 9).Select(i => new LayerFacts($"{i}", "", 0, 0, "", true, 1, Hash($"{i}")))] };
+        Assert.Equal([new SaveDoubt(SaveDoubtCode.FewerLayers, 9, 1)], SaveDoubts.Find(nine, nine with { Layers = [nine.Layers[0]] }));
         Assert.Empty(SaveDoubts.Find(nine, nine with { Layers = [.. nine.Layers.Take(2)] }));
 
-        var studio = new Reading { Sound = new SoundFacts(48000, 24, 2, 1, false) };
-        Assert.Equal(["The last version ran at 48 kHz; this save runs at 44.1 kHz."], SaveDoubts.Find(studio, new Reading { Sound = new SoundFacts(44100, 24, 2, 1, false) }));
-        Assert.Equal(["cut short"], SaveDoubts.Find(nine, new Reading { Problem = "cut short" }));
+        var studio = new FileFacts { Sound = new SoundFacts(48000, 24, 2, 1, false) };
+        Assert.Equal([new SaveDoubt(SaveDoubtCode.LowerRate, 48_000, 44_100)], SaveDoubts.Find(studio, new FileFacts { Sound = new SoundFacts(44100, 24, 2, 1, false) }));
+        var cut = new FileFault(FileFaultCode.ContainerUnreadable);
+        Assert.Equal([new SaveDoubt(SaveDoubtCode.Unreadable) { Fault = cut }], SaveDoubts.Find(nine, new FileFacts { Fault = cut }));
         Assert.Empty(SaveDoubts.Find(null, nine));
     }
 

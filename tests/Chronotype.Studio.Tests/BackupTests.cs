@@ -7,6 +7,7 @@ using Chronotype.Storage.Starting;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging.Abstractions;
+using Chronotype.Studio.Deeds;
 
 namespace Chronotype.Studio.Tests;
 

@@ -7,6 +7,7 @@ using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
 using Chronotype.Studio.Saves;
 using Microsoft.EntityFrameworkCore;
+using Chronotype.Studio.Deeds;
 
 namespace Chronotype.Studio.Tests;
 
@@ -22,9 +23,9 @@ public class ConventionTests
 
     private static readonly Convention Led = Changed(s => s.Rule is VersionRule ? s with { Rule = new VersionRule(Width: 4, Lead: "v") } : s.Label == "function" ? s with { Join = "." } : s);
 
-    private static Task<Outcome<StudioRecord>> SetAsync(StudioInUse studio, Convention convention) => studio.Do((SetConvention d) => d.DoAsync(convention));
+    private static Task<Outcome<StudioRecord>> SetAsync(StudioInUse studio, Convention convention) => studio.Do((SetConvention d) => d.DoAsync(studio.Ilse, convention));
 
-    private static Task<Outcome<RenameRun>> MoveAsync(StudioInUse studio, Convention to) => studio.Do((MoveProject d) => d.DoAsync(studio.Project.Id, to, studio.Ilse));
+    private static Task<Outcome<RenameRun>> MoveAsync(StudioInUse studio, Convention to) => studio.Do((MoveProject d) => d.DoAsync(studio.Ilse, studio.Project.Id, to));
 
     private static async Task<List<string>> NamesAsync(StudioInUse studio) => await studio.Do(async (StudioDb db) =>
         (await db.Pieces.Select(p => p.CurrentName).ToListAsync()).Concat(await db.Saves.Where(s => s.ExactName != null).OrderBy(s => s.Number).Select(s => s.ExactName!).ToListAsync()).Concat(await db.Milestones.Select(m => m.ExactName).ToListAsync()).ToList());
@@ -36,10 +37,10 @@ public class ConventionTests
         var piece = await studio.PieceAsync();
         (await SetAsync(studio, Led)).Expect();
         Assert.Equal("TIM_moonpull-poster_key_IK_001.ora", (await studio.VersionAsync(piece, "one"u8.ToArray())).ExactName);
-        var later = (await studio.Do((StartProject d) => d.DoAsync(new("LATER", "Later", "Museum", "TIM", "print"), studio.Ilse))).Expect();
-        var second = (await studio.Do((StartPiece d) => d.DoAsync(later.Id, studio.Ilse, StudioInUse.Called("Gull", "key")))).Expect();
+        var later = (await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, new("LATER", "Later", "Museum", "TIM", "print")))).Expect();
+        var second = (await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, later.Id, StudioInUse.Called("Gull", "key")))).Expect();
         Assert.Equal("TIM_gull.key_IK_v0001.ora", (await studio.VersionAsync(second, "two"u8.ToArray())).ExactName);
-        (await studio.Do((SetConvention d) => d.UndoAsync())).Expect();
+        (await studio.Do((SetConvention d) => d.UndoAsync(studio.Ilse))).Expect();
         Assert.Equal(StudioConvention.Write(Convention.ForPlans()), await studio.Do((StudioConvention d) => d.JsonAsync()));
     }
 
@@ -49,12 +50,12 @@ public class ConventionTests
         await using var studio = await StudioInUse.OpenAsync();
         var before = await studio.Do((StudioConvention d) => d.JsonAsync());
         var twice = await SetAsync(studio, Changed(s => s.Label == "function" ? s with { Rule = new WordsRule(), Join = "-" } : s));
-        Assert.Contains("two readings", twice.Refusal);
+        Assert.IsType<Refusal.TwoReadings>(twice.Refusal);
         var nameless = await SetAsync(studio, new Convention([new("version", new VersionRule(), "")], new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Working] = ["version"] }));
-        Assert.Contains("current form", nameless.Refusal);
+        Assert.Contains("current form", Assert.IsType<Refusal.ConventionFaults>(nameless.Refusal).Faults[0]);
         // The studio's own codes decide too: TIM and T with nothing between.
-        (await studio.Do((SetCode d) => d.AddAsync("client", "T", "Trawler"))).Expect();
-        Assert.Contains("two readings", (await SetAsync(studio, Changed(s => s.Label == "subject" ? s with { Join = "", Rule = new WordsRule(Case: WordCase.Upper, Joiner: "") } : s))).Refusal);
+        (await studio.Do((SetCode d) => d.AddAsync(studio.Ilse, "client", "T", "Trawler"))).Expect();
+        Assert.IsType<Refusal.TwoReadings>((await SetAsync(studio, Changed(s => s.Label == "subject" ? s with { Join = "", Rule = new WordsRule(Case: WordCase.Upper, Joiner: "") } : s))).Refusal);
         Assert.Equal(before, await studio.Do((StudioConvention d) => d.JsonAsync()));
     }
 
@@ -65,7 +66,7 @@ public class ConventionTests
         var piece = await studio.PieceAsync();
         await studio.VersionAsync(piece, "one"u8.ToArray());
         await studio.VersionAsync(piece, "two"u8.ToArray());
-        (await studio.Do((MarkMilestone d) => d.DoAsync(piece.Id, new VersionNumber(1), studio.Ilse, "first"))).Outcome.Expect();
+        (await studio.Do((MarkMilestone d) => d.DoAsync(studio.Ilse, piece.Id, new VersionNumber(1), "first"))).Expect();
         string[] old = ["TIM_moonpull-poster_key", "TIM_moonpull-poster_key_IK_001.ora", "TIM_moonpull-poster_key_IK_002.ora", "TIM_moonpull-poster_key_M01.ora"];
         Assert.Equal(old, await NamesAsync(studio));
 
@@ -74,12 +75,12 @@ public class ConventionTests
         Assert.Equal(4, run.Names.Count);
         var proposal = await studio.Do((PlaceFile d) => d.DoAsync(studio.Project.Id, old[1], "IK"));
         Assert.Equal((piece.Id, 1.0), (proposal.Places[0].PieceId, proposal.Places[0].Share));
-        Assert.Contains("holds this convention already", (await MoveAsync(studio, Led)).Refusal);
+        Assert.IsType<Refusal.HoldsConventionAlready>((await MoveAsync(studio, Led)).Refusal);
 
         await studio.VersionAsync(piece, "three"u8.ToArray());
-        (await studio.Do((MoveProject d) => d.UndoAsync(run.Id))).Expect();
+        (await studio.Do((MoveProject d) => d.UndoAsync(studio.Ilse, run.Id))).Expect();
         Assert.Equal([.. old[..3], "TIM_moonpull-poster_key_IK_003.ora", old[3]], await NamesAsync(studio));
-        Assert.Contains("undone already", (await studio.Do((MoveProject d) => d.UndoAsync(run.Id))).Refusal);
+        Assert.IsType<Refusal.MoveUndoneAlready>((await studio.Do((MoveProject d) => d.UndoAsync(studio.Ilse, run.Id))).Refusal);
     }
 
     [Fact]
@@ -87,8 +88,8 @@ public class ConventionTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         await studio.PieceAsync("Key sketch");
-        (await studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Ilse, StudioInUse.Called("sketch", "key")))).Expect();
-        (await studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Ilse, StudioInUse.Called("key", "sketch")))).Expect();
+        (await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, studio.Project.Id, StudioInUse.Called("sketch", "key")))).Expect();
+        (await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, studio.Project.Id, StudioInUse.Called("key", "sketch")))).Expect();
         // Under the new convention the two slots change places, and so do the two names.
         var plans = Convention.ForPlans();
         Slot[] turned = [plans.Slots[0], plans.Slots[2], plans.Slots[1], .. plans.Slots.Skip(3)];
@@ -105,7 +106,7 @@ public class ConventionTests
         await studio.PieceAsync("high water two");
         var before = await NamesAsync(studio);
         var outcome = await MoveAsync(studio, Changed(s => s.Label == "subject" ? s with { Rule = new WordsRule(MaxLength: 10) } : s));
-        Assert.Contains("both be “TIM_high-water_key”", outcome.Refusal);
+        Assert.Contains("both be “TIM_high-water_key”", Assert.IsType<Refusal.CannotRename>(outcome.Refusal).Why);
         Assert.Equal(before, await NamesAsync(studio));
         Assert.False(await studio.Do((StudioDb db) => db.RenameRuns.AnyAsync()));
     }
@@ -114,16 +115,16 @@ public class ConventionTests
     public async Task Slots_that_the_studio_adds_are_asked_for_and_stand_open_until_they_are_known()
     {
         await using var studio = await StudioInUse.OpenAsync();
-        (await studio.Do((SetCode d) => d.AddAsync("stage", "ink", "inked"))).Expect();
+        (await studio.Do((SetCode d) => d.AddAsync(studio.Ilse, "stage", "ink", "inked"))).Expect();
         var staged = Changed(s => s, ["stage"], new Slot("stage", new CodeRule("stage")));
         (await SetAsync(studio, staged)).Expect();
-        var project = (await studio.Do((StartProject d) => d.DoAsync(new("INKED", "Inked", "Museum", "TIM", "print"), studio.Ilse))).Expect();
-        var open = (await studio.Do((StartPiece d) => d.DoAsync(project.Id, studio.Ilse, StudioInUse.Called("Gull", "key")))).Expect();
+        var project = (await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, new("INKED", "Inked", "Museum", "TIM", "print")))).Expect();
+        var open = (await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, project.Id, StudioInUse.Called("Gull", "key")))).Expect();
         Assert.Equal("TIM_gull_key_IK_001_tbd.ora", (await studio.VersionAsync(open, "one"u8.ToArray())).ExactName);
-        var known = (await studio.Do((StartPiece d) => d.DoAsync(project.Id, studio.Ilse, new Dictionary<string, string>(StudioInUse.Called("Kelp", "key")) { ["stage"] = "ink" }))).Expect();
+        var known = (await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, project.Id, new Dictionary<string, string>(StudioInUse.Called("Kelp", "key")) { ["stage"] = "ink" }))).Expect();
         Assert.Equal("TIM_kelp_key_IK_001_ink.ora", (await studio.VersionAsync(known, "two"u8.ToArray())).ExactName);
-        var stray = await studio.Do((StartPiece d) => d.DoAsync(project.Id, studio.Ilse, new Dictionary<string, string>(StudioInUse.Called("Bell", "key")) { ["stage"] = "paint" }));
-        Assert.Equal("stage", stray.Field);
+        var stray = await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, project.Id, new Dictionary<string, string>(StudioInUse.Called("Bell", "key")) { ["stage"] = "paint" }));
+        Assert.Equal("stage", stray.Refusal?.Field);
     }
 
     [Fact]
@@ -131,17 +132,17 @@ public class ConventionTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         await studio.PieceAsync();
-        Task<Outcome<CodeMeaning>> Add(string list, string code, string meaning = "x") => studio.Do((SetCode d) => d.AddAsync(list, code, meaning));
+        Task<Outcome<CodeMeaning>> Add(string list, string code, string meaning = "x") => studio.Do((SetCode d) => d.AddAsync(studio.Ilse, list, code, meaning));
         (await Add("function", "proof", "for the printer")).Expect();
-        Assert.Contains("already", (await Add("function", "PROOF")).Refusal);
-        Assert.Equal("code", (await Add("function", "a_b")).Field);
-        Assert.Contains("filler", (await Add("function", "tbd")).Refusal);
-        Assert.Contains("own records", (await Add("hand", "QQ")).Refusal);
-        Assert.Contains("called by it", (await studio.Do((SetCode d) => d.RemoveAsync("function", "key"))).Refusal);
-        Assert.Contains("called by it", (await studio.Do((SetCode d) => d.RemoveAsync("client", "TIM"))).Refusal);
-        (await studio.Do((SetCode d) => d.MeanAsync("function", "proof", "a proof"))).Expect();
-        (await studio.Do((SetCode d) => d.RemoveAsync("function", "proof"))).Expect();
-        Assert.Contains("no code", (await studio.Do((SetCode d) => d.RemoveAsync("function", "proof"))).Refusal);
+        Assert.IsType<Refusal.CodeIsThere>((await Add("function", "PROOF")).Refusal);
+        Assert.Equal("code", (await Add("function", "a_b")).Refusal?.Field);
+        Assert.Contains("filler", Assert.IsType<Refusal.CodesBreakConvention>((await Add("function", "tbd")).Refusal).Why);
+        Assert.IsType<Refusal.ListKeptElsewhere>((await Add("hand", "QQ")).Refusal);
+        Assert.IsType<Refusal.CodeInUse>((await studio.Do((SetCode d) => d.RemoveAsync(studio.Ilse, "function", "key"))).Refusal);
+        Assert.IsType<Refusal.CodeInUse>((await studio.Do((SetCode d) => d.RemoveAsync(studio.Ilse, "client", "TIM"))).Refusal);
+        (await studio.Do((SetCode d) => d.MeanAsync(studio.Ilse, "function", "proof", "a proof"))).Expect();
+        (await studio.Do((SetCode d) => d.RemoveAsync(studio.Ilse, "function", "proof"))).Expect();
+        Assert.IsType<Refusal.NoSuchCode>((await studio.Do((SetCode d) => d.RemoveAsync(studio.Ilse, "function", "proof"))).Refusal);
     }
 
     [Theory]
@@ -179,10 +180,10 @@ public class ConventionTests
         await using var studio = await StudioInUse.OpenAsync();
         var (poster, table) = (await studio.PieceAsync(), await studio.PieceAsync("Tide table"));
         var save = (await studio.TakeAsync(poster, "table"u8.ToArray(), "tide table.ora")).Save;
-        (await studio.Do((BringBack d) => d.GiveAsync(save.Id, table.CurrentName, studio.Ilse))).Expect();
+        (await studio.Do((BringBack d) => d.GiveAsync(studio.Ilse, save.PieceId, save.Id, table.CurrentName))).Expect();
         Assert.Equal(Assert.Single(await studio.SavesAsync(poster)).Identity, Assert.Single(await studio.SavesAsync(table)).Identity);
-        Assert.Contains("this very content", (await studio.Do((BringBack d) => d.GiveAsync(save.Id, table.CurrentName, studio.Ilse))).Refusal);
-        Assert.Contains("no such piece", (await studio.Do((BringBack d) => d.GiveAsync(save.Id, "TIM_nothing_key", studio.Ilse))).Refusal);
+        Assert.IsType<Refusal.HoldsItAlready>((await studio.Do((BringBack d) => d.GiveAsync(studio.Ilse, save.PieceId, save.Id, table.CurrentName))).Refusal);
+        Assert.IsType<Refusal.NoSuchPiece>((await studio.Do((BringBack d) => d.GiveAsync(studio.Ilse, save.PieceId, save.Id, "TIM_nothing_key"))).Refusal);
     }
 
     [Fact]
@@ -192,9 +193,9 @@ public class ConventionTests
         var plans = Convention.ForPlans();
         Slot[] slots = [plans.Slots[0], new("project", new CodeRule("project"), "-"), .. plans.Slots.Skip(1)];
         (await SetAsync(studio, new Convention(slots, plans.Labels.ToDictionary(f => f.Key, f => (IReadOnlyList<string>)["client", "project", .. f.Value.Skip(1)])))).Expect();
-        var refused = await studio.Do((StartProject d) => d.DoAsync(new("TIDE-GUIDE", "Guide", "Museum", "TIM", "audio"), studio.Ilse));
-        Assert.Contains("“TIDE-GUIDE” contains “-”", refused.Refusal);
-        (await studio.Do((StartProject d) => d.DoAsync(new("GUIDE", "Guide", "Museum", "TIM", "audio"), studio.Ilse))).Expect();
+        var refused = await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, new("TIDE-GUIDE", "Guide", "Museum", "TIM", "audio")));
+        Assert.Contains("“TIDE-GUIDE” contains “-”", Assert.IsType<Refusal.CodesBreakConvention>(refused.Refusal).Why);
+        (await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, new("GUIDE", "Guide", "Museum", "TIM", "audio")))).Expect();
     }
 
     [Fact]
@@ -202,8 +203,8 @@ public class ConventionTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         (await SetAsync(studio, Changed(s => s.Rule is VersionRule ? s with { Rule = new VersionRule(Width: 1) } : s))).Expect();
-        var project = (await studio.Do((StartProject d) => d.DoAsync(new("SHORT", "Short", "Museum", "TIM", "print"), studio.Ilse))).Expect();
-        var piece = (await studio.Do((StartPiece d) => d.DoAsync(project.Id, studio.Ilse, StudioInUse.Called("Gull", "key")))).Expect();
+        var project = (await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, new("SHORT", "Short", "Museum", "TIM", "print")))).Expect();
+        var piece = (await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, project.Id, StudioInUse.Called("Gull", "key")))).Expect();
         await studio.Do((StudioDb db) => db.Pieces.Where(p => p.Id == piece.Id).ExecuteUpdateAsync(u => u.SetProperty(p => p.HighestNumber, 8)));
         Assert.Equal([null, 1, null], new[] { await studio.VersionAsync(piece, "9"u8.ToArray()), await studio.VersionAsync(piece, "10"u8.ToArray()), await studio.VersionAsync(piece, "11"u8.ToArray()) }.Select(k => k.OutgrownWidth));
     }

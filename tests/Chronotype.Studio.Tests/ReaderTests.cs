@@ -3,6 +3,8 @@ using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
 using Chronotype.Storage;
 using Chronotype.Studio.Readers;
+using Chronotype.Studio.Saves;
+using Chronotype.Studio.Deeds;
 
 namespace Chronotype.Studio.Tests;
 
@@ -28,11 +30,11 @@ public sealed class ReaderTests : IDisposable
         folder.Dispose();
     }
 
-    private async Task<Reading?> ReadAsync(byte[] content, Guid piece = default, CancellationToken cancel = default) =>
-        (await pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Read }, piece, ReaderTurn.Background, () => [new MemoryStream(content)], cancel)).Answer.Reading;
+    private async Task<FileFacts?> ReadAsync(byte[] content, CancellationToken cancel = default) =>
+        (await pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Read }, () => [new MemoryStream(content)], cancel)).Answer.Facts;
 
-    private Task<(ReaderAnswer Answer, ReadOnlyMemory<byte> Drawing)> DrawAsync(byte[] content, Guid piece = default, CancellationToken cancel = default) =>
-        pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, piece, ReaderTurn.Waiting, () => [new MemoryStream(content)], cancel);
+    private Task<(ReaderAnswer Answer, ReadOnlyMemory<byte> Drawing)> DrawAsync(byte[] content, CancellationToken cancel = default) =>
+        pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, () => [new MemoryStream(content)], cancel);
 
     public static TheoryData<string> Bombs => [.. All.Keys];
 
@@ -74,7 +76,7 @@ public sealed class ReaderTests : IDisposable
     public async Task What_takes_too_long_to_draw_is_ended_twice_and_then_said()
     {
         var tries = 0;
-        await Assert.ThrowsAsync<TooHeavyException>(() => pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, Guid.Empty, ReaderTurn.Waiting, () =>
+        await Assert.ThrowsAsync<TooHeavyException>(() => pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, () =>
         {
             tries++;
             return [new MemoryStream(Samples.NestedUses())];
@@ -89,29 +91,35 @@ public sealed class ReaderTests : IDisposable
         var readings = new[] { (await ReadAsync(before))!, (await ReadAsync(after))! };
         Assert.Equal(3000, readings[0].Layers.Count);
         await Assert.ThrowsAsync<TooHeavyException>(() => pool.DoAsync(
-            new ReaderJob { Kind = ReaderJobKind.Compare, Extension = ".ora", Readings = readings }, Guid.Empty, ReaderTurn.Background, () => [new MemoryStream(before), new MemoryStream(after)]));
+            new ReaderJob { Kind = ReaderJobKind.Compare, Facts = readings }, () => [new MemoryStream(before), new MemoryStream(after)]));
     }
 
     [Fact]
     public async Task One_pieces_trouble_is_never_anothers()
     {
-        Guid troubled = Guid.NewGuid(), other = Guid.NewGuid();
+        await using var studio = await StudioInUse.OpenAsync();
+        var (troubled, other) = (Guid.NewGuid(), Guid.NewGuid());
         using var stop = new CancellationTokenSource();
-        // Of the troubled piece there is one reading after another, more than there are readers.
-        var heavy = Enumerable.Range(0, 6).Select(i => pool.DoAsync(
-            new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, troubled, i % 2 == 0 ? ReaderTurn.Background : ReaderTurn.Waiting, () => [new MemoryStream(Samples.NestedUses())], stop.Token)).ToList();
-        await Task.Delay(300);
+        // Of the troubled piece one drawing is asked for after another, more than there are readers.
+        var heavy = new List<Task>();
+        for (var i = 0; i < 6; i++)
+        {
+            var hash = await studio.StoreAsync([.. Samples.NestedUses(), .. System.Text.Encoding.ASCII.GetBytes($"<!-- {i} -->")]);
+            heavy.Add(studio.Do((Previews d) => d.GetAsync(hash, troubled, 480, stop.Token)));
+        }
         for (var i = 0; i < 4; i++)
         {
-            Assert.Equal(FileFormat.Png, (await ReadAsync(Samples.Png(30, 20), other))!.Format);
-            Assert.True((await DrawAsync(Samples.Png(30, 20), other)).Drawing.Length > 0);
+            var hash = await studio.StoreAsync(Samples.Png(30, 20, (byte)i));
+            Assert.NotNull((await studio.Do((Previews d) => d.GetAsync(hash, other, 480))).Path);
         }
         // Nothing of the troubled piece has ended yet, and yet the other's has.
         Assert.True(heavy.Count(h => h.IsCompleted) < 6);
         var clock = Stopwatch.StartNew();
         await stop.CancelAsync();
         foreach (var ended in heavy) await Assert.ThrowsAnyAsync<Exception>(() => ended);
+        await studio.SettledAsync();
         Assert.InRange(clock.Elapsed.TotalSeconds, 0, 3);
+        Assert.Empty(await studio.JobsAsync());
     }
 
     [Fact]
@@ -121,21 +129,21 @@ public sealed class ReaderTests : IDisposable
         var piece = await studio.PieceAsync();
         // It had layers before; that they are not seen yet is no reason to ask whether they are lost.
         await studio.VersionAsync(piece, Samples.OpenRaster(30, 20, new Samples.OraLayer("Sky", 30, 20), new Samples.OraLayer("Gull", 9, 9)));
-        var taken = await studio.TakeAsync(piece, Samples.OpenRaster(30, 20, new Samples.OraLayer("Sky", 30, 20), new Samples.OraLayer("Gull", 8, 8)));
         await studio.Do(async (ReaderPool busy) =>
         {
             using var stop = new CancellationTokenSource();
             var heavy = Enumerable.Range(0, 3).Select(_ => busy.DoAsync(
-                new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, Guid.NewGuid(), ReaderTurn.Waiting, () => [new MemoryStream(Samples.NestedUses())], stop.Token)).ToList();
+                new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, () => [new MemoryStream(Samples.NestedUses())], stop.Token)).ToList();
+            var taken = await studio.TakeAsync(piece, Samples.OpenRaster(30, 20, new Samples.OraLayer("Sky", 30, 20), new Samples.OraLayer("Gull", 8, 8)));
             var clock = Stopwatch.StartNew();
-            Assert.IsType<Saves.KeepResult.Kept>(await studio.KeepAsync(piece, taken.Save.Id));
-            Assert.InRange(clock.Elapsed.TotalSeconds, 0, Saves.KeepSave.Patience.TotalSeconds + 3);
+            Assert.IsType<KeepResult.Kept>(await studio.KeepAsync(piece, taken.Save.Id));
+            Assert.InRange(clock.Elapsed.TotalSeconds, 0, KeepSave.Patience.TotalSeconds + 3);
             await stop.CancelAsync();
             foreach (var ended in heavy) await Assert.ThrowsAnyAsync<Exception>(() => ended);
         });
         // What is inside is read and recorded all the same, when there is a reader for it.
-        await studio.WorkAsync(taken.Save.Id);
-        Assert.Equal(FileFormat.OpenRaster, (await studio.SavesAsync(piece))[1].Format);
+        await studio.SettledAsync();
+        Assert.Equal(FileFormat.OpenRaster, (await studio.FactsAsync((await studio.SavesAsync(piece))[1]))!.Format);
     }
 
     [Fact]
@@ -154,9 +162,9 @@ public sealed class ReaderTests : IDisposable
     public async Task A_disk_that_fails_under_a_file_is_no_verdict_on_the_file()
     {
         var png = Samples.Png(600, 400);
-        await Assert.ThrowsAsync<IOException>(() => pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Read }, Guid.Empty, ReaderTurn.Background, () => [new FailingStream(png, 100)]));
-        await Assert.ThrowsAsync<IOException>(() => pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, Guid.Empty, ReaderTurn.Waiting, () => [new FailingStream(png, 0)]));
-        Assert.Null((await ReadAsync(png))!.Problem);
+        await Assert.ThrowsAsync<IOException>(() => pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Read }, () => [new FailingStream(png, 100)]));
+        await Assert.ThrowsAsync<IOException>(() => pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, () => [new FailingStream(png, 0)]));
+        Assert.Null((await ReadAsync(png))!.Fault);
     }
 
     [Fact]
@@ -165,7 +173,7 @@ public sealed class ReaderTests : IDisposable
         pool.Dispose();
         pool = new ReaderPool(Tight with { Jobs = 3 }, data);
         var cut = Samples.Flat(".tif", 900, 900)[..100_000];
-        for (var i = 0; i < 10; i++) Assert.NotNull((await ReadAsync(cut))!.Problem);
+        for (var i = 0; i < 10; i++) Assert.NotNull((await ReadAsync(cut))!.Fault);
         Assert.InRange(Directory.GetDirectories(data.Scratch).Length, 0, 1);
         pool.Dispose();
         Assert.Empty(Directory.GetDirectories(data.Scratch));
@@ -193,8 +201,8 @@ public sealed class ReaderTests : IDisposable
         ];
         var seed = Environment.TickCount;
         var random = new Random(seed);
-        var read = await Task.WhenAll(whole.Select(w => ReadAsync(w, Guid.NewGuid())));
-        Assert.All(read, r => Assert.Null(r!.Problem));
+        var read = await Task.WhenAll(whole.Select(w => ReadAsync(w)));
+        Assert.All(read, r => Assert.Null(r!.Fault));
         for (var round = 0; round < 180; round++)
         {
             var which = random.Next(whole.Length);
@@ -203,8 +211,8 @@ public sealed class ReaderTests : IDisposable
             {
                 Assert.NotNull(await ReadAsync(spoiled));
                 await DrawAsync(spoiled);
-                var job = new ReaderJob { Kind = ReaderJobKind.Compare, Extension = ".x", Readings = [read[which]!, (await ReadAsync(spoiled))!] };
-                Assert.NotNull((await pool.DoAsync(job, Guid.Empty, ReaderTurn.Background, () => [new MemoryStream(whole[which]), new MemoryStream(spoiled)])).Answer.Comparison);
+                var job = new ReaderJob { Kind = ReaderJobKind.Compare, Facts = [read[which]!, (await ReadAsync(spoiled))!] };
+                Assert.NotNull((await pool.DoAsync(job, () => [new MemoryStream(whole[which]), new MemoryStream(spoiled)])).Answer.Comparison);
             }
             catch (TooHeavyException)
             {

@@ -2,6 +2,7 @@ using Chronotype.Core.Structure;
 using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
+using Chronotype.Studio.Deeds;
 
 namespace Chronotype.Studio.Tests;
 
@@ -17,10 +18,10 @@ public class StartingTests
     public async Task A_project_starts_with_its_whole_plan_laid_out(string plan)
     {
         await using var studio = await StudioInUse.OpenAsync();
-        var project = (await studio.Do((StartProject d) => d.DoAsync(New(plan: plan), studio.Ilse))).Expect();
+        var project = (await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, New(plan: plan)))).Expect();
         Assert.Equal(FolderPlan.Of(plan).Folders.Select(f => (f.Path, f.Role)), project.Folders.Select(f => (f.Path, f.Role)));
         Assert.Contains(FolderPlan.Of(plan).Folders, f => f.Path == FolderPlan.Of(plan).Home && f.Role == FolderRole.Working);
-        var piece = await studio.Do((StartPiece d) => d.DoAsync(project.Id, studio.Ilse, StudioInUse.Called("Thing", FolderPlan.Of(plan).Functions[0].Code)));
+        var piece = await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, project.Id, StudioInUse.Called("Thing", FolderPlan.Of(plan).Functions[0].Code)));
         Assert.StartsWith("HRB_thing_", piece.Expect().CurrentName);
     }
 
@@ -30,9 +31,9 @@ public class StartingTests
         await using var studio = await StudioInUse.OpenAsync();
         async Task Refused(NewProject asked, string field)
         {
-            var outcome = await studio.Do((StartProject d) => d.DoAsync(asked, studio.Ilse));
-            Assert.Equal((false, field), (outcome.Done, outcome.Field));
-            Assert.NotEmpty(outcome.Refusal!);
+            var outcome = await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, asked));
+            Assert.Equal((false, field), (outcome.Done, outcome.Refusal?.Field));
+            Assert.NotNull(outcome.Refusal);
         }
         await Refused(New(code: "tides"), "Code");
         await Refused(New(code: "../x"), "Code");
@@ -48,7 +49,7 @@ public class StartingTests
     public async Task A_known_clients_code_stands_for_that_client()
     {
         await using var studio = await StudioInUse.OpenAsync();
-        var project = (await studio.Do((StartProject d) => d.DoAsync(New(client: "Written otherwise", clientCode: "tim"), studio.Ilse))).Expect();
+        var project = (await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, New(client: "Written otherwise", clientCode: "tim")))).Expect();
         Assert.Equal(("TIM", "Museum"), (project.Client.Code, project.Client.Name));
     }
 
@@ -58,16 +59,16 @@ public class StartingTests
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync("Moon pull: Poster!");
         Assert.Equal(("TIM_moon-pull-poster_key", "moon-pull-poster", "working"), (piece.CurrentName, PieceNames.SlotsOf(piece)["subject"], piece.Folder));
-        var again = await studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Odo, StudioInUse.Called("moon pull poster", "key")));
-        Assert.Equal((false, "subject"), (again.Done, again.Field));
-        Assert.True((await studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Odo, StudioInUse.Called("moon pull poster", "sketch")))).Done);
+        var again = await studio.Do((StartPiece d) => d.DoAsync(studio.Odo, studio.Project.Id, StudioInUse.Called("moon pull poster", "key")));
+        Assert.Equal((false, "subject"), (again.Done, again.Refusal?.Field));
+        Assert.True((await studio.Do((StartPiece d) => d.DoAsync(studio.Odo, studio.Project.Id, StudioInUse.Called("moon pull poster", "sketch")))).Done);
     }
 
     [Fact]
     public async Task Two_who_start_the_same_piece_at_once_start_one()
     {
         await using var studio = await StudioInUse.OpenAsync();
-        var outcomes = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => Task.Run(() => studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Ilse, StudioInUse.Called("Same", "key"))))));
+        var outcomes = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => Task.Run(() => studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, studio.Project.Id, StudioInUse.Called("Same", "key"))))));
         Assert.Single(outcomes, o => o.Done);
     }
 
@@ -77,15 +78,15 @@ public class StartingTests
     public async Task A_piece_without_a_legal_name_is_refused_in_words(string subject, string function, string field)
     {
         await using var studio = await StudioInUse.OpenAsync();
-        var outcome = await studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Ilse, StudioInUse.Called(subject, function)));
-        Assert.Equal(field, outcome.Field);
+        var outcome = await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, studio.Project.Id, StudioInUse.Called(subject, function)));
+        Assert.Equal(field, outcome.Refusal?.Field);
     }
 
     [Fact]
     public async Task A_subject_of_any_length_is_cut_to_what_a_name_takes()
     {
         await using var studio = await StudioInUse.OpenAsync();
-        var piece = (await studio.Do((StartPiece d) => d.DoAsync(studio.Project.Id, studio.Ilse, StudioInUse.Called(new string('x', 100_000), "key")))).Expect();
+        var piece = (await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, studio.Project.Id, StudioInUse.Called(new string('x', 100_000), "key")))).Expect();
         Assert.Equal(40, PieceNames.SlotsOf(piece)["subject"].Length);
     }
 
@@ -105,6 +106,6 @@ public class StartingTests
     public async Task A_person_has_a_name_unique_initials_and_a_password(string name, string initials, string password, string field)
     {
         await using var studio = await StudioInUse.OpenAsync();
-        Assert.Equal(field, (await studio.Do((AddPerson d) => d.DoAsync(new NewPerson(name, initials, password)))).Field);
+        Assert.Equal(field, (await studio.Do((AddPerson d) => d.DoAsync(studio.Ilse, new NewPerson(name, initials, password)))).Refusal?.Field);
     }
 }

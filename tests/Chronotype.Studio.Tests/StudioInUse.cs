@@ -1,11 +1,15 @@
+using Chronotype.Core.Content;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
+using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
 using Chronotype.Storage.Starting;
-using Chronotype.Studio.Background;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Jobs;
 using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
+using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -18,6 +22,7 @@ public sealed class StudioInUse : IAsyncDisposable
 {
     private readonly StudioFolder folder = new();
     private readonly ServiceProvider services;
+    private JobRunner? again;
 
     private StudioInUse()
     {
@@ -27,17 +32,18 @@ public sealed class StudioInUse : IAsyncDisposable
     }
 
     public FakeTimeProvider Time { get; } = new(new DateTimeOffset(2026, 3, 2, 9, 0, 0, TimeSpan.Zero));
-    public Guid Ilse { get; private set; }
-    public Guid Odo { get; private set; }
+    public Actor Ilse { get; private set; }
+    public Actor Odo { get; private set; }
     public Project Project { get; private set; } = null!;
 
     public static async Task<StudioInUse> OpenAsync(int firstNumber = 1)
     {
         var studio = new StudioInUse();
         await studio.Do<StudioStart>(start => start.RunAsync());
-        studio.Ilse = (await studio.Do((FoundStudio d) => d.DoAsync("Spring Tide", new NewPerson("Ilse Korhonen", "IK", "ten letters and more")))).Expect().Id;
-        studio.Odo = (await studio.Do((AddPerson d) => d.DoAsync(new NewPerson("Odo Barreau", "OB", "ten letters and more")))).Expect().Id;
-        studio.Project = (await studio.Do((StartProject d) => d.DoAsync(new NewProject("TIDES", "Tides", "Museum", "TIM", "print", firstNumber), studio.Ilse))).Expect();
+        await studio.Runner.StartAsync(default);
+        studio.Ilse = Actor.Person((await studio.Do((FoundStudio d) => d.DoAsync("Spring Tide", new NewPerson("Ilse Korhonen", "IK", "ten letters and more")))).Expect().Id);
+        studio.Odo = Actor.Person((await studio.Do((AddPerson d) => d.DoAsync(studio.Ilse, new NewPerson("Odo Barreau", "OB", "ten letters and more")))).Expect().Id);
+        studio.Project = (await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, new NewProject("TIDES", "Tides", "Museum", "TIM", "print", firstNumber)))).Expect();
         return studio;
     }
 
@@ -57,40 +63,77 @@ public sealed class StudioInUse : IAsyncDisposable
     public string DataFolder => folder.Path;
 
     public async Task<Piece> PieceAsync(string subject = "Moonpull poster", Project? project = null) =>
-        (await Do((StartPiece d) => d.DoAsync((project ?? Project).Id, Ilse, Called(subject, "key")))).Expect();
+        (await Do((StartPiece d) => d.DoAsync(Ilse, (project ?? Project).Id, Called(subject, "key")))).Expect();
 
     /// <summary>Another project beside the one that is there.</summary>
     public async Task<Project> ProjectAsync(string code) =>
-        (await Do((StartProject d) => d.DoAsync(new NewProject("Gulls", code, "Museum", "TIM", "print", 1), Ilse))).Expect();
+        (await Do((StartProject d) => d.DoAsync(Ilse, new NewProject("Gulls", code, "Museum", "TIM", "print", 1)))).Expect();
 
     /// <summary>What a piece is called by under the convention that studios begin with.</summary>
     public static Dictionary<string, string> Called(string subject, string function) => new() { ["subject"] = subject, ["function"] = function };
 
-    public Task<TakenSave> TakeAsync(Piece piece, byte[] content, string name = "poster.ora", Guid? by = null) =>
-        Do((TakeSave d) => d.DoAsync(piece.Id, by ?? Ilse, name, new MemoryStream(content)));
+    public async Task<ReceivedSave> TakeAsync(Piece piece, byte[] content, string name = "poster.ora", Actor? by = null) =>
+        (await Do((ReceiveSave d) => d.DoAsync(by ?? Ilse, new SaveTarget.OfPiece(piece.Id), new ArrivingContent(name, new MemoryStream(content))))).Expect();
 
-    public Task<KeepResult> KeepAsync(Piece piece, Guid? save = null, bool insist = false, Guid? by = null, string? note = null) =>
-        Do((KeepSave d) => d.DoAsync(piece.Id, save, by ?? Ilse, note, insist));
+    public async Task<KeepResult> KeepAsync(Piece piece, Guid? save = null, bool insist = false, Actor? by = null, string? note = null) =>
+        (await Do((KeepSave d) => d.DoAsync(by ?? Ilse, piece.Id, save, note, insist))).Expect();
 
-    /// <summary>Takes and keeps, where nothing should speak against it.</summary>
+    /// <summary>Takes and keeps, where nothing should speak against it. What a piece begins with is kept by itself.</summary>
     public async Task<KeepResult.Kept> VersionAsync(Piece piece, byte[] content, string name = "poster.ora")
     {
         var taken = await TakeAsync(piece, content, name);
-        return Assert.IsType<KeepResult.Kept>(await KeepAsync(piece, taken.Save.Id));
+        return Assert.IsType<KeepResult.Kept>(taken.Keep ?? await KeepAsync(piece, taken.Save.Id));
     }
 
-    /// <summary>What the background worker does with a save.</summary>
-    public async Task WorkAsync(Guid save)
+    /// <summary>A piece that has a first version already, so that what comes next is loose.</summary>
+    public async Task<Piece> BegunAsync(string subject = "Moonpull poster")
     {
-        await using var scope = services.CreateAsyncScope();
-        await SaveWorker.WorkAsync(scope.ServiceProvider, save, default);
+        var piece = await PieceAsync(subject);
+        await VersionAsync(piece, Samples.OpenRaster(30, 20, new Samples.OraLayer("Beginning", 30, 20), new Samples.OraLayer("More", 3, 2)));
+        return piece;
     }
+
+    /// <summary>Stores a content that no record names.</summary>
+    public Task<ContentHash> StoreAsync(byte[] content) => Do(async (IContentStore store) =>
+    {
+        using var staged = await store.StageAsync(new MemoryStream(content));
+        await store.CommitAsync(staged);
+        return staged.Hash;
+    });
+
+    /// <summary>Spoils a few bytes on disk.</summary>
+    /// <param name="at">Bytes from the beginning of the only segment.</param>
+    public void Damage(long at)
+    {
+        var segment = Directory.GetFiles(Path.Combine(DataFolder, "content", "segments")).Single();
+        using var file = new FileStream(segment, FileMode.Open, FileAccess.ReadWrite, FileShare.ReadWrite);
+        file.Position = at;
+        file.Write([1, 2, 3, 4, 5]);
+    }
+
+    /// <summary>The jobs that are there: waiting, failed, or done with something to tell.</summary>
+    public Task<List<Job>> JobsAsync() => Do((StudioDb db) => db.Jobs.AsNoTracking().OrderBy(j => j.Id).ToListAsync());
+
+    public JobRunner Runner => services.GetRequiredService<JobRunner>();
+
+    /// <summary>Runs the jobs again after they were stopped, as the next start of the program does.</summary>
+    public async Task RunAgainAsync()
+    {
+        again = ActivatorUtilities.CreateInstance<JobRunner>(services);
+        await again.StartAsync(default);
+    }
+
+    /// <summary>Waits until all that follows what was done is done too.</summary>
+    public Task SettledAsync() => (again ?? Runner).IdleAsync();
+
+    public async Task<FileFacts?> FactsAsync(Save save) => await Do((StudioDb db) => ContentReader.KnownAsync(db, save.MainHash));
 
     public Task<List<Save>> SavesAsync(Piece piece) => Do((StudioDb db) =>
         db.Saves.AsNoTracking().Include(s => s.Files).Include(s => s.Milestone).Where(s => s.PieceId == piece.Id).OrderBy(s => s.Sequence).ToListAsync());
 
     public async ValueTask DisposeAsync()
     {
+        await (again ?? Runner).StopAsync(default);
         await services.DisposeAsync();
         folder.Dispose();
     }

@@ -1,8 +1,11 @@
 using System.IO.Compression;
 using System.Text;
+using Chronotype.Core.Comparing;
+using Chronotype.Core.Content;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Content;
+using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Saves;
 using Microsoft.EntityFrameworkCore;
 
@@ -23,7 +26,7 @@ public class TakingTests
         var before = GC.GetTotalAllocatedBytes();
         var taken = await studio.TakeAsync(piece, zip, "icons.zip");
         Assert.InRange(GC.GetTotalAllocatedBytes() - before, 0, 60_000_000);
-        Assert.Contains("more than 20,000 files", taken.Save.ArrivalNotice);
+        Assert.Equal(new ArrivalNotice(ArrivalNoticeCode.ZipTooManyFiles, Number: 20_000), taken.Notice);
     }
 
     [Fact]
@@ -52,27 +55,27 @@ public class TakingTests
         Assert.False((await studio.TakeAsync(piece, Samples.Zip(("b.txt", "2"), ("a.txt", "1")), "two.zip")).IsNew);
     }
 
-    public static TheoryData<string, byte[]> Hostile() => new()
+    public static TheoryData<ArrivalNoticeCode, byte[]> Hostile() => new()
     {
-        { "leads out", Samples.Zip(("../outside.txt", "x"), ("a.txt", "y")) },
-        { "absolute path", Samples.Zip(("/etc/passwd", "x")) },
-        { "two files called", Samples.Zip(("a.txt", "x"), ("A.TXT", "y")) },
-        { "no files", Samples.Zip() },
-        { "cut short or damaged", Samples.Zip(("a.txt", new string('x', 5000)))[..60] },
-        { "cut short or damaged", Altered(Samples.Noise(400), "the text of a file", at: 4) },
-        { "locked with a password", Locked() },
-        { "a link", Linked() },
-        { "far more than its size", Bomb() },
+        { ArrivalNoticeCode.ZipPathRefused, Samples.Zip(("../outside.txt", "x"), ("a.txt", "y")) },
+        { ArrivalNoticeCode.ZipPathRefused, Samples.Zip(("/etc/passwd", "x")) },
+        { ArrivalNoticeCode.ZipNameTwice, Samples.Zip(("a.txt", "x"), ("A.TXT", "y")) },
+        { ArrivalNoticeCode.ZipEmpty, Samples.Zip() },
+        { ArrivalNoticeCode.ZipDamaged, Samples.Zip(("a.txt", new string('x', 5000)))[..60] },
+        { ArrivalNoticeCode.ZipDamaged, Altered(Samples.Noise(400), "the text of a file", at: 4) },
+        { ArrivalNoticeCode.ZipLocked, Locked() },
+        { ArrivalNoticeCode.ZipHasLink, Linked() },
+        { ArrivalNoticeCode.ZipBomb, Bomb() },
     };
 
     [Theory]
     [MemberData(nameof(Hostile))]
-    public async Task A_hostile_zip_is_kept_as_the_one_file_that_it_is_and_says_why(string why, byte[] zip)
+    public async Task A_hostile_zip_is_kept_as_the_one_file_that_it_is_and_says_why(ArrivalNoticeCode why, byte[] zip)
     {
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync();
         var taken = await studio.TakeAsync(piece, zip, "folder.zip");
-        Assert.Contains(why, taken.Save.ArrivalNotice);
+        Assert.Equal(why, taken.Notice!.Code);
         var save = Assert.Single(await studio.SavesAsync(piece));
         Assert.Equal(("folder.zip", (long)zip.Length), (Assert.Single(save.Files).Path, save.Size));
         Assert.IsType<KeepResult.Question>(await studio.KeepAsync(piece));
@@ -83,7 +86,7 @@ public class TakingTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync();
-        await Assert.ThrowsAsync<IOException>(() => studio.Do((TakeSave d) => d.DoAsync(piece.Id, studio.Ilse, "a.ora", new BreakingOff())));
+        await Assert.ThrowsAsync<IOException>(() => studio.Do((ReceiveSave d) => d.DoAsync(studio.Ilse, new SaveTarget.OfPiece(piece.Id), new ArrivingContent("a.ora", new BreakingOff()))));
         Assert.Empty(await studio.SavesAsync(piece));
         Assert.Equal(1, (await studio.VersionAsync(piece, [1, 2, 3], "a.lay")).Number.Value);
     }
@@ -104,12 +107,12 @@ public class TakingTests
         var piece = await studio.PieceAsync();
         await studio.VersionAsync(piece, [1], "a.lay");
         await studio.TakeAsync(piece, [2], "a.lay");
-        var (first, _) = await studio.Do((MarkMilestone d) => d.DoAsync(piece.Id, null, studio.Ilse, " before  the sky\nis repainted "));
+        var first = await studio.Do((MarkMilestone d) => d.DoAsync(studio.Ilse, piece.Id, null, " before  the sky\nis repainted "));
         Assert.Equal((1, 2, "before the sky is repainted", "TIM_moonpull-poster_key_M01.lay"),
             (first.Expect().Milestone.Number, first.Result!.Version.Value, first.Result.Milestone.Reason, first.Result.Milestone.ExactName));
         Assert.NotNull(first.Result.Kept);
 
-        var (older, _) = await studio.Do((MarkMilestone d) => d.DoAsync(piece.Id, new VersionNumber(1), studio.Odo, "client round 1"));
+        var older = await studio.Do((MarkMilestone d) => d.DoAsync(studio.Odo, piece.Id, new VersionNumber(1), "client round 1"));
         Assert.Equal((2, 1), (older.Expect().Milestone.Number, older.Result!.Version.Value));
         Assert.Null(older.Result.Kept);
     }
@@ -119,16 +122,16 @@ public class TakingTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync();
-        async Task<string?> Refusal(int? number, string reason) => (await studio.Do((MarkMilestone d) =>
-            d.DoAsync(piece.Id, number is { } n ? new VersionNumber(n) : null, studio.Ilse, reason))).Outcome.Refusal;
+        async Task<Refusal?> RefusalOf(int? number, string reason) => (await studio.Do((MarkMilestone d) =>
+            d.DoAsync(studio.Ilse, piece.Id, number is { } n ? new VersionNumber(n) : null, reason))).Refusal;
 
-        Assert.Contains("nothing to mark", await Refusal(null, "reason"));
+        Assert.IsType<Refusal.NothingToMark>(await RefusalOf(null, "reason"));
         await studio.VersionAsync(piece, [1], "a.lay");
-        Assert.Contains("needs a reason", await Refusal(null, " \u0001 "));
-        Assert.Contains("at most 80", await Refusal(null, new string('x', 81)));
-        Assert.Contains("no version 009", await Refusal(9, "reason"));
-        Assert.Null(await Refusal(1, "reason"));
-        Assert.Contains("M01", await Refusal(1, "again"));
+        Assert.IsType<Refusal.NoReason>(await RefusalOf(null, " \u0001 "));
+        Assert.Equal(new Refusal.Length("reason", 1, 80), await RefusalOf(null, new string('x', 81)));
+        Assert.Equal(new Refusal.NoSuchVersion(new VersionNumber(9)), await RefusalOf(9, "reason"));
+        Assert.Null(await RefusalOf(1, "reason"));
+        Assert.Equal(new Refusal.MarkedAlready(new VersionNumber(1), 1, "reason"), await RefusalOf(1, "again"));
     }
 
     [Fact]
@@ -137,9 +140,8 @@ public class TakingTests
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync();
         await studio.TakeAsync(piece, [], "a.lay");
-        var (outcome, objection) = await studio.Do((MarkMilestone d) => d.DoAsync(piece.Id, null, studio.Ilse, "reason"));
-        Assert.False(outcome.Done);
-        Assert.IsType<KeepResult.Question>(objection);
+        var outcome = await studio.Do((MarkMilestone d) => d.DoAsync(studio.Ilse, piece.Id, null, "reason"));
+        Assert.IsType<KeepResult.Question>(Assert.IsType<Refusal.NotKept>(outcome.Refusal).Objection);
     }
 
     [Fact]
@@ -149,9 +151,9 @@ public class TakingTests
         var piece = await studio.PieceAsync();
         var first = await studio.VersionAsync(piece, [1], "a.lay");
         var second = await studio.VersionAsync(piece, [2], "a.lay");
-        Assert.False((await studio.Do((BringBack d) => d.DoAsync(second.SaveId, studio.Odo))).Done);
+        Assert.False((await studio.Do((BringBack d) => d.DoAsync(studio.Odo, piece.Id, second.SaveId))).Done);
 
-        var back = (await studio.Do((BringBack d) => d.DoAsync(first.SaveId, studio.Odo))).Expect();
+        var back = (await studio.Do((BringBack d) => d.DoAsync(studio.Odo, piece.Id, first.SaveId))).Expect();
         var saves = await studio.SavesAsync(piece);
         Assert.Equal([1, 2, null], saves.Select(s => s.Number));
         Assert.Equal((back.Id, 1, saves[0].Identity), (saves[2].Id, saves[2].BroughtBackFrom, saves[2].Identity));
@@ -164,11 +166,12 @@ public class TakingTests
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync();
         var version = await studio.VersionAsync(piece, [1], "a.lay");
-        Assert.True(await studio.Do((WriteNote d) => d.DoAsync(version.SaveId, "a\u0000b " + new string('c', 3000))));
+        Assert.True((await studio.Do((WriteNote d) => d.DoAsync(studio.Ilse, piece.Id, version.SaveId, "a\u0000b " + new string('c', 3000)))).Done);
         Assert.Equal(KeepSave.MaxNote, (await studio.SavesAsync(piece))[0].Note!.Length);
-        await studio.Do((WriteNote d) => d.DoAsync(version.SaveId, "  "));
+        await studio.Do((WriteNote d) => d.DoAsync(studio.Ilse, piece.Id, version.SaveId, "  "));
         Assert.Null((await studio.SavesAsync(piece))[0].Note);
-        Assert.False(await studio.Do((WriteNote d) => d.DoAsync((studio.TakeAsync(piece, [2], "a.lay").Result).Save.Id, "x")));
+        var loose = await studio.TakeAsync(piece, [2], "a.lay");
+        Assert.IsType<Refusal.NoSuchSave>((await studio.Do((WriteNote d) => d.DoAsync(studio.Ilse, piece.Id, loose.Save.Id, "x"))).Refusal);
     }
 
     [Fact]
@@ -178,11 +181,12 @@ public class TakingTests
         var piece = await studio.PieceAsync();
         var before = await studio.VersionAsync(piece, Samples.Zip(("main.txt", "m"), ("a.md", "a"), ("b.md", "b")), "f.zip");
         var after = await studio.VersionAsync(piece, Samples.Zip(("main.txt", "m"), ("a.md", "A"), ("c.md", "c")), "f.zip");
-        var result = await studio.Do((CompareSaves d) => d.DoAsync(before.SaveId, after.SaveId));
-        Assert.Equal(["a.md", "c.md", "b.md"], result.Parts.Select(p => p.Name));
-        Assert.Equal(1, result.Change);
-        Assert.Equal(result.Summary, (await studio.Do((CompareSaves d) => d.DoAsync(before.SaveId, after.SaveId))).Summary);
-        Assert.Equal(1, await studio.Do((StudioDb db) => db.MeasuredChanges.CountAsync()));
+        Assert.True(before.Number < after.Number);
+        var identities = (await studio.SavesAsync(piece)).ConvertAll(s => s.Identity);
+        var (result, _) = await studio.Do((CompareSaves d) => d.DoAsync(identities[0], identities[1], piece.Id));
+        Assert.Equal(["a.md", "c.md", "b.md"], result!.Companions.Select(p => p.Name));
+        Assert.Equal((1.0, ComparisonBasis.SameContent), (result.Change!.Value, result.Basis));
+        Assert.Equal(1, await studio.Do((StudioDb db) => db.Comparisons.CountAsync()));
     }
 
     // A stored entry whose bytes no longer fit their sum.

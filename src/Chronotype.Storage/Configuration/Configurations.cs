@@ -79,9 +79,29 @@ internal sealed class RenamedNameConfiguration : IEntityTypeConfiguration<Rename
     }
 }
 
-internal sealed class MeasuredChangeConfiguration : IEntityTypeConfiguration<MeasuredChange>
+internal sealed class ContentFactsConfiguration : IEntityTypeConfiguration<ContentFacts>
 {
-    public void Configure(EntityTypeBuilder<MeasuredChange> change) => change.HasKey(c => new { c.Before, c.After });
+    public void Configure(EntityTypeBuilder<ContentFacts> facts) => facts.HasKey(f => new { f.Content, f.Reader });
+}
+
+internal sealed class ContentComparisonConfiguration : IEntityTypeConfiguration<ContentComparison>
+{
+    public void Configure(EntityTypeBuilder<ContentComparison> comparison)
+    {
+        comparison.ToTable("Comparisons");
+        // Looked for by what came later: a version, against the one before it.
+        comparison.HasKey(c => new { c.After, c.Before });
+    }
+}
+
+internal sealed class JobConfiguration : IEntityTypeConfiguration<Job>
+{
+    public void Configure(EntityTypeBuilder<Job> job)
+    {
+        // The same job is never there twice; the filter's numbers are those of waiting and running.
+        job.HasIndex(j => new { j.Kind, j.Subject }).IsUnique().HasFilter("\"State\" IN (0, 1)");
+        job.HasIndex(j => new { j.State, j.Priority, j.Id });
+    }
 }
 
 internal sealed class StoreCheckConfiguration : IEntityTypeConfiguration<StoreCheck>

@@ -61,22 +61,24 @@ public sealed class ContentStore : IContentStore, IDisposable
 
     public Task<StagedContent> StageAsync(Stream content, CancellationToken cancel = default) => StageAsync(content, mustBeReadable: false, cancel);
 
-    public Task CommitAsync(StagedContent staged, CancellationToken cancel = default)
+    public Task CommitAsync(StagedContent staged, CancellationToken cancel = default) => CommitAsync([staged], cancel);
+
+    public Task CommitAsync(IReadOnlyList<StagedContent> staged, CancellationToken cancel = default)
     {
-        var key = new RecordKey(RecordKind.Content, Digest.From(staged.Hash));
-        // A record of it that cannot be read is of no use, and another is written behind it.
-        if (Records.TryFind(key, out _)) Records.CheckReadable(key);
-        // What a content consists of is durable before anything names it, so that a record which names it is proof of it.
+        // What contents consist of is durable before anything names them, so that a record which names one is proof of it.
         Records.Writer.Flush();
-        RecordBatch batch = new(256);
-        Span<byte> payload = stackalloc byte[ContentRecord.Bytes];
-        new ContentRecord(staged.Size, staged.Root, staged.NewBytes + SegmentFormat.RecordHeaderBytes + ContentRecord.Bytes, time.GetUtcNow()).Write(payload);
-        batch.Add(key, Codec.Plain, payload.Length, payload);
-        Records.Append(batch, unless: () => Records.Writer.Generation != staged.Generation || IsThere(key));
+        foreach (var content in staged)
+        {
+            cancel.ThrowIfCancellationRequested();
+            Name(content);
+        }
         Records.Writer.Flush();
-        AssertNothingLostSince(staged.Generation);
-        staged.Keep();
-        Records.DamageMet.TryRemove(staged.Hash, out _);
+        foreach (var content in staged)
+        {
+            AssertNothingLostSince(content.Generation);
+            content.Keep();
+            Records.DamageMet.TryRemove(content.Hash, out _);
+        }
         return Task.CompletedTask;
     }
 
@@ -100,19 +102,30 @@ public sealed class ContentStore : IContentStore, IDisposable
         return new ContentEntry(hash, record.Size, record.NewBytes, record.KeptAt);
     }
 
-    /// <summary>Takes a content back. Its bytes are freed by the next compaction, so far as nothing else needs them.</summary>
-    /// <returns>False where nothing of this hash was there.</returns>
+    /// <summary>As <see cref="Drop(IReadOnlyCollection{ContentHash})"/>, for one.</summary>
+    /// <returns>False where nothing of this hash was there, or it is leased.</returns>
+    public bool Drop(ContentHash content) => Drop([content]) == 1;
+
+    /// <summary>
+    /// Takes contents back, but for those that are leased: staged again, and not disposed of yet. Their bytes are freed by the next
+    /// compaction, so far as nothing else needs them.
+    /// </summary>
+    /// <returns>How many were there and are taken back.</returns>
     /// <exception cref="IOException">The disk failed; it may be tried again.</exception>
-    public bool Drop(ContentHash hash)
+    public int Drop(IReadOnlyCollection<ContentHash> contents)
     {
-        var key = new RecordKey(RecordKind.Content, Digest.From(hash));
-        var batch = new RecordBatch(128);
-        batch.Add(key with { Kind = RecordKind.Drop }, Codec.Plain, 0, []);
         var generation = Records.Writer.Generation;
-        var appended = Records.Append(batch, unless: () => !Records.Index.TryFindRaw(key, out var there) || there.IsDropped);
+        var dropped = 0;
+        foreach (var hash in contents)
+        {
+            var key = new RecordKey(RecordKind.Content, Digest.From(hash));
+            var batch = new RecordBatch(128);
+            batch.Add(key with { Kind = RecordKind.Drop }, Codec.Plain, 0, []);
+            if (Records.Append(batch, unless: () => inUse.IsLeased(hash) || !Records.Index.TryFindRaw(key, out var there) || there.IsDropped).Done) dropped++;
+        }
         Records.Writer.Flush();
         AssertNothingLostSince(generation);
-        return appended.Done;
+        return dropped;
     }
 
     /// <summary>Takes in a copy of a content, and keeps anew whatever of it is missing or damaged here, for whichever contents need it.</summary>
@@ -174,6 +187,18 @@ public sealed class ContentStore : IContentStore, IDisposable
         inUse.Dispose();
     }
 
+    private void Name(StagedContent staged)
+    {
+        var key = new RecordKey(RecordKind.Content, Digest.From(staged.Hash));
+        // A record of it that cannot be read is of no use, and another is written behind it.
+        if (Records.TryFind(key, out _)) Records.CheckReadable(key);
+        RecordBatch batch = new(256);
+        Span<byte> payload = stackalloc byte[ContentRecord.Bytes];
+        new ContentRecord(staged.Size, staged.Root, staged.NewBytes + SegmentFormat.RecordHeaderBytes + ContentRecord.Bytes, time.GetUtcNow()).Write(payload);
+        batch.Add(key, Codec.Plain, payload.Length, payload);
+        Records.Append(batch, unless: () => Records.Writer.Generation != staged.Generation || IsThere(key));
+    }
+
     internal Stream OpenRead(StagedContent staged) => new ContentStream(Records, staged.Hash, staged.Root, staged.Size);
 
     private IEnumerable<byte[]> ReadNotes(IEnumerable<Digest> ids)
@@ -232,6 +257,7 @@ public sealed class ContentStore : IContentStore, IDisposable
         {
             var keeper = new PartKeeper(Records, stage, mustBeReadable);
             var (hash, size, root) = await new Intake(keeper).TakeAsync(content, cancel);
+            stage.Lease(hash);
             return new StagedContent(this, stage, hash, size, keeper.NewBytes, root, generation);
         }
         catch

@@ -14,10 +14,16 @@ public interface IContentStore
     /// <exception cref="StorageFullException">The disk is full; nothing was kept of it.</exception>
     Task<StagedContent> StageAsync(Stream content, CancellationToken cancel = default);
 
-    /// <summary>Makes staged content visible and durable. Content that is there already is not written again.</summary>
+    /// <summary>
+    /// Makes staged contents visible and durable, all of them with two flushes of the disk. Content that is there already is not
+    /// written again. Until the staged content is disposed of it cannot be dropped, so whoever records it disposes of it afterwards.
+    /// </summary>
     /// <exception cref="StorageFullException">The disk is full; nothing became visible, and it may be tried again.</exception>
     /// <exception cref="IOException">What was staged could not be kept; nothing became visible.</exception>
-    Task CommitAsync(StagedContent staged, CancellationToken cancel = default);
+    Task CommitAsync(IReadOnlyList<StagedContent> staged, CancellationToken cancel = default);
+
+    /// <summary>As <see cref="CommitAsync(IReadOnlyList{StagedContent}, CancellationToken)"/>, for one.</summary>
+    Task CommitAsync(StagedContent staged, CancellationToken cancel = default) => CommitAsync([staged], cancel);
 
     /// <summary>A seekable stream of committed content, which reads only what is asked for, and checks what it reads.</summary>
     /// <exception cref="MissingContentException">Nothing of this hash is there.</exception>

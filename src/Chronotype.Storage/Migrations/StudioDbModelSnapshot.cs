@@ -88,21 +88,126 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Codes");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.MeasuredChange", b =>
+            modelBuilder.Entity("Chronotype.Storage.Records.ContentComparison", b =>
                 {
+                    b.Property<string>("After")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Before")
                         .HasColumnType("TEXT");
 
-                    b.Property<string>("After")
-                        .HasColumnType("TEXT");
+                    b.Property<double?>("Change")
+                        .HasColumnType("REAL");
 
                     b.Property<string>("Result")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
-                    b.HasKey("Before", "After");
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
 
-                    b.ToTable("MeasuredChanges");
+                    b.HasKey("After", "Before");
+
+                    b.ToTable("Comparisons", (string)null);
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Records.ContentFacts", b =>
+                {
+                    b.Property<string>("Content")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Reader")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Facts")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Format")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Inside")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("State")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Content", "Reader");
+
+                    b.ToTable("ContentFacts");
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Records.Job", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("AskedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("AskedById")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Done")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("EndedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Error")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("ErrorDetail")
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("IsNeeded")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Kind")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Lane")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("NotBefore")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Priority")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Result")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("StartedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("State")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Subject")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Total")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Tries")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Kind", "Subject")
+                        .IsUnique()
+                        .HasFilter("\"State\" IN (0, 1)");
+
+                    b.HasIndex("State", "Priority", "Id");
+
+                    b.ToTable("Jobs");
                 });
 
             modelBuilder.Entity("Chronotype.Storage.Records.Milestone", b =>
@@ -465,26 +570,14 @@ namespace Chronotype.Storage.Migrations
                     b.Property<int?>("BroughtBackFrom")
                         .HasColumnType("INTEGER");
 
-                    b.Property<double?>("Change")
-                        .HasColumnType("REAL");
-
-                    b.Property<int>("ChangeState")
-                        .HasColumnType("INTEGER");
-
                     b.Property<string>("EmptyFolders")
                         .HasColumnType("TEXT");
 
                     b.Property<string>("ExactName")
                         .HasColumnType("TEXT");
 
-                    b.Property<int>("Format")
-                        .HasColumnType("INTEGER");
-
                     b.Property<string>("Identity")
                         .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Inside")
                         .HasColumnType("TEXT");
 
                     b.Property<long?>("KeptAt")
@@ -504,12 +597,6 @@ namespace Chronotype.Storage.Migrations
                         .HasColumnType("INTEGER");
 
                     b.Property<Guid>("PieceId")
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Problem")
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Reading")
                         .HasColumnType("TEXT");
 
                     b.Property<string>("ReceivedName")

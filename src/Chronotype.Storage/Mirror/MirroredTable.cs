@@ -12,10 +12,8 @@ public sealed record MirroredTable(string Name, string Key, IReadOnlyDictionary<
         Of("Studio"),
         // Who rebuilds a studio gives new passwords; a copy of the old ones beside the content would only be one more to guard.
         Of("People", ("PasswordHash", null), ("SecurityStamp", null), ("ConcurrencyStamp", null), ("AccessFailedCount", 0L), ("LockoutEnd", null)),
-        Of("Clients"), Of("Codes"), Of("Projects"), Of("Folders"), Of("Pieces"),
-        // What was read in a save is read again.
-        Of("Saves", ("Reading", null), ("Format", 0L), ("Problem", null), ("Inside", null), ("Change", null), ("ChangeState", 0L)),
-        Of("SaveFiles"), Of("Milestones"), Of("RenameRuns"), Of("RenamedNames"),
+        // What was read in contents is read again.
+        Of("Clients"), Of("Codes"), Of("Projects"), Of("Folders"), Of("Pieces"), Of("Saves"), Of("SaveFiles"), Of("Milestones"), Of("RenameRuns"), Of("RenamedNames"),
     ];
 
     private static MirroredTable Of(string name, params IReadOnlyList<(string Column, object? Value)> left) => new(name, "Id", left.ToDictionary(l => l.Column, l => l.Value));

@@ -34,18 +34,11 @@ public sealed class Save
     /// <summary>The version that it brings back; null for work from a program.</summary>
     public int? BroughtBackFrom { get; set; }
 
-    /// <summary>A sentence about how it arrived that the person should see, such as why a zip was not unpacked.</summary>
+    /// <summary>What the person should know about how it arrived, as JSON; null for nothing.</summary>
     public string? ArrivalNotice { get; set; }
 
     /// <summary>Folders of the save that have no file in them, one a line; null for none.</summary>
     public string? EmptyFolders { get; set; }
-
-    /// <summary>What was read inside, as JSON; null until it was read.</summary>
-    public string? Reading { get; set; }
-
-    public FileFormat Format { get; set; }
-    public string? Problem { get; set; }
-    public ContentHash? Inside { get; set; }
 
     /// <summary>Null for a loose save.</summary>
     public int? Number { get; set; }
@@ -56,21 +49,7 @@ public sealed class Save
     public DateTimeOffset? KeptAt { get; set; }
     public Guid? KeptById { get; set; }
     public string? Note { get; set; }
-
-    /// <summary>From 0 to 1, against the version before; null where it is not measured.</summary>
-    public double? Change { get; set; }
-
-    public ChangeState ChangeState { get; set; }
     public Milestone? Milestone { get; set; }
-}
-
-public enum ChangeState
-{
-    /// <summary>Not a version, or not yet measured.</summary>
-    Pending,
-
-    Measured,
-    NotMeasurable,
 }
 
 /// <summary>One file of a save.</summary>
@@ -103,14 +82,4 @@ public sealed class Milestone
 
     public DateTimeOffset MarkedAt { get; set; }
     public Guid MarkedById { get; set; }
-}
-
-/// <summary>What changed between two contents, remembered so that it is measured once.</summary>
-public sealed class MeasuredChange
-{
-    public ContentHash Before { get; set; }
-    public ContentHash After { get; set; }
-
-    /// <summary>A comparison as JSON.</summary>
-    public required string Result { get; set; }
 }

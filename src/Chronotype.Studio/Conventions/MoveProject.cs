@@ -1,6 +1,7 @@
 using Chronotype.Core.Naming;
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
+using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Pieces;
 using Microsoft.EntityFrameworkCore;
 
@@ -16,64 +17,62 @@ public sealed record MovePlan(IReadOnlyList<RenamedName> Names, IReadOnlyList<Re
 /// Moves a project to another convention: all its names are renamed by a plan, as a whole or not at all. The old names stay
 /// findable, and the move can be undone.
 /// </summary>
-public sealed class MoveProject(StudioDb db, TimeProvider time)
+public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> contexts, TimeProvider time)
 {
     private sealed record Named(NamedThing Thing, Guid PieceId, Guid? SaveId, string Name, NameKnowledge Known);
 
     /// <summary>The plan, without doing anything.</summary>
     public async Task<MovePlan> PlanAsync(Guid projectId, Convention to, CancellationToken cancel = default)
     {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
         var project = await db.Projects.AsNoTracking().Include(p => p.Client).FirstAsync(p => p.Id == projectId, cancel);
-        return await Plan(project, StudioConvention.Read(project.Convention), to, null, cancel);
+        return await Plan(db, project, StudioConvention.Read(project.Convention), to, null, cancel);
     }
 
     /// <param name="to">A convention without lists of codes, as records hold it.</param>
-    public async Task<Outcome<RenameRun>> DoAsync(Guid projectId, Convention to, Guid personId, CancellationToken cancel = default)
+    public Task<Outcome<RenameRun>> DoAsync(Actor actor, Guid projectId, Convention to, CancellationToken cancel = default) => deeds.DoAsync<RenameRun>(actor, Right.SetConvention, async deed =>
     {
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        var project = await db.Projects.Include(p => p.Client).FirstAsync(p => p.Id == projectId, cancel);
+        var db = deed.Db;
+        var project = await db.Projects.Include(p => p.Client).FirstOrDefaultAsync(p => p.Id == projectId, cancel);
+        if (project is null) return new Refusal.NoSuchProject();
         var json = StudioConvention.Write(to);
-        if (json == project.Convention) return Outcome<RenameRun>.Refused($"{project.Code} holds this convention already.");
-        var plan = await Plan(project, StudioConvention.Read(project.Convention), to, null, cancel);
-        if (plan.Obstacles.Count > 0) return Outcome<RenameRun>.Refused($"Nothing was renamed. {plan.Obstacles[0].Message}");
-        var run = new RenameRun { ProjectId = projectId, At = time.GetUtcNow(), ById = personId, Before = project.Convention, After = json, Names = [.. plan.Names] };
-        await Rename(projectId, plan.Names, cancel);
+        if (json == project.Convention) return new Refusal.HoldsConventionAlready(project.Code);
+        var plan = await Plan(db, project, StudioConvention.Read(project.Convention), to, null, cancel);
+        if (plan.Obstacles.Count > 0) return new Refusal.CannotRename(plan.Obstacles[0].Message);
+        var run = new RenameRun { ProjectId = projectId, At = deed.Now, ById = deed.Actor.PersonId, Before = project.Convention, After = json, Names = [.. plan.Names] };
+        await Rename(db, plan.Names, cancel);
         project.Convention = json;
         db.RenameRuns.Add(run);
-        await db.SaveChangesAsync(cancel);
-        await transaction.CommitAsync(cancel);
         return run;
-    }
+    }, cancel);
 
     /// <summary>Gives the old names back. What was named since the move is named under the old convention too.</summary>
-    public async Task<Outcome<RenameRun>> UndoAsync(Guid runId, CancellationToken cancel = default)
+    public Task<Outcome<RenameRun>> UndoAsync(Actor actor, Guid runId, CancellationToken cancel = default) => deeds.DoAsync<RenameRun>(actor, Right.SetConvention, async deed =>
     {
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        var db = deed.Db;
         var run = await db.RenameRuns.Include(r => r.Names).FirstOrDefaultAsync(r => r.Id == runId && r.UndoneAt == null, cancel);
-        if (run is null) return Outcome<RenameRun>.Refused("This move was undone already.");
+        if (run is null) return new Refusal.MoveUndoneAlready();
         var project = await db.Projects.Include(p => p.Client).FirstAsync(p => p.Id == run.ProjectId, cancel);
-        if (project.Convention != run.After) return Outcome<RenameRun>.Refused($"{project.Code} was moved again since. Undo the later move first.");
-        var plan = await Plan(project, StudioConvention.Read(run.After), StudioConvention.Read(run.Before), run.Names, cancel);
-        if (plan.Obstacles.Count > 0) return Outcome<RenameRun>.Refused($"Nothing was renamed. {plan.Obstacles[0].Message}");
-        await Rename(project.Id, plan.Names, cancel);
+        if (project.Convention != run.After) return new Refusal.MovedAgainSince(project.Code);
+        var plan = await Plan(db, project, StudioConvention.Read(run.After), StudioConvention.Read(run.Before), run.Names, cancel);
+        if (plan.Obstacles.Count > 0) return new Refusal.CannotRename(plan.Obstacles[0].Message);
+        await Rename(db, plan.Names, cancel);
         project.Convention = run.Before;
-        run.UndoneAt = time.GetUtcNow();
+        run.UndoneAt = deed.Now;
         // Names that were given since the move stay findable too.
         var told = run.Names.Select(n => (n.Thing, n.PieceId, n.SaveId)).ToHashSet();
         run.Names.AddRange(plan.Names.Where(n => !told.Contains((n.Thing, n.PieceId, n.SaveId))));
-        await db.SaveChangesAsync(cancel);
-        await transaction.CommitAsync(cancel);
         return run;
-    }
+    }, cancel);
 
     /// <param name="back">The names of a run that is undone; null for a new one.</param>
-    private async Task<MovePlan> Plan(Project project, Convention from, Convention to, IReadOnlyList<RenamedName>? back, CancellationToken cancel)
+    private async Task<MovePlan> Plan(StudioDb db, Project project, Convention from, Convention to, IReadOnlyList<RenamedName>? back, CancellationToken cancel)
     {
         var old = back?.ToDictionary(n => (n.Thing, n.PieceId, n.SaveId), n => n.From) ?? [];
         var names = new List<RenamedName>();
         var obstacles = new List<RenameObstacle>();
         var total = 0;
-        foreach (var folder in (await NamesAsync(project, to, cancel)).GroupBy(n => n.Thing))
+        foreach (var folder in (await NamesAsync(db, project, to, cancel)).GroupBy(n => n.Thing))
         {
             var all = folder.ToList();
             total += all.Count;
@@ -91,7 +90,7 @@ public sealed class MoveProject(StudioDb db, TimeProvider time)
         return new MovePlan(obstacles.Count > 0 ? [] : names, obstacles, total);
     }
 
-    private async Task<List<Named>> NamesAsync(Project project, Convention to, CancellationToken cancel)
+    private async Task<List<Named>> NamesAsync(StudioDb db, Project project, Convention to, CancellationToken cancel)
     {
         var hands = await db.Users.ToDictionaryAsync(p => p.Id, p => p.Initials, cancel);
         var pieces = await db.Pieces.AsNoTracking().Where(p => p.ProjectId == project.Id).ToListAsync(cancel);
@@ -115,7 +114,7 @@ public sealed class MoveProject(StudioDb db, TimeProvider time)
     }
 
     // Each folder's names go in the plan's own order, so that the database's unique names are never in the way.
-    private async Task Rename(Guid projectId, IReadOnlyList<RenamedName> names, CancellationToken cancel)
+    private static async Task Rename(StudioDb db, IReadOnlyList<RenamedName> names, CancellationToken cancel)
     {
         foreach (var folder in names.GroupBy(n => n.Thing))
         {

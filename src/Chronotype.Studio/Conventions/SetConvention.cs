@@ -1,19 +1,29 @@
 using Chronotype.Core.Naming;
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
+using Chronotype.Studio.Deeds;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Conventions;
 
 /// <summary>Makes a convention the studio's own: new projects begin with it. Projects that are there hold what they have.</summary>
-public sealed class SetConvention(StudioDb db, StudioConvention studio)
+public sealed class SetConvention(DeedRunner deeds)
 {
     /// <param name="convention">With the lists that came with it; codes that the studio does not keep yet are added.</param>
-    public async Task<Outcome<StudioRecord>> DoAsync(Convention convention, CancellationToken cancel = default)
+    public Task<Outcome<StudioRecord>> DoAsync(Actor actor, Convention convention, CancellationToken cancel = default) =>
+        deeds.DoAsync(actor, Right.SetConvention, deed => WithinAsync(deed.Db, convention, cancel), cancel);
+
+    /// <summary>Takes the last change back: the convention before it is the studio's again.</summary>
+    public Task<Outcome<StudioRecord>> UndoAsync(Actor actor, CancellationToken cancel = default) => deeds.DoAsync(actor, Right.SetConvention, async deed =>
+        await deed.Db.Studio.Select(s => s.ConventionBefore).SingleAsync(cancel) is { } before
+            ? await WithinAsync(deed.Db, StudioConvention.Read(before), cancel)
+            : new Refusal.NoConventionBefore(), cancel);
+
+    private static async Task<Outcome<StudioRecord>> WithinAsync(StudioDb db, Convention convention, CancellationToken cancel)
     {
-        if (ConventionRules.CheckForStudio(convention) is { Count: > 0 } faults) return Outcome<StudioRecord>.Refused(string.Join(" ", faults.Select(f => f.Message)));
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        await AddCodes(convention, cancel);
+        if (ConventionRules.CheckForStudio(convention) is { Count: > 0 } faults) return new Refusal.ConventionFaults([.. faults.Select(f => f.Message)]);
+        var studio = new StudioConvention(db);
+        await AddCodesAsync(db, convention, cancel);
         var lists = await studio.ListsAsync(convention.Slots, cancel);
         Convention whole;
         try
@@ -22,26 +32,17 @@ public sealed class SetConvention(StudioDb db, StudioConvention studio)
         }
         catch (ArgumentException e)
         {
-            return Outcome<StudioRecord>.Refused($"The studio's codes do not fit it: {e.Message}");
+            return new Refusal.CodesBreakConvention(e.Message, null);
         }
-        if (whole.Grammar.FindAmbiguity() is { } twice) return Outcome<StudioRecord>.Refused($"“{twice.Name}” would have two readings: {twice.First}; or {twice.Second}.");
+        if (whole.Grammar.FindAmbiguity() is { } twice) return new Refusal.TwoReadings(twice.Name, twice.First.ToString()!, twice.Second.ToString()!);
         var record = await db.Studio.SingleAsync(cancel);
         var json = StudioConvention.Write(convention);
         var before = await studio.JsonAsync(cancel);
         if (json != before) (record.Convention, record.ConventionBefore) = (json, before);
-        await db.SaveChangesAsync(cancel);
-        await transaction.CommitAsync(cancel);
         return record;
     }
 
-    /// <summary>Takes the last change back: the convention before it is the studio's again.</summary>
-    public async Task<Outcome<StudioRecord>> UndoAsync(CancellationToken cancel = default)
-    {
-        var before = await db.Studio.Select(s => s.ConventionBefore).SingleAsync(cancel);
-        return before is null ? Outcome<StudioRecord>.Refused("There is no convention before this one.") : await DoAsync(StudioConvention.Read(before), cancel);
-    }
-
-    private async Task AddCodes(Convention convention, CancellationToken cancel)
+    private static async Task AddCodesAsync(StudioDb db, Convention convention, CancellationToken cancel)
     {
         foreach (var (list, codes) in convention.Lists)
         {

@@ -1,57 +1,55 @@
 using Chronotype.Storage.Records;
+using Chronotype.Studio.Deeds;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.People;
 
 /// <summary>What a person does with their own way in, and an owner with others'. Each ends the sessions of whom it is about, at once.</summary>
-public sealed class Accounts(UserManager<Person> people, Sessions sessions)
+public sealed class Accounts(DeedRunner deeds, IPasswordHasher<Person> hasher, Sessions sessions)
 {
-    /// <summary>Ends all sessions of a person, wherever they are signed in.</summary>
-    public async Task EndSessionsAsync(Guid personId)
-    {
-        if (await FindAsync(personId) is not { } person) return;
-        await people.UpdateSecurityStampAsync(person);
-        sessions.Changed(personId);
-    }
+    /// <summary>Ends all of one's own sessions, wherever one is signed in.</summary>
+    public Task<Outcome<Person>> EndSessionsAsync(Actor actor, CancellationToken cancel = default) =>
+        ChangeAsync(actor, Right.Work, actor.PersonId, _ => null, cancel);
 
     /// <summary>Changes one's own password.</summary>
-    public async Task<Outcome<Person>> ChangePasswordAsync(Guid personId, string current, string next)
+    public Task<Outcome<Person>> ChangePasswordAsync(Actor actor, string current, string next, CancellationToken cancel = default) => ChangeAsync(actor, Right.Work, actor.PersonId, person =>
     {
-        if (await FindAsync(personId) is not { } person) return Outcome<Person>.Refused("You are not in this studio any more.");
-        if (!await people.CheckPasswordAsync(person, current)) return Outcome<Person>.Refused("That is not your present password. Nothing was changed.", "current");
-        if (current == next) return Outcome<Person>.Refused("That is the password that you have already. Nothing was changed.", "next");
-        var result = await people.ChangePasswordAsync(person, current, next);
-        sessions.Changed(personId);
-        return result.Succeeded ? person : Outcome<Person>.Refused(result.Errors.First().Description, "next");
-    }
+        if (person.PasswordHash is null || hasher.VerifyHashedPassword(person, person.PasswordHash, current) == PasswordVerificationResult.Failed) return new Refusal.PasswordWrong();
+        return current == next ? new Refusal.PasswordSame() : GivePassword(person, next);
+    }, cancel);
 
     /// <summary>An owner gives somebody a new first password.</summary>
-    public async Task<Outcome<Person>> ResetPasswordAsync(Guid ownerId, Guid personId, string next)
-    {
-        if (await OwnerMayAsync(ownerId, personId) is not { } person) return NotYours();
-        if (PasswordRule.Fault(next, person) is { } fault) return Outcome<Person>.Refused(fault, "next");
-        person.PasswordHash = people.PasswordHasher.HashPassword(person, next);
-        await people.UpdateSecurityStampAsync(person);
-        sessions.Changed(personId);
-        return person;
-    }
+    public Task<Outcome<Person>> ResetPasswordAsync(Actor actor, Guid personId, string next, CancellationToken cancel = default) =>
+        ChangeAsync(actor, Right.ManagePeople, personId, person => GivePassword(person, next), cancel);
 
     /// <summary>An owner switches somebody off, or on again. What they made stays theirs.</summary>
-    public async Task<Outcome<Person>> SwitchAsync(Guid ownerId, Guid personId, bool isOff)
+    public Task<Outcome<Person>> SwitchAsync(Actor actor, Guid personId, bool isOff, CancellationToken cancel = default) => ChangeAsync(actor, Right.ManagePeople, personId, person =>
     {
-        if (await OwnerMayAsync(ownerId, personId) is not { } person) return NotYours();
-        if (personId == ownerId) return Outcome<Person>.Refused("You cannot switch yourself off: nobody could let you in again.");
+        if (personId == actor.PersonId) return new Refusal.NotYourself();
         person.IsOff = isOff;
-        await people.UpdateSecurityStampAsync(person);
-        sessions.Changed(personId);
-        return person;
+        return null;
+    }, cancel);
+
+    internal static string NewStamp() => Guid.NewGuid().ToString("N").ToUpperInvariant();
+
+    private async Task<Outcome<Person>> ChangeAsync(Actor actor, Right right, Guid personId, Func<Person, Refusal?> change, CancellationToken cancel)
+    {
+        var outcome = await deeds.DoAsync<Person>(actor, right, async deed =>
+        {
+            if (await deed.Db.Users.FirstOrDefaultAsync(p => p.Id == personId, cancel) is not { } person) return new Refusal.NoSuchPerson();
+            if (change(person) is { } refusal) return refusal;
+            (person.SecurityStamp, person.ConcurrencyStamp) = (NewStamp(), Guid.NewGuid().ToString());
+            return person;
+        }, cancel);
+        if (outcome.Done) sessions.Changed(personId);
+        return outcome;
     }
 
-    private static Outcome<Person> NotYours() => Outcome<Person>.Refused("Only the studio's owner may do that, and only with people of the studio. Nothing was changed.");
-
-    private async Task<Person?> OwnerMayAsync(Guid ownerId, Guid personId) =>
-        await FindAsync(ownerId) is { IsOwner: true, IsOff: false } ? await FindAsync(personId) : null;
-
-    private Task<Person?> FindAsync(Guid id) => people.Users.FirstOrDefaultAsync(p => p.Id == id);
+    private Refusal? GivePassword(Person person, string next)
+    {
+        if (PasswordRule.Fault(next, person) is { } fault) return new Refusal.PasswordNotGood(fault, "next");
+        person.PasswordHash = hasher.HashPassword(person, next);
+        return null;
+    }
 }

@@ -1,7 +1,7 @@
 using Chronotype.Core.Naming;
 using Chronotype.Storage.Records;
+using Chronotype.Studio.Deeds;
 using Microsoft.AspNetCore.Identity;
-using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.People;
@@ -9,28 +9,28 @@ namespace Chronotype.Studio.People;
 public sealed record NewPerson(string Name, string Initials, string Password);
 
 /// <summary>Adds someone to the studio.</summary>
-public sealed class AddPerson(UserManager<Person> people, TimeProvider time)
+public sealed class AddPerson(DeedRunner deeds, IPasswordHasher<Person> hasher, ILookupNormalizer normalizer)
 {
-    public async Task<Outcome<Person>> DoAsync(NewPerson asked, bool isOwner = false, CancellationToken cancel = default)
+    internal const int MostCharacters = 120;
+
+    public Task<Outcome<Person>> DoAsync(Actor actor, NewPerson asked, CancellationToken cancel = default) =>
+        deeds.DoAsync(actor, Right.ManagePeople, deed => WithinAsync(deed, asked, isOwner: false, cancel), cancel);
+
+    internal async Task<Outcome<Person>> WithinAsync(Deed deed, NewPerson asked, bool isOwner, CancellationToken cancel)
     {
         var name = TypedText.Line(asked.Name);
         var initials = TypedText.Line(asked.Initials).ToUpperInvariant();
-        if (name.Length is < 1 or > 120) return Outcome<Person>.Refused("A name has 1 to 120 characters.", nameof(asked.Name));
-        if (!HandRule.AreInitials(initials)) return Outcome<Person>.Refused("Initials are 2 to 4 letters, A to Z: they stand in the names of what you keep.", nameof(asked.Initials));
-        if (await people.Users.FirstOrDefaultAsync(p => p.Initials == initials, cancel) is { } taken)
-            return Outcome<Person>.Refused($"{initials} are the initials of {taken.Name}. Choose others.", nameof(asked.Initials));
+        if (name.Length is < 1 or > MostCharacters) return new Refusal.Length(nameof(asked.Name), 1, MostCharacters);
+        if (!HandRule.AreInitials(initials)) return new Refusal.InitialsNotLegal();
+        if (await deed.Db.Users.FirstOrDefaultAsync(p => p.Initials == initials, cancel) is { } taken) return new Refusal.InitialsTaken(initials, taken.Name);
 
-        var person = new Person { UserName = initials, Name = name, Initials = initials, IsOwner = isOwner, JoinedAt = time.GetUtcNow() };
-        IdentityResult result;
-        try
+        var person = new Person
         {
-            result = await people.CreateAsync(person, asked.Password);
-        }
-        catch (DbUpdateException e) when (e.InnerException is SqliteException { SqliteErrorCode: SQLitePCL.raw.SQLITE_CONSTRAINT })
-        {
-            // Somebody else was added under them in this very moment.
-            return Outcome<Person>.Refused($"{initials} have just been taken by somebody else. Choose others.", nameof(asked.Initials));
-        }
-        return result.Succeeded ? person : Outcome<Person>.Refused(result.Errors.First().Description, nameof(asked.Password));
+            UserName = initials, NormalizedUserName = normalizer.NormalizeName(initials), Name = name, Initials = initials, IsOwner = isOwner, JoinedAt = deed.Now, SecurityStamp = Accounts.NewStamp(),
+        };
+        if (PasswordRule.Fault(asked.Password, person) is { } fault) return new Refusal.PasswordNotGood(fault, nameof(asked.Password));
+        person.PasswordHash = hasher.HashPassword(person, asked.Password);
+        deed.Db.Users.Add(person);
+        return person;
     }
 }

@@ -1,24 +1,26 @@
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
+using Chronotype.Studio.Deeds;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.People;
 
-/// <summary>Makes an empty studio's owner.</summary>
-public sealed class FoundStudio(StudioDb db, AddPerson addPerson)
+/// <summary>Makes an empty studio's owner. Nobody is there yet who could be asked for a right to it.</summary>
+public sealed class FoundStudio(DeedRunner deeds, IDbContextFactory<StudioDb> contexts, AddPerson addPerson)
 {
-    public async Task<bool> IsFoundedAsync(CancellationToken cancel = default) => await db.Studio.AnyAsync(cancel);
+    public async Task<bool> IsFoundedAsync(CancellationToken cancel = default)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        return await db.Studio.AnyAsync(cancel);
+    }
 
-    public async Task<Outcome<Person>> DoAsync(string studioName, NewPerson owner, bool isDemo = false, CancellationToken cancel = default)
+    public Task<Outcome<Person>> DoAsync(string studioName, NewPerson owner, bool isDemo = false, CancellationToken cancel = default) => deeds.DoAsync<Person>(Actor.Studio, Right.ManagePeople, async deed =>
     {
         var name = TypedText.Line(studioName);
-        if (name.Length is < 1 or > 120) return Outcome<Person>.Refused("A studio's name has 1 to 120 characters.", nameof(studioName));
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        // Inside the transaction: of two first visits only one makes the owner.
-        if (await IsFoundedAsync(cancel)) return Outcome<Person>.Refused("This studio has its owner already. Sign in instead.");
-        db.Studio.Add(new StudioRecord { Name = name, IsDemo = isDemo });
-        var outcome = await addPerson.DoAsync(owner, isOwner: true, cancel);
-        if (outcome.Done) await transaction.CommitAsync(cancel);
-        return outcome;
-    }
+        if (name.Length is < 1 or > AddPerson.MostCharacters) return new Refusal.Length(nameof(studioName), 1, AddPerson.MostCharacters);
+        // Within the deed: of two first visits only one makes the owner.
+        if (await deed.Db.Studio.AnyAsync(cancel)) return new Refusal.HasOwner();
+        deed.Db.Studio.Add(new StudioRecord { Name = name, IsDemo = isDemo });
+        return await addPerson.WithinAsync(deed, owner, isOwner: true, cancel);
+    }, cancel);
 }

@@ -1,15 +1,35 @@
 using System.Text;
 using Chronotype.Core.Content;
 using Chronotype.Storage.Records;
-using Microsoft.AspNetCore.Identity;
 
 namespace Chronotype.Studio.People;
+
+/// <summary>Why a password is not accepted.</summary>
+public enum PasswordFault
+{
+    TooShort,
+    TooLong,
+
+    /// <summary>It has characters that no keyboard gives.</summary>
+    Illegible,
+
+    /// <summary>It repeats itself.</summary>
+    Repeats,
+
+    /// <summary>It is a row of neighbours, in the alphabet or on a keyboard.</summary>
+    Row,
+
+    /// <summary>It is among those that are tried first, whatever digits and marks stand around it.</summary>
+    Common,
+
+    OwnName,
+}
 
 /// <summary>
 /// Which passwords are accepted (NIST SP 800-63B, 5.1.1.2): long ones that are not among those that are tried first. No mixture
 /// of kinds of characters is asked for.
 /// </summary>
-public sealed class PasswordRule : IPasswordValidator<Person>
+public static class PasswordRule
 {
     public const int MinLength = 10, MaxLength = 200;
 
@@ -25,22 +45,19 @@ public sealed class PasswordRule : IPasswordValidator<Person>
         chronotype correcthorsebatterystaple nopassword mypassword passpass adminadmin blink blinkblink killer hunter ranger
         """.Split(default(char[]), StringSplitOptions.RemoveEmptyEntries)];
 
-    public Task<IdentityResult> ValidateAsync(UserManager<Person> manager, Person user, string? password) =>
-        Task.FromResult(Fault(password ?? "", user) is { } fault ? IdentityResult.Failed(new IdentityError { Code = "Password", Description = fault }) : IdentityResult.Success);
-
-    /// <returns>Why it is not accepted, in a sentence; null where it is.</returns>
-    public static string? Fault(string password, Person person)
+    /// <returns>Why it is not accepted; null where it is.</returns>
+    public static PasswordFault? Fault(string password, Person person)
     {
-        if (password.Length < MinLength) return $"A password has at least {MinLength} characters. A few words that only you would put together are easy to keep.";
-        if (password.Length > MaxLength) return $"A password has at most {MaxLength} characters.";
-        if (password.EnumerateRunes().Any(r => !UnicodeText.IsLegible(r))) return "That password has characters in it that no keyboard gives.";
-        if (Unit(password) <= 3) return "That password repeats itself; it would be tried early. Choose another.";
-        if (IsRun(password)) return "That password is a row of neighbours; it would be tried early. Choose another.";
+        if (password.Length < MinLength) return PasswordFault.TooShort;
+        if (password.Length > MaxLength) return PasswordFault.TooLong;
+        if (password.EnumerateRunes().Any(r => !UnicodeText.IsLegible(r))) return PasswordFault.Illegible;
+        if (Unit(password) <= 3) return PasswordFault.Repeats;
+        if (IsRun(password)) return PasswordFault.Row;
         var word = Bare(password);
         if (Common.Contains(word) || (word.Length % 2 == 0 && Common.Contains(word[..(word.Length / 2)]) && word[..(word.Length / 2)] == word[(word.Length / 2)..]))
-            return "That is among the passwords that are tried first, also with digits and marks around it. Choose another.";
+            return PasswordFault.Common;
         var own = Bare(person.Name + person.Initials);
-        return word.Length > 0 && (Bare(person.Name) == word || own == word) ? "That password is your name. Choose another." : null;
+        return word.Length > 0 && (Bare(person.Name) == word || own == word) ? PasswordFault.OwnName : null;
     }
 
     // Letters alone, in lower case, with the digits and marks that stand for letters read as these.

@@ -1,13 +1,13 @@
 using Chronotype.Core.Versions;
-using Chronotype.Storage;
+using Chronotype.Studio.Deeds;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Pieces;
 
 /// <summary>Says when a piece's saves take a number.</summary>
-public sealed class SetKeepSetting(StudioDb db)
+public sealed class SetKeepSetting(DeedRunner deeds)
 {
     /// <param name="setting">Null: as the project says.</param>
-    public async Task DoAsync(Guid pieceId, KeepSetting? setting, CancellationToken cancel = default) =>
-        await db.Pieces.Where(p => p.Id == pieceId).ExecuteUpdateAsync(u => u.SetProperty(p => p.Keep, setting), cancel);
+    public Task<Outcome<Done>> DoAsync(Actor actor, Guid pieceId, KeepSetting? setting, CancellationToken cancel = default) => deeds.DoAsync<Done>(actor, Right.Work, async deed =>
+        await deed.Db.Pieces.Where(p => p.Id == pieceId).ExecuteUpdateAsync(u => u.SetProperty(p => p.Keep, setting), cancel) == 1 ? Done.It : new Refusal.NoSuchPiece(), cancel);
 }

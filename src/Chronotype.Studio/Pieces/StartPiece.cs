@@ -4,12 +4,13 @@ using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Conventions;
+using Chronotype.Studio.Deeds;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Pieces;
 
 /// <summary>Starts a piece: its name and place are reserved, whether or not there is content yet.</summary>
-public sealed class StartPiece(StudioDb db, TimeProvider time)
+public sealed class StartPiece(DeedRunner deeds)
 {
     /// <summary>The longest value of a slot that is read at all, in characters; what stands in a name is shorter.</summary>
     public const int MaxValue = 1000;
@@ -18,10 +19,14 @@ public sealed class StartPiece(StudioDb db, TimeProvider time)
     /// <param name="goOn">
     /// A name that this person reserved and that has no content yet is taken up again: the file that should have begun it was cut off.
     /// </param>
-    public async Task<Outcome<Piece>> DoAsync(Guid projectId, Guid personId, IReadOnlyDictionary<string, string> slots, bool goOn = false, CancellationToken cancel = default)
+    public Task<Outcome<Piece>> DoAsync(Actor actor, Guid projectId, IReadOnlyDictionary<string, string> slots, bool goOn = false, CancellationToken cancel = default) =>
+        deeds.DoAsync(actor, Right.Work, deed => WithinAsync(deed, projectId, slots, goOn, cancel), cancel);
+
+    private static async Task<Outcome<Piece>> WithinAsync(Deed deed, Guid projectId, IReadOnlyDictionary<string, string> slots, bool goOn, CancellationToken cancel)
     {
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        var project = await db.Projects.Include(p => p.Client).FirstAsync(p => p.Id == projectId, cancel);
+        var db = deed.Db;
+        var project = await db.Projects.Include(p => p.Client).FirstOrDefaultAsync(p => p.Id == projectId, cancel);
+        if (project is null) return new Refusal.NoSuchProject();
         var convention = StudioConvention.Read(project.Convention);
         var written = new Dictionary<string, string>();
         foreach (var slot in StudioConvention.OwnSlots(convention))
@@ -29,23 +34,23 @@ public sealed class StartPiece(StudioDb db, TimeProvider time)
             var value = Bounded(slots.GetValueOrDefault(slot.Label, ""));
             if (value.Length == 0) continue;
             if (slot.Rule is CodeRule { List: var list } && value != convention.Filler && !await db.Codes.AnyAsync(c => c.List == list && c.Code == value, cancel))
-                return Outcome<Piece>.Refused($"Choose the {slot.Label} from its list.", slot.Label);
+                return new Refusal.SlotNeedsListedCode(slot.Label);
             if (value == convention.Filler)
             {
                 written[slot.Label] = value;
                 continue;
             }
             var (text, fault) = slot.Rule.Write(slot.Label, value);
-            if (text is null) return Outcome<Piece>.Refused(fault!, slot.Label);
+            if (text is null) return new Refusal.SlotNotLegal(slot.Label, fault!);
             written[slot.Label] = slot.Rule.Read(text);
         }
         var (name, faults) = PieceNames.Of(project, written).Current();
-        if (name is null) return Outcome<Piece>.Refused(faults[0].Message, faults[0].Slot);
+        if (name is null) return new Refusal.SlotNotLegal(faults[0].Slot, faults[0].Message);
         var stem = name.Stem;
         var there = await db.Pieces.FirstOrDefaultAsync(p => p.ProjectId == projectId && p.CurrentName == stem, cancel);
-        if (goOn && there is { HighestSequence: 0 } && there.StartedById == personId) return there;
+        if (goOn && there is { HighestSequence: 0 } && there.StartedById == deed.Actor.PersonId) return there;
         if (there is not null)
-            return Outcome<Piece>.Refused($"{stem} is there already. Change what it is called, or drop the file on that piece.", StudioConvention.OwnSlots(convention).FirstOrDefault(s => s.Rule is WordsRule)?.Label);
+            return new Refusal.PieceIsThere(stem, StudioConvention.OwnSlots(convention).FirstOrDefault(s => s.Rule is WordsRule)?.Label);
 
         var piece = new Piece
         {
@@ -53,12 +58,10 @@ public sealed class StartPiece(StudioDb db, TimeProvider time)
             Slots = RecordJson.Write(written),
             CurrentName = stem,
             Folder = FolderPlan.Of(project.Plan).Home,
-            StartedAt = time.GetUtcNow(),
-            StartedById = personId,
+            StartedAt = deed.Now,
+            StartedById = deed.Actor.PersonId,
         };
         db.Pieces.Add(piece);
-        await db.SaveChangesAsync(cancel);
-        await transaction.CommitAsync(cancel);
         return piece;
     }
 

@@ -3,6 +3,7 @@ using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Conventions;
+using Chronotype.Studio.Deeds;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Projects;
@@ -13,30 +14,38 @@ namespace Chronotype.Studio.Projects;
 public sealed record NewProject(string Code, string Title, string ClientName, string ClientCode, string Plan, int FirstNumber = 1);
 
 /// <summary>Starts a job for a client: its folder plan laid out, its convention fixed.</summary>
-public sealed partial class StartProject(StudioDb db, StudioConvention studio, TimeProvider time)
+public sealed partial class StartProject(DeedRunner deeds)
 {
-    public async Task<Outcome<Project>> DoAsync(NewProject asked, Guid personId, CancellationToken cancel = default)
+    private const int MostCharacters = 120;
+
+    public async Task<Outcome<Project>> DoAsync(Actor actor, NewProject asked, CancellationToken cancel = default)
     {
         var code = asked.Code.Trim().ToUpperInvariant();
         var title = TypedText.Line(asked.Title);
         var clientCode = asked.ClientCode.Trim().ToUpperInvariant();
-        if (!ProjectCode().IsMatch(code)) return Refuse("A project's code has 2 to 12 letters, digits or hyphens, and begins with a letter.", nameof(asked.Code));
-        if (code == "NEW") return Refuse("“NEW” is an address of this program. Choose another code.", nameof(asked.Code));
-        if (title.Length is < 1 or > 120) return Refuse("A title has 1 to 120 characters.", nameof(asked.Title));
-        if (!ClientCodes().IsMatch(clientCode)) return Refuse("A client's code has 2 to 6 letters or digits: it begins every name.", nameof(asked.ClientCode));
-        if (asked.FirstNumber is not (0 or 1)) return Refuse("Numbers begin at 0 or at 1.", nameof(asked.FirstNumber));
-        if (FolderPlan.All.FirstOrDefault(p => p.Key == asked.Plan) is not { } plan) return Refuse("Choose a folder plan.", nameof(asked.Plan));
+        if (!ProjectCode().IsMatch(code)) return new Refusal.ProjectCodeNotLegal();
+        if (code == "NEW") return new Refusal.ProjectCodeIsAddress(code);
+        if (title.Length is < 1 or > MostCharacters) return new Refusal.Length(nameof(asked.Title), 1, MostCharacters);
+        if (!ClientCodes().IsMatch(clientCode)) return new Refusal.ClientCodeNotLegal();
+        if (asked.FirstNumber is not (0 or 1)) return new Refusal.FirstNumberNotLegal();
+        if (FolderPlan.All.FirstOrDefault(p => p.Key == asked.Plan) is not { } plan) return new Refusal.NoSuchPlan();
 
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        return await deeds.DoAsync(actor, Right.Work, deed => WithinAsync(deed, code, title, clientCode, plan, asked, cancel), cancel);
+    }
+
+    private static async Task<Outcome<Project>> WithinAsync(Deed deed, string code, string title, string clientCode, FolderPlan plan, NewProject asked, CancellationToken cancel)
+    {
+        var db = deed.Db;
+        var studio = new StudioConvention(db);
         if (await db.Projects.FirstOrDefaultAsync(p => p.Code == code, cancel) is { } taken)
-            return Refuse($"{taken.Code} is the code of “{taken.Title}”. Choose another.", nameof(asked.Code));
+            return new Refusal.ProjectCodeTaken(taken.Code, taken.Title);
 
         var conflict = await studio.ConflictAsync(cancel);
         var client = await db.Clients.FirstOrDefaultAsync(c => c.Code == clientCode, cancel);
         if (client is null)
         {
             var name = TypedText.Line(asked.ClientName);
-            if (name.Length is < 1 or > 120) return Refuse("A client's name has 1 to 120 characters.", nameof(asked.ClientName));
+            if (name.Length is < 1 or > MostCharacters) return new Refusal.Length(nameof(asked.ClientName), 1, MostCharacters);
             client = new Client { Code = clientCode, Name = name };
             db.Clients.Add(client);
         }
@@ -48,27 +57,24 @@ public sealed partial class StartProject(StudioDb db, StudioConvention studio, T
             Plan = plan.Key,
             Convention = StudioConvention.Write(StudioConvention.Read(await studio.JsonAsync(cancel)).StartingAt(asked.FirstNumber)),
             Keep = plan.Keep,
-            StartedAt = time.GetUtcNow(),
-            StartedById = personId,
+            StartedAt = deed.Now,
+            StartedById = deed.Actor.PersonId,
             Folders = plan.Folders.Select((f, i) => new ProjectFolder { Order = i, Path = f.Path, Role = f.Role, Purpose = f.Purpose }).ToList(),
         };
         db.Projects.Add(project);
-        await AddCodes(plan, cancel);
+        await AddCodesAsync(db, plan, cancel);
         await db.SaveChangesAsync(cancel);
         // New codes must go with the convention that names are read by.
-        if (conflict is null && await studio.ConflictAsync(cancel) is { } now) return Refuse($"With these codes the studio's convention would not hold. {now}", nameof(asked.Code));
-        await transaction.CommitAsync(cancel);
+        if (conflict is null && await studio.ConflictAsync(cancel) is { } now) return new Refusal.CodesBreakConvention(now, nameof(asked.Code));
         return project;
     }
 
-    private async Task AddCodes(FolderPlan plan, CancellationToken cancel)
+    private static async Task AddCodesAsync(StudioDb db, FolderPlan plan, CancellationToken cancel)
     {
         var known = await db.Codes.Where(c => c.List == "function").Select(c => c.Code).ToListAsync(cancel);
         db.Codes.AddRange(plan.Functions.Where(f => !known.Contains(f.Code))
             .Select(f => new CodeEntry { List = "function", Code = f.Code, Meaning = f.Meaning }));
     }
-
-    private static Outcome<Project> Refuse(string sentence, string field) => Outcome<Project>.Refused(sentence, field);
 
     [GeneratedRegex("^[A-Z][A-Z0-9-]{1,11}$")]
     private static partial Regex ProjectCode();

@@ -3,45 +3,24 @@ using Chronotype.Storage;
 
 namespace Chronotype.Studio.Readers;
 
-/// <summary>For whom a job is done.</summary>
-public enum ReaderTurn
-{
-    /// <summary>Somebody looks at a page and waits.</summary>
-    Waiting,
-
-    /// <summary>Nobody waits.</summary>
-    Background,
-}
-
-/// <summary>
-/// The reader processes, and whose turn it is: what somebody waits for goes before background work, of which one reader always
-/// stays free; and pieces take turns, each with one reader at a time, so that no piece's trouble is another's.
-/// </summary>
+/// <summary>The reader processes: so many as the machine is given, each with one file at a time. Whose turn it is, the queue of jobs says.</summary>
 public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposable
 {
     private readonly Lock gate = new();
-    private readonly List<Place> queue = [];
-    private readonly Dictionary<Guid, long> lastServed = [];
-    private readonly HashSet<Guid> served = [];
     private readonly Stack<ReaderProcess> idle = new();
+    private readonly SemaphoreSlim room = new(limits.Readers);
     private readonly CancellationTokenSource closing = new();
-    private int running, inBackground;
-    private long turns;
 
-    private sealed record Place(Guid Subject, ReaderTurn Turn, TaskCompletionSource Begin);
-
-    /// <summary>Does a job when its turn comes.</summary>
-    /// <param name="subject">The piece that it is for.</param>
+    /// <summary>Does a job as soon as a reader is free.</summary>
     /// <param name="open">Opens the contents, seekable, once for each try.</param>
     /// <exception cref="TooHeavyException">It took more than it may, twice.</exception>
     /// <exception cref="IOException">A content could not be read, or no reader be had; it may be tried again.</exception>
-    public async Task<(ReaderAnswer Answer, ReadOnlyMemory<byte> Drawing)> DoAsync(
-        ReaderJob job, Guid subject, ReaderTurn turn, Func<IReadOnlyList<Stream>> open, CancellationToken cancel = default)
+    public async Task<(ReaderAnswer Answer, ReadOnlyMemory<byte> Drawing)> DoAsync(ReaderJob job, Func<IReadOnlyList<Stream>> open, CancellationToken cancel = default)
     {
         using var ends = CancellationTokenSource.CreateLinkedTokenSource(cancel, closing.Token);
         try
         {
-            return await TryAsync(job, subject, turn, open, isFresh: false, ends.Token);
+            return await TryAsync(job, open, isFresh: false, ends.Token);
         }
         catch (ReaderProcess.LimitException)
         {
@@ -49,7 +28,7 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
         }
         try
         {
-            return await TryAsync(job, subject, turn, open, isFresh: true, ends.Token);
+            return await TryAsync(job, open, isFresh: true, ends.Token);
         }
         catch (ReaderProcess.LimitException e)
         {
@@ -66,17 +45,16 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
         }
     }
 
-    private async Task<(ReaderAnswer, ReadOnlyMemory<byte>)> TryAsync(
-        ReaderJob job, Guid subject, ReaderTurn turn, Func<IReadOnlyList<Stream>> open, bool isFresh, CancellationToken cancel)
+    private async Task<(ReaderAnswer, ReadOnlyMemory<byte>)> TryAsync(ReaderJob job, Func<IReadOnlyList<Stream>> open, bool isFresh, CancellationToken cancel)
     {
-        await BeginAsync(subject, turn, cancel);
+        await room.WaitAsync(cancel);
         try
         {
             return await Task.Factory.StartNew(() => Do(job, open, isFresh, cancel), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
         }
         finally
         {
-            End(subject, turn);
+            room.Release();
         }
     }
 
@@ -119,59 +97,5 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
             }
         }
         reader.Dispose();
-    }
-
-    private async Task BeginAsync(Guid subject, ReaderTurn turn, CancellationToken cancel)
-    {
-        var place = new Place(subject, turn, new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously));
-        lock (gate)
-        {
-            queue.Add(place);
-            BeginNext();
-        }
-        await using var leaving = cancel.Register(() => Leave(place, cancel));
-        await place.Begin.Task;
-    }
-
-    // What was asked for by somebody who went away is not begun at all.
-    private void Leave(Place place, CancellationToken cancel)
-    {
-        lock (gate)
-        {
-            if (queue.Remove(place)) place.Begin.TrySetCanceled(cancel);
-        }
-    }
-
-    private void End(Guid subject, ReaderTurn turn)
-    {
-        lock (gate)
-        {
-            served.Remove(subject);
-            running--;
-            if (turn == ReaderTurn.Background) inBackground--;
-            BeginNext();
-        }
-    }
-
-    private void BeginNext()
-    {
-        while (running < limits.Readers && Next() is { } next)
-        {
-            queue.Remove(next);
-            served.Add(next.Subject);
-            running++;
-            if (next.Turn == ReaderTurn.Background) inBackground++;
-            lastServed[next.Subject] = ++turns;
-            if (lastServed.Count > 10_000) lastServed.Clear();
-            next.Begin.TrySetResult();
-        }
-    }
-
-    // Of those that may begin, who waits goes first, then the piece that was served longest ago, then who came first.
-    private Place? Next()
-    {
-        var mayBackground = inBackground < Math.Max(1, limits.Readers - 1);
-        return queue.Where(p => !served.Contains(p.Subject) && (p.Turn == ReaderTurn.Waiting || mayBackground))
-            .MinBy(p => (p.Turn, lastServed.GetValueOrDefault(p.Subject)));
     }
 }

@@ -1,66 +1,63 @@
 using Chronotype.Core.Naming;
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Jobs;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Saves;
 
 /// <summary>Makes an older save the newest loose save. Nothing is overwritten, and its content is not stored again.</summary>
-public sealed class BringBack(StudioDb db, TimeProvider time)
+public sealed class BringBack(DeedRunner deeds)
 {
-    public async Task<Outcome<Save>> DoAsync(Guid saveId, Guid personId, CancellationToken cancel = default)
+    /// <param name="pieceId">The piece that the save is of.</param>
+    public Task<Outcome<Save>> DoAsync(Actor actor, Guid pieceId, Guid saveId, CancellationToken cancel = default) => deeds.DoAsync<Save>(actor, Right.Work, async deed =>
     {
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        var old = await db.Saves.Include(s => s.Files).Include(s => s.Piece).FirstAsync(s => s.Id == saveId, cancel);
-        await db.Entry(old.Piece).ReloadAsync(cancel);
-        var newest = await db.Saves.Where(s => s.PieceId == old.PieceId).OrderByDescending(s => s.Sequence).FirstAsync(cancel);
-        if (newest.Identity == old.Identity) return Outcome<Save>.Refused("Nothing was brought back: the newest save holds this very content.");
-
-        var save = OnTopOf(old.Piece, old, personId);
+        if (await FindAsync(deed.Db, pieceId, saveId, cancel) is not { } old) return new Refusal.NoSuchSave();
+        var newest = await deed.Db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).FirstAsync(cancel);
+        if (newest.Identity == old.Identity) return new Refusal.HoldsItAlready(null);
+        var save = await OnTopOfAsync(deed, old.Piece, old, cancel);
         (save.BaseNumber, save.BroughtBackFrom) = (old.Number ?? old.BaseNumber, old.Number);
-        await db.SaveChangesAsync(cancel);
-        await transaction.CommitAsync(cancel);
         return save;
-    }
+    }, cancel);
 
     /// <summary>Gives what one piece holds to another piece of the project too, as a loose save. It stays where it is.</summary>
-    public async Task<Outcome<Save>> GiveAsync(Guid saveId, string toPiece, Guid personId, CancellationToken cancel = default)
+    /// <param name="toPiece">The other's current name.</param>
+    public Task<Outcome<Save>> GiveAsync(Actor actor, Guid pieceId, Guid saveId, string toPiece, CancellationToken cancel = default) => deeds.DoAsync<Save>(actor, Right.Work, async deed =>
     {
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        var old = await db.Saves.Include(s => s.Files).Include(s => s.Piece).FirstAsync(s => s.Id == saveId, cancel);
+        var db = deed.Db;
+        if (await FindAsync(db, pieceId, saveId, cancel) is not { } old) return new Refusal.NoSuchSave();
         var to = await db.Pieces.FirstOrDefaultAsync(p => p.ProjectId == old.Piece.ProjectId && p.CurrentName == toPiece && p.Id != old.PieceId, cancel);
-        if (to is null) return Outcome<Save>.Refused("There is no such piece in this project.");
-        await db.Entry(to).ReloadAsync(cancel);
+        if (to is null) return new Refusal.NoSuchPiece();
         var newest = await db.Saves.Where(s => s.PieceId == to.Id).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
-        if (newest?.Identity == old.Identity) return Outcome<Save>.Refused($"Nothing was added: the newest save of {to.CurrentName} holds this very content.");
-        var save = OnTopOf(to, old, personId);
+        if (newest?.Identity == old.Identity) return new Refusal.HoldsItAlready(to.CurrentName);
+        var save = await OnTopOfAsync(deed, to, old, cancel);
         save.BaseNumber = await db.Saves.Where(s => s.PieceId == to.Id).MaxAsync(s => s.Number, cancel);
         if (to.Extension.Length == 0) to.Extension = FileNames.Extension(old.Files.First(f => f.IsMain).Path);
-        await db.SaveChangesAsync(cancel);
-        await transaction.CommitAsync(cancel);
         return save;
-    }
+    }, cancel);
 
-    private Save OnTopOf(Piece piece, Save old, Guid personId)
+    private static Task<Save?> FindAsync(StudioDb db, Guid pieceId, Guid saveId, CancellationToken cancel) =>
+        db.Saves.Include(s => s.Files).Include(s => s.Piece).FirstOrDefaultAsync(s => s.Id == saveId && s.PieceId == pieceId, cancel);
+
+    private static async Task<Save> OnTopOfAsync(Deed deed, Piece piece, Save old, CancellationToken cancel)
     {
         var save = new Save
         {
             PieceId = piece.Id,
             Sequence = ++piece.HighestSequence,
-            ArrivedAt = time.GetUtcNow(),
-            ArrivedById = personId,
+            ArrivedAt = deed.Now,
+            ArrivedById = deed.Actor.PersonId,
             ReceivedName = old.ReceivedName,
             Identity = old.Identity,
             MainHash = old.MainHash,
             Size = old.Size,
             Files = old.Files.ConvertAll(f => new SaveFile { Path = f.Path, Hash = f.Hash, Size = f.Size, IsMain = f.IsMain, ChangedAt = f.ChangedAt }),
             EmptyFolders = old.EmptyFolders,
-            Reading = old.Reading,
-            Format = old.Format,
-            Problem = old.Problem,
-            Inside = old.Inside,
         };
-        db.Saves.Add(save);
+        deed.Db.Saves.Add(save);
+        // Known already, unless a newer reader has not come to it yet.
+        await deed.QueueAsync(JobRequest.Read(save.MainHash, piece.Id), cancel);
         return save;
     }
 }

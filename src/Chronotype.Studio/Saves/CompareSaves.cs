@@ -1,46 +1,68 @@
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
-using Chronotype.Core.Naming;
+using Chronotype.Core.Readers;
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
+using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Readers;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Saves;
 
-/// <summary>Says what changed between two saves; each pair of contents is measured once.</summary>
-public sealed class CompareSaves(StudioDb db, FileReader reader, ReadSave readSave)
+/// <summary>Says what changed between two saves; each pair of contents is measured once for each version of the comparer.</summary>
+public sealed class CompareSaves(IDbContextFactory<StudioDb> contexts, FileReader reader, ContentReader contentReader, JobQueue queue) : IJobWork
 {
-    public async Task<Comparison> DoAsync(Guid beforeId, Guid afterId, ReaderTurn turn = ReaderTurn.Background, CancellationToken cancel = default)
-    {
-        var before = await db.Saves.AsNoTracking().Include(s => s.Files).FirstAsync(s => s.Id == beforeId, cancel);
-        var after = await db.Saves.AsNoTracking().Include(s => s.Files).FirstAsync(s => s.Id == afterId, cancel);
-        if (before.Identity == after.Identity) return new Comparison(0, "The two hold the same content.", []);
-        var known = await db.MeasuredChanges.AsNoTracking().FirstOrDefaultAsync(c => c.Before == before.Identity && c.After == after.Identity, cancel);
-        if (known is not null) return RecordJson.Read<Comparison>(known.Result);
+    /// <summary>What the present comparer found.</summary>
+    public static IQueryable<ContentComparison> Current(StudioDb db) => db.Comparisons.AsNoTracking().Where(c => c.Version == ReaderVersions.ComparisonVersion);
 
-        var (beforeReading, afterReading) = (await readSave.DoAsync(beforeId, turn, cancel), await readSave.DoAsync(afterId, turn, cancel));
-        var extension = FileNames.Extension(after.Files.First(f => f.IsMain).Path);
-        var result = WithCompanions(await reader.CompareAsync((before.MainHash, beforeReading), (after.MainHash, afterReading), extension, after.PieceId, turn, cancel), before, after);
-        var json = RecordJson.Write(result);
-        // Two readers may measure one pair at once; the second finds it written.
-        await db.Database.ExecuteSqlAsync(
-            $"INSERT OR IGNORE INTO MeasuredChanges (Before, After, Result) VALUES ({before.Identity.ToString()}, {after.Identity.ToString()}, {json})", cancel);
-        return result;
+    /// <param name="before">The identity of the earlier save.</param>
+    /// <param name="after">The identity of the later save.</param>
+    /// <returns>Null where it was not measured yet.</returns>
+    public static async Task<Comparison?> KnownAsync(StudioDb db, ContentHash before, ContentHash after, CancellationToken cancel = default)
+    {
+        if (before == after) return new Comparison(0, ComparisonBasis.SameContent);
+        var json = await Current(db).Where(c => c.Before == before && c.After == after).Select(c => c.Result).FirstOrDefaultAsync(cancel);
+        return json is null ? null : RecordJson.Read<Comparison>(json);
     }
 
-    private static Comparison WithCompanions(Comparison result, Save before, Save after)
+    /// <summary>From the records, or measured now, for somebody who waits.</summary>
+    /// <returns>The comparison, or why it could not be made just now.</returns>
+    public async Task<(Comparison? Comparison, JobError Error)> DoAsync(ContentHash before, ContentHash after, Guid piece, CancellationToken cancel = default)
     {
-        if (before.Files.Count == 1 && after.Files.Count == 1) return result;
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        if (await KnownAsync(db, before, after, cancel) is { } known) return (known, JobError.None);
+        var error = await queue.DoAsync(JobRequest.Compare(before, after, piece, JobPriority.Looked), cancel);
+        var made = await KnownAsync(db, before, after, cancel);
+        return (made, made is null && error == JobError.None ? JobError.Unexpected : error);
+    }
+
+    async Task<string?> IJobWork.DoAsync(Job job, IProgress<(long Done, long Total)> progress, CancellationToken cancel)
+    {
+        var (before, after) = job.Subject.Split('/') is [var b, var a] ? (ContentHash.Parse(b), ContentHash.Parse(a)) : throw new FormatException(job.Subject);
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        // Saves of one identity hold the same files, so that any of them will do.
+        var first = await db.Saves.AsNoTracking().Include(s => s.Files).FirstOrDefaultAsync(s => s.Identity == before, cancel);
+        var second = await db.Saves.AsNoTracking().Include(s => s.Files).FirstOrDefaultAsync(s => s.Identity == after, cancel);
+        if (first is null || second is null || await KnownAsync(db, before, after, cancel) is not null) return null;
+        var result = await MeasureAsync(first, second, cancel);
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            INSERT OR REPLACE INTO Comparisons (Before, After, Version, Change, Result)
+            VALUES ({before.ToString()}, {after.ToString()}, {ReaderVersions.ComparisonVersion}, {result.Change}, {RecordJson.Write(result)})
+            """, cancel);
+        return null;
+    }
+
+    private async Task<Comparison> MeasureAsync(Save before, Save after, CancellationToken cancel)
+    {
+        var main = before.MainHash == after.MainHash
+            ? new Comparison(0, ComparisonBasis.SameContent)
+            : await reader.CompareAsync((before.MainHash, await contentReader.ReadAsync(before.MainHash, cancel)), (after.MainHash, await contentReader.ReadAsync(after.MainHash, cancel)), cancel);
+        if (before.Files.Count == 1 && after.Files.Count == 1) return main;
         var companions = Companions(before.Files, after.Files);
-        var gone = companions.Count(c => c.Kind != PartChangeKind.Same);
-        return result with
-        {
-            // The main file stands for the piece; a companion that changed shows even where the main file did not.
-            Change = result.Change is 0 && gone > 0 ? (double)gone / companions.Count : result.Change,
-            Summary = $"{result.Summary} {gone} of {companions.Count} companions differ.",
-            Parts = [.. result.Parts, .. companions.Where(c => c.Kind != PartChangeKind.Same)],
-        };
+        var differ = companions.Count(c => c.Kind != PartChangeKind.Same);
+        // The main file stands for the piece; a companion that changed shows even where the main file did not.
+        return main with { Change = main.Change is 0 && differ > 0 ? (double)differ / companions.Count : main.Change, Companions = companions };
     }
 
     private static List<PartChange> Companions(List<SaveFile> before, List<SaveFile> after)

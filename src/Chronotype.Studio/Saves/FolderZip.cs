@@ -20,8 +20,11 @@ internal static class FolderZip
     private const long MostDirectoryBytes = 16 << 20;
     private const int BombRatio = 200, LinkType = 0xA000, TypeMask = 0xF000;
 
-    /// <summary>A zip that is kept as one file; the message says why it was not unpacked.</summary>
-    public sealed class NotUnpackedException(string message) : Exception(message);
+    /// <summary>A zip that is kept as one file; the notice says why it was not unpacked.</summary>
+    public sealed class NotUnpackedException(ArrivalNotice notice) : Exception(notice.Code.ToString())
+    {
+        public ArrivalNotice Notice { get; } = notice;
+    }
 
     /// <param name="Files">Each with when it was last changed, where the zip says so.</param>
     /// <param name="EmptyFolders">Folders that have nothing in them.</param>
@@ -90,7 +93,7 @@ internal static class FolderZip
         return tailAt + end - directory;
     }
 
-    private static NotUnpackedException Damaged() => new("This zip is cut short or damaged, so it was not unpacked; it is kept as the one file that it is.");
+    private static NotUnpackedException Damaged() => new(new ArrivalNotice(ArrivalNoticeCode.ZipDamaged));
 
     /// <summary>The main file: the one that was it before, or has the piece's extension; else the only one at the top, else the largest.</summary>
     public static ProjectPath Main(IReadOnlyList<ContentFile> files, string? before, string extension)
@@ -112,22 +115,23 @@ internal static class FolderZip
         var seen = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
         foreach (var entry in zip.Entries)
         {
-            if ((entry.ExternalAttributes >> 16 & TypeMask) == LinkType) throw new NotUnpackedException($"This zip has a link in it (“{entry.FullName}”), and links are never followed; it is kept as the one file that it is.");
-            if (entry.IsEncrypted) throw new NotUnpackedException("This zip is locked with a password, so it was not unpacked; it is kept as the one file that it is.");
+            if ((entry.ExternalAttributes >> 16 & TypeMask) == LinkType) throw new NotUnpackedException(new(ArrivalNoticeCode.ZipHasLink, entry.FullName));
+            if (entry.IsEncrypted) throw new NotUnpackedException(new(ArrivalNoticeCode.ZipLocked));
             var isFolder = entry.FullName.EndsWith('/') || entry.FullName.EndsWith('\\');
-            if (isFolder && entry.Length > 0) throw new NotUnpackedException($"This zip has bytes under the name of a folder (“{entry.FullName}”), which no folder can hold; it is kept as the one file that it is.");
-            if (!ProjectPath.TryParse(isFolder ? entry.FullName[..^1] : entry.FullName, out var path, out var fault)) throw new NotUnpackedException($"{fault} The zip was not unpacked; it is kept as the one file that it is.");
+            if (isFolder && entry.Length > 0) throw new NotUnpackedException(new(ArrivalNoticeCode.ZipFolderWithBytes, entry.FullName));
+            if (!ProjectPath.TryParse(isFolder ? entry.FullName[..^1] : entry.FullName, out var path, out var fault)) 
+                throw new NotUnpackedException(new(ArrivalNoticeCode.ZipPathRefused, entry.FullName, Path: fault));
             if (isFolder) folders.Add(path);
             else if (seen.Add(path.Text)) planned.Add((path, entry));
-            else throw new NotUnpackedException($"This zip has two files called “{path}”; it is kept as the one file that it is.");
+            else throw new NotUnpackedException(new(ArrivalNoticeCode.ZipNameTwice, path.Text));
         }
-        if (planned.Count == 0) throw new NotUnpackedException("This zip has no files in it; it is kept as the one file that it is.");
+        if (planned.Count == 0) throw new NotUnpackedException(new(ArrivalNoticeCode.ZipEmpty));
         if (planned.Count > MaxFiles) throw TooMany();
         var full = planned.Select(p => p.Path.Text).Concat(folders.Select(f => f.Text)).SelectMany(Above).ToHashSet(StringComparer.OrdinalIgnoreCase);
         return WithoutTopFolder(planned, [.. folders.DistinctBy(f => f.Text).Where(f => !full.Contains(f.Text))]);
     }
 
-    private static NotUnpackedException TooMany() => new($"This zip has more than {MaxFiles:N0} files in it; it is kept as the one file that it is.");
+    private static NotUnpackedException TooMany() => new(new ArrivalNotice(ArrivalNoticeCode.ZipTooManyFiles, Number: MaxFiles));
 
     // The folders that something lies in.
     private static IEnumerable<string> Above(string path)
@@ -156,7 +160,7 @@ internal static class FolderZip
             var read = await inner.ReadAsync(buffer, cancel);
             left -= read;
             crc.Append(buffer.Span[..read]);
-            return left >= 0 ? read : throw new NotUnpackedException("This zip unpacks to far more than its size; it is kept as the one file that it is.");
+            return left >= 0 ? read : throw new NotUnpackedException(new(ArrivalNoticeCode.ZipBomb));
         }
     }
 }

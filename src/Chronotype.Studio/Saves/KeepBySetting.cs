@@ -1,38 +1,57 @@
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
+using Chronotype.Storage.Records;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Jobs;
+using Chronotype.Studio.Readers;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Saves;
 
-/// <summary>Keeps saves without being asked, where a piece's setting says so. A save that something speaks against stays loose.</summary>
-public sealed class KeepBySetting(StudioDb db, KeepSave keepSave, TimeProvider time)
+/// <summary>
+/// Keeps saves without being asked: what a piece begins with, and whatever its setting says. A save that something speaks against
+/// stays loose.
+/// </summary>
+public sealed class KeepBySetting(DeedRunner deeds, KeepSave keepSave, ContentReader reader, JobQueue queue, IDbContextFactory<StudioDb> contexts, TimeProvider time) : IJobWork
 {
-    /// <summary>After a save was read: keeps it on a piece that is kept at every save that changed something.</summary>
-    /// <returns>Null when the setting does not ask for it.</returns>
-    public async Task<KeepResult?> AfterSaveAsync(Guid saveId, CancellationToken cancel = default)
-    {
-        var save = await db.Saves.AsNoTracking().Where(s => s.Id == saveId)
-            .Select(s => new { s.PieceId, s.ArrivedById, s.BroughtBackFrom, Setting = s.Piece.Keep ?? s.Piece.Project.Keep }).FirstAsync(cancel);
-        // What is brought back is equal to a version already; numbering it again is a person's wish, not a setting's.
-        if (save.Setting != KeepSetting.EveryChange || save.BroughtBackFrom is not null) return null;
-        return await keepSave.DoAsync(save.PieceId, saveId, save.ArrivedById, null, cancel: cancel);
-    }
+    /// <summary>Whether a save that arrives is to be kept at once.</summary>
+    /// <param name="sequence">Its place among the piece's saves, from 1.</param>
+    public static bool IsKeptAtOnce(KeepSetting setting, int sequence) => sequence == 1 || setting == KeepSetting.EveryChange;
 
-    /// <summary>Keeps the last save of every sitting that is over, on pieces that are kept once a sitting.</summary>
-    /// <returns>What was kept.</returns>
-    public async Task<IReadOnlyList<KeepResult.Kept>> AfterSittingsAsync(CancellationToken cancel = default)
+    /// <summary>Asks for the last save of every sitting that is over, on pieces that are kept once a sitting. Each is a job of its own, so that none is in another's way.</summary>
+    /// <returns>How many were asked for.</returns>
+    public async Task<int> AskAfterSittingsAsync(CancellationToken cancel = default)
     {
         var over = time.GetUtcNow() - Sittings.Gap;
+        await using var db = await contexts.CreateDbContextAsync(cancel);
         var newest = await db.Pieces.AsNoTracking()
             .Where(p => (p.Keep ?? p.Project.Keep) == KeepSetting.OncePerSitting)
-            .Select(p => p.Saves.OrderByDescending(s => s.Sequence).Select(s => new { s.Id, s.PieceId, s.ArrivedAt, s.ArrivedById, s.Number, s.Problem }).FirstOrDefault())
+            .Select(p => p.Saves.OrderByDescending(s => s.Sequence).Select(s => new { s.Id, s.PieceId, s.MainHash, s.ArrivedAt, s.Number }).FirstOrDefault())
             .ToListAsync(cancel);
-        var kept = new List<KeepResult.Kept>();
-        foreach (var save in newest)
+        // What cannot be read waits for a person's answer; asking again changes nothing.
+        var faulty = ContentReader.Current(db).Where(f => f.State != FactsState.Read);
+        var due = newest.Where(s => s is { Number: null } && s.ArrivedAt <= over).Select(s => s!).ToList();
+        var unreadable = due.Count == 0 ? [] : await faulty.Select(f => f.Content).ToListAsync(cancel);
+        var jobs = due.Where(s => !unreadable.Contains(s.MainHash)).Select(s => JobRequest.Keep(s.Id, s.PieceId)).ToList();
+        await queue.AddAsync(jobs, cancel: cancel);
+        return jobs.Count;
+    }
+
+    async Task<string?> IJobWork.DoAsync(Job job, IProgress<(long Done, long Total)> progress, CancellationToken cancel)
+    {
+        var id = Guid.Parse(job.Subject);
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var save = await db.Saves.AsNoTracking().Where(s => s.Id == id).Select(s => new
         {
-            if (save is null || save.Number is not null || save.Problem is not null || save.ArrivedAt > over) continue;
-            if (await keepSave.DoAsync(save.PieceId, save.Id, save.ArrivedById, null, cancel: cancel) is KeepResult.Kept k) kept.Add(k);
-        }
-        return kept;
+            s.PieceId, s.MainHash, s.ArrivedById, s.ArrivedAt, s.Sequence, s.BroughtBackFrom, s.Number, Setting = s.Piece.Keep ?? s.Piece.Project.Keep, IsNewest = s.Sequence == s.Piece.HighestSequence,
+        }).FirstOrDefaultAsync(cancel);
+        // What is brought back is equal to a version already; numbering it again is a person's wish, not a setting's.
+        if (save is null or { Number: not null } or { BroughtBackFrom: not null }) return null;
+        var isDue = IsKeptAtOnce(save.Setting, save.Sequence)
+            || (save.Setting == KeepSetting.OncePerSitting && save.IsNewest && save.ArrivedAt <= time.GetUtcNow() - Sittings.Gap);
+        if (!isDue) return null;
+        await reader.ReadAsync(save.MainHash, cancel);
+        await deeds.DoAsync(Actor.StudioFor(save.ArrivedById), Right.Work, deed => keepSave.WithinAsync(deed, save.PieceId, id, null, insist: false, cancel), cancel);
+        return null;
     }
 }

@@ -3,7 +3,10 @@ using Chronotype.Core.Naming;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Pieces;
+using Chronotype.Studio.Readers;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Saves;
@@ -20,14 +23,17 @@ public abstract record KeepResult
 
     public sealed record Same(Guid SaveId, VersionNumber As, bool InsideOnly, bool MayInsist, VersionNumber Next) : KeepResult;
 
-    public sealed record Question(Guid SaveId, IReadOnlyList<string> Doubts, VersionNumber Next) : KeepResult;
+    public sealed record Question(Guid SaveId, IReadOnlyList<SaveDoubt> Doubts, VersionNumber Next) : KeepResult;
+
+    /// <summary>It is being read first, and takes its number then if nothing speaks against it.</summary>
+    public sealed record Pending(Guid SaveId) : KeepResult;
 
     /// <summary>There is no loose save to keep.</summary>
     public sealed record Nothing : KeepResult;
 }
 
 /// <summary>Gives a loose save the next number.</summary>
-public sealed class KeepSave(StudioDb db, ReadSave readSave, TimeProvider time)
+public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> contexts, JobQueue queue, TimeProvider time)
 {
     public const int MaxNote = 2000;
 
@@ -36,76 +42,111 @@ public sealed class KeepSave(StudioDb db, ReadSave readSave, TimeProvider time)
 
     /// <param name="saveId">Null: the newest.</param>
     /// <param name="insist">The person has seen the objection and wants the number all the same.</param>
-    public async Task<KeepResult> DoAsync(Guid pieceId, Guid? saveId, Guid personId, string? note, bool insist = false, CancellationToken cancel = default)
+    public async Task<Outcome<KeepResult>> DoAsync(Actor actor, Guid pieceId, Guid? saveId, string? note, bool insist = false, CancellationToken cancel = default)
     {
-        var id = saveId ?? await db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).Select(s => (Guid?)s.Id).FirstOrDefaultAsync(cancel);
-        if (id is null) return new KeepResult.Nothing();
         // What is inside decides, so it is read before the number is asked for, and before anyone has to wait for us.
-        var reading = await readSave.TryWithinAsync(id.Value, Patience, cancel);
-
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        var result = await Decide(pieceId, id.Value, reading, personId, note, insist, cancel);
-        await db.SaveChangesAsync(cancel);
-        await transaction.CommitAsync(cancel);
-        return result;
+        await WaitUntilReadAsync(pieceId, saveId, cancel);
+        return await deeds.DoAsync(actor, Right.Work, deed => WithinAsync(deed, pieceId, saveId, note, insist, cancel), cancel);
     }
 
-    private async Task<KeepResult> Decide(Guid pieceId, Guid saveId, Reading? reading, Guid personId, string? note, bool insist, CancellationToken cancel)
+    /// <summary>As <see cref="DoAsync"/>, as part of a deed that does more.</summary>
+    internal async Task<Outcome<KeepResult>> WithinAsync(Deed deed, Guid pieceId, Guid? saveId, string? note, bool insist, CancellationToken cancel)
+    {
+        if (!await deed.Db.Pieces.AnyAsync(p => p.Id == pieceId, cancel)) return new Refusal.NoSuchPiece();
+        var (answer, asked) = await LookAsync(deed.Db, pieceId, saveId, insist, cancel);
+        return answer ?? await GiveAsync(deed, asked!, note, cancel);
+    }
+
+    /// <summary>What became of a save that was to be kept without being asked: its number, or what speaks against it.</summary>
+    internal async Task<KeepResult> AnswerAsync(Guid pieceId, Guid saveId, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var save = await db.Saves.AsNoTracking().FirstAsync(s => s.Id == saveId, cancel);
+        if (save.Number is { } number) return new KeepResult.Kept(saveId, new VersionNumber(number), save.ExactName!, Number(save.BaseNumber), null);
+        return (await LookAsync(db, pieceId, saveId, insist: false, cancel)).Answer ?? new KeepResult.Pending(saveId);
+    }
+
+    private sealed record Asked(Piece Piece, Save Save, PieceNames Names, KeepVerdict.Keep Keep);
+
+    /// <returns>What is to be answered, or what may be kept.</returns>
+    private static async Task<(KeepResult? Answer, Asked? Asked)> LookAsync(StudioDb db, Guid pieceId, Guid? saveId, bool insist, CancellationToken cancel)
     {
         var piece = await db.Pieces.Include(p => p.Project).ThenInclude(p => p.Client).FirstAsync(p => p.Id == pieceId, cancel);
-        var save = await db.Saves.Include(s => s.Files).FirstOrDefaultAsync(s => s.Id == saveId && s.PieceId == pieceId, cancel);
-        if (save is null) return new KeepResult.Nothing();
-        // The context may have read these rows before the transaction held them still.
-        await db.Entry(piece).ReloadAsync(cancel);
-        await db.Entry(save).ReloadAsync(cancel);
-        if (save.Number is { } number) return new KeepResult.Already(new VersionNumber(number));
+        var saves = db.Saves.Include(s => s.Files).Where(s => s.PieceId == pieceId);
+        var save = saveId is { } id ? await saves.FirstOrDefaultAsync(s => s.Id == id, cancel) : await saves.OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
+        if (save is null) return (new KeepResult.Nothing(), null);
+        if (save.Number is { } number) return (new KeepResult.Already(new VersionNumber(number)), null);
 
         var names = PieceNames.Of(piece);
-        var line = await db.Saves.Where(s => s.PieceId == pieceId && s.Number != null)
-            .Select(s => new { s.Number, s.Identity, s.Inside }).ToListAsync(cancel);
+        var facts = await ContentReader.KnownAsync(db, save.MainHash, cancel);
         var verdict = KeepRule.Decide(
-            save.Identity, reading?.Inside, Number(save.BaseNumber),
-            line.ConvertAll(v => new KeptContent(new VersionNumber(v.Number!.Value), v.Identity, v.Inside)),
+            save.Identity, InsideOf(save.Identity, save.MainHash, facts?.Inside), Number(save.BaseNumber), await LineAsync(db, pieceId, cancel),
             Number(piece.HighestNumber), names.Convention.Version.Start, names.NumberByHand(save.ReceivedName),
-            await Doubts(piece, save, reading, cancel), insist);
+            await DoubtsAsync(db, piece, save, facts, cancel), insist);
+        var next = names.Next(piece.HighestNumber, save.ReceivedName);
         return verdict switch
         {
-            KeepVerdict.Same same => new KeepResult.Same(save.Id, same.As, same.InsideOnly, same.MayInsist, names.Next(piece.HighestNumber, save.ReceivedName)),
-            KeepVerdict.Question question => new KeepResult.Question(save.Id, question.Doubts, names.Next(piece.HighestNumber, save.ReceivedName)),
-            KeepVerdict.Keep keep => await Give(piece, save, keep, names, personId, note, cancel),
+            KeepVerdict.Same same => (new KeepResult.Same(save.Id, same.As, same.InsideOnly, same.MayInsist, next), null),
+            KeepVerdict.Question question => (new KeepResult.Question(save.Id, question.Doubts, next), null),
+            KeepVerdict.Keep keep => (null, new Asked(piece, save, names, keep)),
             _ => throw new InvalidOperationException($"No one has said what to do about {verdict}."),
         };
     }
 
-    private async Task<KeepResult> Give(Piece piece, Save save, KeepVerdict.Keep keep, PieceNames names, Guid personId, string? note, CancellationToken cancel)
+    /// <summary>Has the save read, for somebody who waits, but not for longer than they have patience.</summary>
+    internal async Task WaitUntilReadAsync(Guid pieceId, Guid? saveId, CancellationToken cancel)
     {
-        var hand = await db.Users.Where(p => p.Id == personId).Select(p => p.Initials).FirstAsync(cancel);
+        ContentHash content;
+        await using (var db = await contexts.CreateDbContextAsync(cancel))
+        {
+            var asked = await db.Saves.Where(s => s.PieceId == pieceId && (saveId == null || s.Id == saveId)).OrderByDescending(s => s.Sequence)
+                .Select(s => new { s.MainHash, s.Number }).FirstOrDefaultAsync(cancel);
+            if (asked is null or { Number: not null } || await ContentReader.KnownAsync(db, asked.MainHash, cancel) is not null) return;
+            content = asked.MainHash;
+        }
+        await queue.AddAsync([JobRequest.Read(content, pieceId), JobRequest.Read(content, pieceId, JobPriority.Looked)], cancel: cancel);
+        await queue.EndedAsync(JobKind.ReadContent, content.ToString(), Patience, cancel);
+    }
+
+    private static async Task<List<KeptContent>> LineAsync(StudioDb db, Guid pieceId, CancellationToken cancel)
+    {
+        var kept = await db.Saves.Where(s => s.PieceId == pieceId && s.Number != null).LeftJoin(
+            ContentReader.Current(db), s => s.MainHash, f => f.Content, (s, f) => new { s.Number, s.Identity, s.MainHash, f!.Inside }).ToListAsync(cancel);
+        return kept.ConvertAll(v => new KeptContent(new VersionNumber(v.Number!.Value), v.Identity, InsideOf(v.Identity, v.MainHash, v.Inside)));
+    }
+
+    // A folder is more than what is inside its main file.
+    private static ContentHash? InsideOf(ContentHash identity, ContentHash main, ContentHash? inside) => identity == main ? inside : null;
+
+    private async Task<KeepResult> GiveAsync(Deed deed, Asked asked, string? note, CancellationToken cancel)
+    {
+        var (piece, save, names, keep) = asked;
         var width = names.Convention.Version.Width;
         var (before, now) = ($"{piece.HighestNumber ?? 0}".Length, $"{keep.Number.Value}".Length);
+        var previous = await deed.Db.Saves.Where(s => s.PieceId == piece.Id && s.Number != null).OrderByDescending(s => s.Number).Select(s => (ContentHash?)s.Identity).FirstOrDefaultAsync(cancel);
         piece.HighestNumber = keep.Number.Value;
         save.Number = keep.Number.Value;
-        save.KeptAt = time.GetUtcNow();
-        save.ExactName = names.Working(hand, keep.Number, DateOnly.FromDateTime(time.GetLocalNow().DateTime), ExtensionOf(save)).Name!.ToString();
-        save.KeptById = personId;
+        save.KeptAt = deed.Now;
+        save.ExactName = names.Working(deed.Person!.Initials, keep.Number, DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(deed.Now, time.LocalTimeZone).DateTime), ExtensionOf(save)).Name!.ToString();
+        save.KeptById = deed.Person.Id;
         save.Note = WriteNote.Clean(note);
+        await deed.QueueAsync(JobRequest.Read(save.MainHash, piece.Id), cancel);
+        if (previous is { } identity && identity != save.Identity) await deed.QueueAsync(JobRequest.Compare(identity, save.Identity, piece.Id), cancel);
         return new KeepResult.Kept(save.Id, keep.Number, save.ExactName, Number(save.BaseNumber), keep.NewerThanBase, before <= width && now > width ? width : null);
     }
 
-    private async Task<IReadOnlyList<string>> Doubts(Piece piece, Save save, Reading? reading, CancellationToken cancel)
+    private static async Task<IReadOnlyList<SaveDoubt>> DoubtsAsync(StudioDb db, Piece piece, Save save, FileFacts? facts, CancellationToken cancel)
     {
-        var json = await db.Saves.Where(s => s.PieceId == piece.Id && s.Number != null)
-            .OrderByDescending(s => s.Number).Select(s => s.Reading).FirstOrDefaultAsync(cancel);
+        var previous = await db.Saves.Where(s => s.PieceId == piece.Id && s.Number != null).OrderByDescending(s => s.Number).Select(s => (ContentHash?)s.MainHash).FirstOrDefaultAsync(cancel);
         // What could not be read yet says neither that anything was lost nor that nothing was.
-        var doubts = reading is null ? [] : SaveDoubts.Find(json is null ? null : RecordJson.Read<Reading>(json), reading).ToList();
-        if (save.ArrivalNotice is not null) doubts.Add(save.ArrivalNotice);
+        var doubts = facts is null ? [] : SaveDoubts.Find(previous is { } hash ? await ContentReader.KnownAsync(db, hash, cancel) : null, facts).ToList();
+        if (save.ArrivalNotice is { } notice) doubts.Add(new SaveDoubt(SaveDoubtCode.Arrived) { Arrival = RecordJson.Read<ArrivalNotice>(notice) });
         var extension = ExtensionOf(save);
-        if (extension != piece.Extension) doubts.Add($"This piece is {Kind(piece.Extension)}; this save is {Kind(extension)}.");
+        if (extension != piece.Extension) doubts.Add(new SaveDoubt(SaveDoubtCode.OtherKind) { KindBefore = piece.Extension, KindNow = extension });
         return doubts;
     }
 
     private static string ExtensionOf(Save save) => FileNames.Extension(save.Files.First(f => f.IsMain).Path);
-
-    private static string Kind(string extension) => extension.Length == 0 ? "a file without an extension" : $"a {extension} file";
 
     private static VersionNumber? Number(int? value) => value is { } v ? new VersionNumber(v) : null;
 }

@@ -1,7 +1,7 @@
 using Chronotype.Core.Naming;
 using Chronotype.Core.Versions;
-using Chronotype.Storage;
 using Chronotype.Storage.Records;
+using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Pieces;
 using Microsoft.EntityFrameworkCore;
 
@@ -10,43 +10,44 @@ namespace Chronotype.Studio.Saves;
 /// <param name="Kept">What was kept first; null when the version was there already.</param>
 public sealed record MarkedMilestone(Milestone Milestone, VersionNumber Version, KeepResult.Kept? Kept);
 
-/// <summary>Marks a version with a reason. While there are loose saves the newest is kept first.</summary>
-public sealed class MarkMilestone(StudioDb db, KeepSave keepSave, TimeProvider time)
+/// <summary>Marks a version with a reason. While there are loose saves the newest is kept first, and both are done or neither.</summary>
+public sealed class MarkMilestone(DeedRunner deeds, KeepSave keepSave, TimeProvider time)
 {
     public const int MaxReason = 80;
 
     /// <param name="number">Null: the newest work, which is kept first when it is loose.</param>
     /// <param name="insist">Passed on to the keep.</param>
-    public async Task<(Outcome<MarkedMilestone> Outcome, KeepResult? Objection)> DoAsync(
-        Guid pieceId, VersionNumber? number, Guid personId, string reason, bool insist = false, CancellationToken cancel = default)
+    public async Task<Outcome<MarkedMilestone>> DoAsync(Actor actor, Guid pieceId, VersionNumber? number, string reason, bool insist = false, CancellationToken cancel = default)
     {
         var text = TypedText.Line(reason);
-        if (text.Length == 0) return (Refuse("A milestone needs a reason in a few words, such as “before the sky is repainted”."), null);
-        if (text.Length > MaxReason) return (Refuse($"A milestone's reason has at most {MaxReason} characters; write more in the version's note."), null);
-
-        KeepResult.Kept? kept = null;
-        if (number is null)
+        if (text.Length == 0) return new Refusal.NoReason();
+        if (text.Length > MaxReason) return new Refusal.Length("reason", 1, MaxReason);
+        if (number is null) await keepSave.WaitUntilReadAsync(pieceId, null, cancel);
+        return await deeds.DoAsync(actor, Right.Work, async deed =>
         {
-            switch (await keepSave.DoAsync(pieceId, null, personId, null, insist, cancel))
+            if (number is { } marked) return await MarkAsync(deed, pieceId, marked, text, null, cancel);
+            var outcome = await keepSave.WithinAsync(deed, pieceId, null, null, insist, cancel);
+            if (!outcome.Done) return outcome.Refusal;
+            await deed.Db.SaveChangesAsync(cancel);
+            return outcome.Result switch
             {
-                case KeepResult.Kept k: (kept, number) = (k, k.Number); break;
-                case KeepResult.Already a: number = a.Number; break;
-                case KeepResult.Same { MayInsist: false } s: number = s.As; break;
-                case KeepResult.Nothing: return (Refuse("There is nothing to mark yet: the piece has no content."), null);
-                case var objection: return (Refuse("Nothing was marked."), objection);
-            }
-        }
-        return (await Mark(pieceId, number.Value, personId, text, kept, cancel), null);
+                KeepResult.Kept kept => await MarkAsync(deed, pieceId, kept.Number, text, kept, cancel),
+                KeepResult.Already already => await MarkAsync(deed, pieceId, already.Number, text, null, cancel),
+                KeepResult.Same { MayInsist: false } same => await MarkAsync(deed, pieceId, same.As, text, null, cancel),
+                KeepResult.Nothing => new Refusal.NothingToMark(),
+                var objection => new Refusal.NotKept(objection),
+            };
+        }, cancel);
     }
 
-    private async Task<Outcome<MarkedMilestone>> Mark(Guid pieceId, VersionNumber number, Guid personId, string reason, KeepResult.Kept? kept, CancellationToken cancel)
+    private async Task<Outcome<MarkedMilestone>> MarkAsync(Deed deed, Guid pieceId, VersionNumber number, string reason, KeepResult.Kept? kept, CancellationToken cancel)
     {
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        var piece = await db.Pieces.Include(p => p.Project).ThenInclude(p => p.Client).FirstAsync(p => p.Id == pieceId, cancel);
-        await db.Entry(piece).ReloadAsync(cancel);
+        var db = deed.Db;
+        var piece = await db.Pieces.Include(p => p.Project).ThenInclude(p => p.Client).FirstOrDefaultAsync(p => p.Id == pieceId, cancel);
+        if (piece is null) return new Refusal.NoSuchPiece();
         var version = await db.Saves.Include(s => s.Milestone).FirstOrDefaultAsync(s => s.PieceId == pieceId && s.Number == number.Value, cancel);
-        if (version is null) return Refuse($"There is no version {number}.");
-        if (version.Milestone is { } already) return Refuse($"{number} is a milestone already: M{already.Number:D2}, “{already.Reason}”.");
+        if (version is null) return new Refusal.NoSuchVersion(number);
+        if (version.Milestone is { } already) return new Refusal.MarkedAlready(number, already.Number, already.Reason);
 
         var count = ++piece.HighestMilestone;
         var hand = await db.Users.Where(p => p.Id == version.KeptById).Select(p => p.Initials).FirstOrDefaultAsync(cancel) ?? "";
@@ -57,14 +58,10 @@ public sealed class MarkMilestone(StudioDb db, KeepSave keepSave, TimeProvider t
             Number = count,
             Reason = reason,
             ExactName = PieceNames.Of(piece).Milestone(count, number, hand, today, FileNames.Extension(version.ExactName!)).Name!.ToString(),
-            MarkedAt = time.GetUtcNow(),
-            MarkedById = personId,
+            MarkedAt = deed.Now,
+            MarkedById = deed.Actor.PersonId,
         };
         db.Milestones.Add(milestone);
-        await db.SaveChangesAsync(cancel);
-        await transaction.CommitAsync(cancel);
         return new MarkedMilestone(milestone, number, kept);
     }
-
-    private static Outcome<MarkedMilestone> Refuse(string sentence) => Outcome<MarkedMilestone>.Refused(sentence, "reason");
 }

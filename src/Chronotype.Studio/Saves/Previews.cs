@@ -1,6 +1,10 @@
+using System.Globalization;
 using System.Text;
 using Chronotype.Core.Content;
+using Chronotype.Core.Readers;
 using Chronotype.Storage;
+using Chronotype.Storage.Records;
+using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Readers;
 
 namespace Chronotype.Studio.Saves;
@@ -8,64 +12,71 @@ namespace Chronotype.Studio.Saves;
 /// <summary>A picture of a content that was made, or why there is none.</summary>
 /// <param name="Path">The file; null where there is no picture.</param>
 /// <param name="MediaType">As RFC 6838 names it.</param>
-/// <param name="WhyNot">Why it cannot be drawn, in a sentence; null where it was, or where its kind has nothing to see.</param>
-public sealed record Preview(string? Path, string MediaType, string? WhyNot);
+/// <param name="Fault">Why the content cannot be drawn; null where it was, or where its kind has nothing to see.</param>
+/// <param name="Error">Why it could not be drawn just now; then asking again may help.</param>
+public sealed record Preview(string? Path, string MediaType, FileFault? Fault, JobError Error = JobError.None);
 
 /// <summary>Pictures of contents for the screen, made once and kept beside the content; they can be thrown away at any time.</summary>
-public sealed class Previews(FileReader reader, DataFolder data) : IDisposable
+public sealed class Previews(FileReader reader, JobQueue queue, DataFolder data) : IJobWork
 {
     private const string None = ".none";
 
     /// <summary>The longer sides that are made, in pixels.</summary>
     public static readonly IReadOnlyList<int> Sides = [480, 1600];
 
-    // One at a time draws the same picture; the others find it made.
-    private readonly SemaphoreSlim[] drawing = [.. Enumerable.Range(0, 64).Select(_ => new SemaphoreSlim(1))];
+    private readonly string folder = Path.Combine(data.Previews, $"v{ReaderVersions.PreviewVersion}");
 
     /// <param name="piece">The piece that it is looked at for.</param>
-    /// <exception cref="IOException">The content could not be read from where it is kept, or no reader be had; nothing is remembered.</exception>
     public async Task<Preview> GetAsync(ContentHash main, Guid piece, int side, CancellationToken cancel = default)
     {
         if (!Sides.Contains(side)) throw new ArgumentOutOfRangeException(nameof(side), side, $"Previews have a side of {string.Join(" or ", Sides)} pixels.");
         if (Find(main, side) is { } known) return known;
-        var gate = drawing[(uint)HashCode.Combine(main, side) % drawing.Length];
-        await gate.WaitAsync(cancel);
-        try
-        {
-            return Find(main, side) ?? await MakeAsync(main, piece, side, cancel);
-        }
-        finally
-        {
-            gate.Release();
-        }
+        var error = await queue.DoAsync(JobRequest.Draw(main, side, piece), cancel);
+        return Find(main, side) ?? new Preview(null, "", null, error == JobError.None ? JobError.Unexpected : error);
     }
 
-    public void Dispose()
+    /// <summary>Throws away what was drawn of a content.</summary>
+    public void Drop(ContentHash main)
     {
-        foreach (var gate in drawing) gate.Dispose();
+        if (!Directory.Exists(Path.GetDirectoryName(PathOf(main, Sides[0])))) return;
+        foreach (var side in Sides)
+        {
+            foreach (var extension in new[] { ".webp", ".svg", None }) File.Delete(PathOf(main, side) + extension);
+        }
     }
 
-    private async Task<Preview> MakeAsync(ContentHash main, Guid piece, int side, CancellationToken cancel)
+    /// <summary>Throws away what an earlier version of the program drew.</summary>
+    public void DropOlder()
     {
-        try
-        {
-            var drawn = await reader.DrawAsync(main, piece, side, cancel);
-            return drawn is null ? Write(main, side, None, default) : Write(main, side, drawn.MediaType == "image/webp" ? ".webp" : ".svg", drawn.Bytes);
-        }
-        catch (CannotBeDrawnException e)
-        {
-            return Write(main, side, None, Encoding.UTF8.GetBytes(e.Message));
-        }
+        if (!Directory.Exists(data.Previews)) return;
+        foreach (var older in Directory.GetDirectories(data.Previews).Where(d => d != folder)) Directory.Delete(older, recursive: true);
     }
 
-    private Preview Write(ContentHash main, int side, string extension, ReadOnlyMemory<byte> bytes)
+    async Task<string?> IJobWork.DoAsync(Job job, IProgress<(long Done, long Total)> progress, CancellationToken cancel)
+    {
+        var (hash, side) = job.Subject.Split('/') is [var h, var s] ? (ContentHash.Parse(h), int.Parse(s, CultureInfo.InvariantCulture)) : throw new FormatException(job.Subject);
+        if (Find(hash, side) is not null) return null;
+        var (drawing, fault) = await reader.DrawAsync(hash, side, cancel);
+        if (drawing is null) Write(hash, side, None, fault is null ? default : Encoding.UTF8.GetBytes(RecordJson.Write(fault)));
+        else Write(hash, side, drawing.MediaType == "image/webp" ? ".webp" : ".svg", drawing.Bytes);
+        return null;
+    }
+
+    private void Write(ContentHash main, int side, string extension, ReadOnlyMemory<byte> bytes)
     {
         var target = PathOf(main, side) + extension;
         Directory.CreateDirectory(Path.GetDirectoryName(target)!);
         var temporary = $"{target}.{Guid.NewGuid():N}";
-        using (var file = File.Create(temporary)) file.Write(bytes.Span);
-        File.Move(temporary, target, overwrite: true);
-        return Find(main, side)!;
+        try
+        {
+            using (var file = File.Create(temporary)) file.Write(bytes.Span);
+            File.Move(temporary, target, overwrite: true);
+        }
+        catch
+        {
+            File.Delete(temporary);
+            throw;
+        }
     }
 
     private Preview? Find(ContentHash main, int side)
@@ -76,8 +87,9 @@ public sealed class Previews(FileReader reader, DataFolder data) : IDisposable
             if (File.Exists(path)) return new Preview(path, mediaType, null);
         }
         var none = PathOf(main, side) + None;
-        return File.Exists(none) ? new Preview(null, "", File.ReadAllText(none) is { Length: > 0 } why ? why : null) : null;
+        if (!File.Exists(none)) return null;
+        return new Preview(null, "", File.ReadAllText(none) is { Length: > 0 } json ? RecordJson.Read<FileFault>(json) : null);
     }
 
-    private string PathOf(ContentHash main, int side) => Path.Combine(data.Previews, main.ToString()[..2], $"{main.ToString()[2..]}-{side}");
+    private string PathOf(ContentHash main, int side) => Path.Combine(folder, main.ToString()[..2], $"{main.ToString()[2..]}-{side}");
 }

@@ -1,4 +1,5 @@
 using System.Security.Claims;
+using Chronotype.Studio.Deeds;
 using Chronotype.Storage.Records;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.Extensions.Options;
@@ -26,5 +27,8 @@ public static class SignedIn
 
     public static string Initials(this ClaimsPrincipal user) => user.FindFirstValue("initials") ?? "";
     public static string FullName(this ClaimsPrincipal user) => user.FindFirstValue("full-name") ?? "";
+    /// <summary>Who does what this request asks for.</summary>
+    public static Actor Actor(this ClaimsPrincipal user) => Studio.Deeds.Actor.Person(user.PersonId());
+
     public static bool IsOwner(this ClaimsPrincipal user) => user.HasClaim("owner", "yes");
 }

@@ -1,11 +1,14 @@
 using System.IO.Compression;
 using Chronotype.Core.Content;
+using Chronotype.Core.Readers;
 using Chronotype.Core.Naming;
 using Chronotype.Storage;
 using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
+using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
 using Chronotype.Web.Security;
+using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Http.Features;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Net.Http.Headers;
@@ -43,7 +46,7 @@ public static class DownloadEndpoints
 
     private static async Task<IResult> SoundAsync(Guid id, StudioDb db, IContentStore store, CancellationToken cancel)
     {
-        var hash = await db.Saves.Where(s => s.Id == id && s.Format == FileFormat.Wave).Select(s => (ContentHash?)s.MainHash).FirstOrDefaultAsync(cancel);
+        var hash = await db.Saves.Where(s => s.Id == id && ContentReader.Current(db).Any(f => f.Content == s.MainHash && f.Format == FileFormat.Wave)).Select(s => (ContentHash?)s.MainHash).FirstOrDefaultAsync(cancel);
         return hash is null
             ? Results.NotFound()
             : Results.File(store.OpenRead(hash.Value), "audio/wav", entityTag: Tag(hash.Value.ToString()), enableRangeProcessing: true);
@@ -55,24 +58,19 @@ public static class DownloadEndpoints
         if (!Previews.Sides.Contains(side)) return Results.NotFound();
         var save = await db.Saves.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, cancel);
         if (save is null) return Results.NotFound();
-        var (preview, mayLast) = await DrawnAsync(previews, save, side, cancel);
-        if (mayLast && of == PreviewAddress.Of(save.MainHash)) SecurityHeaders.Keep(context, "private, max-age=31536000, immutable");
-        return preview.Path is null
-            ? Results.Content(NotDrawnSvg.Draw(preview.WhyNot ?? "Files of this kind are carried as they are; there is no picture of them here."), "image/svg+xml")
-            : Results.File(preview.Path, preview.MediaType, entityTag: Tag($"{save.MainHash}-{side}"));
+        var preview = await previews.GetAsync(save.MainHash, save.PieceId, side, cancel);
+        if (preview.Error == JobError.None && of == PreviewAddress.Of(save.MainHash)) SecurityHeaders.Keep(context, "private, max-age=31536000, immutable");
+        return preview.Path is not null ? Results.File(preview.Path, preview.MediaType, entityTag: Tag($"{save.MainHash}-{side}-{ReaderVersions.PreviewVersion}"))
+            : Results.Content(NotDrawnSvg.Draw(WhyNot(preview)), "image/svg+xml");
     }
 
-    private static async Task<(Preview Preview, bool MayLast)> DrawnAsync(Previews previews, Save save, int side, CancellationToken cancel)
+    private static string WhyNot(Preview preview) => preview switch
     {
-        try
-        {
-            return (await previews.GetAsync(save.MainHash, save.PieceId, side, cancel), true);
-        }
-        catch (IOException e)
-        {
-            return (new Preview(null, "", e is DamagedContentException or MissingContentException ? "The content of this save is damaged on disk here. Its page says how to mend it." : "This could not be drawn just now. Load the page again."), false);
-        }
-    }
+        { Error: JobError.Damaged } => "The content of this save is damaged on disk here. Its page says how to mend it.",
+        { Error: not JobError.None } => "This could not be drawn just now. Load the page again.",
+        { Fault: { } fault } => FactWords.Of(fault),
+        _ => "Files of this kind are carried as they are; there is no picture of them here.",
+    };
 
     private static async Task ZipAsync(Stream body, string top, Save save, IContentStore store, CancellationToken cancel)
     {

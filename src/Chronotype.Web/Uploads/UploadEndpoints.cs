@@ -1,12 +1,14 @@
 using Chronotype.Storage;
 using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
-using Chronotype.Studio.Background;
-using Chronotype.Studio.Care;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Jobs;
+using Chronotype.Studio.Maintenance;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Saves;
-using Chronotype.Web.Pages.Pieces;
+using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
+using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Antiforgery;
 using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.Mvc.ViewFeatures;
@@ -16,11 +18,8 @@ namespace Chronotype.Web.Uploads;
 
 /// <summary>Where files arrive: a new piece with its first content, the next save of a piece, and copies to repair from.</summary>
 public sealed class UploadEndpoints(
-    StudioDb db, IAntiforgery antiforgery, ITempDataDictionaryFactory tempData, StartPiece startPiece, TakeSave takeSave, KeepSave keepSave, PlaceFile placeFile, FindPiece findPiece, RepairContent repairContent, CareRunner careRunner, SaveQueue queue)
+    StudioDb db, IAntiforgery antiforgery, ITempDataDictionaryFactory tempData, StartPiece startPiece, ReceiveSave receiveSave, PlaceFile placeFile, FindPiece findPiece, RepairContent repairContent, JobQueue queue)
 {
-    /// <summary>How long an answer waits for the save to be read, so that small files show at once.</summary>
-    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(2);
-
     public static void Map(IEndpointRouteBuilder routes)
     {
         routes.MapPost("/projects/{project}/pieces", (HttpContext context, UploadEndpoints uploads, string project, CancellationToken cancel) =>
@@ -34,6 +33,7 @@ public sealed class UploadEndpoints(
     private sealed record Answer(string? Location, string? Error, int Status = StatusCodes.Status200OK)
     {
         public static Answer To(string location) => new(location, null);
+        public static Answer Refused(Refusal refusal) => new(null, RefusalWords.Of(refusal), RefusalWords.StatusOf(refusal));
         public static Answer Refused(string error, int status = StatusCodes.Status422UnprocessableEntity) => new(null, error, status);
     }
 
@@ -51,7 +51,7 @@ public sealed class UploadEndpoints(
         catch (StorageFullException e)
         {
             // What of it got there is needed by nothing, and is freed now.
-            careRunner.TryStart(CareKind.Compact, null);
+            await FreeAsync();
             answer = Answer.Refused(e.Message, StatusCodes.Status507InsufficientStorage);
         }
         catch (Exception e) when (e is InvalidDataException or BadHttpRequestException)
@@ -61,7 +61,7 @@ public sealed class UploadEndpoints(
         if (context.Request.GetTypedHeaders().Accept?.Any(a => a.MediaType == "application/json") == true)
             return Results.Json(new { location = answer.Location, error = answer.Error }, statusCode: answer.Status);
         if (answer.Location is not null) return Results.Redirect(answer.Location);
-        Say(context, new Said(SaidKind.Bad, answer.Error!));
+        Say(context, new Notice(NoticeKind.Bad, answer.Error!));
         var back = context.Request.GetTypedHeaders().Referer;
         // Only to a path of our own: what begins with two slashes leads to another host.
         return Results.Redirect(back?.Host == context.Request.Host.Host && back.PathAndQuery is ['/', not ('/' or '\\'), ..] ? back.PathAndQuery : "/");
@@ -77,72 +77,77 @@ public sealed class UploadEndpoints(
     private async Task<Answer> StartAsync(HttpContext context, string projectCode, MultipartUpload upload, CancellationToken cancel)
     {
         var project = await db.Projects.AsNoTracking().FirstOrDefaultAsync(p => p.Code == projectCode, cancel);
-        if (project is null) return Answer.Refused("There is no such project.", StatusCodes.Status404NotFound);
-        var person = context.User.PersonId();
-        var outcome = await startPiece.DoAsync(project.Id, person, SlotFields.From(upload.Fields), goOn: upload.FileName is not null, cancel);
-        if (!outcome.Done) return Answer.Refused(outcome.Refusal);
-        var piece = outcome.Result;
-        var page = PiecePage(project.Code, piece);
-        if (upload.FileName is null) return Answer.To(page);
-
-        var taken = await takeSave.DoAsync(piece.Id, person, upload.FileName, upload.File, cancel);
-        // The first content is kept at once: the piece begins with a number.
-        var result = await keepSave.DoAsync(piece.Id, taken.Save.Id, person, null, cancel: cancel);
-        queue.Add(taken.Save.Id);
-        Say(context, Said.About(result));
-        return Answer.To(page);
+        if (project is null) return Answer.Refused(new Refusal.NoSuchProject());
+        var (actor, slots) = (context.User.Actor(), SlotFields.From(upload.Fields));
+        if (upload.FileName is null)
+        {
+            var started = await startPiece.DoAsync(actor, project.Id, slots, cancel: cancel);
+            return started.Done ? Answer.To(PiecePage(project.Code, started.Result)) : Answer.Refused(started.Refusal);
+        }
+        return await ReceiveAsync(context, project.Code, new SaveTarget.NewPiece(project.Id, slots), upload, cancel);
     }
 
     private async Task<Answer> SaveAsync(HttpContext context, string projectCode, string pieceName, MultipartUpload upload, CancellationToken cancel)
     {
-        if (await findPiece.DoAsync(projectCode, pieceName, cancel) is not { } piece) return Answer.Refused("There is no such piece.", StatusCodes.Status404NotFound);
-        if (upload.FileName is null) return Answer.Refused("Choose a file first.");
-        var person = context.User.PersonId();
-        var first = piece.HighestSequence == 0;
-        var taken = await takeSave.DoAsync(piece.Id, person, upload.FileName, upload.File, cancel);
-        if (first) Say(context, Said.About(await keepSave.DoAsync(piece.Id, taken.Save.Id, person, null, cancel: cancel)));
-        else if (!taken.IsNew) Say(context, Said.Unchanged(taken.Save));
-        else if (taken.Save.ArrivalNotice is { } notice) Say(context, new Said(SaidKind.Done, $"It is stored as a loose save. {notice}"));
-        else if (taken.NumberNotice is { } why) Say(context, new Said(SaidKind.Done, $"It is stored. {why}"));
-        else if (await ElsewhereAsync(context, piece, taken.Save, cancel) is { } elsewhere) Say(context, elsewhere);
-        queue.Add(taken.Save.Id);
-        await WaitForReading(taken.Save.Id, cancel);
-        return Answer.To(PiecePage(projectCode, piece));
+        if (await findPiece.DoAsync(projectCode, pieceName, cancel) is not { } piece) return Answer.Refused(new Refusal.NoSuchPiece());
+        return upload.FileName is null ? Answer.Refused(new Refusal.NoContent()) : await ReceiveAsync(context, projectCode, new SaveTarget.OfPiece(piece.Id), upload, cancel);
+    }
+
+    private async Task<Answer> ReceiveAsync(HttpContext context, string projectCode, SaveTarget target, MultipartUpload upload, CancellationToken cancel)
+    {
+        var outcome = await receiveSave.DoAsync(context.User.Actor(), target, new ArrivingContent(upload.FileName!, upload.File), cancel);
+        if (!outcome.Done) return Answer.Refused(outcome.Refusal);
+        var received = outcome.Result;
+        if (received.Keep is { } keep) Say(context, Notice.About(keep));
+        else if (!received.IsNew) Say(context, Notice.Unchanged(received.Save));
+        else if (received.Notice is { } notice) Say(context, Notice.Done($"It is stored as a loose save. {FactWords.Of(notice)}"));
+        else if (received.NotTaken is { } number)
+            Say(context, Notice.Done($"It is stored. Its name says {number}, but numbers are used once and in order here, so it is a loose save until it is kept as {received.Next}."));
+        else if (await ElsewhereAsync(context, received.Piece, received.Save, cancel) is { } elsewhere) Say(context, elsewhere);
+        return Answer.To(PiecePage(projectCode, received.Piece));
+    }
+
+    // Whether or not it can be asked for on a full disk, whoever saves is told that the disk is full.
+    private async Task FreeAsync()
+    {
+        try
+        {
+            await queue.AddAsync([JobRequest.Store(JobKind.CompactStore, JobPriority.Follows)]);
+        }
+        catch (Exception e) when (e is DbUpdateException or Microsoft.Data.Sqlite.SqliteException)
+        {
+            // The daily round asks again.
+        }
     }
 
     private async Task<Answer> RepairAsync(HttpContext context, MultipartUpload upload, CancellationToken cancel)
     {
-        if (upload.FileName is null) return Answer.Refused("Choose a file first.");
-        var repaired = await repairContent.DoAsync(upload.File, cancel);
-        Say(context, repaired switch
+        if (upload.FileName is null) return Answer.Refused(new Refusal.NoContent());
+        var repaired = await repairContent.DoAsync(context.User.Actor(), upload.File, cancel);
+        if (!repaired.Done) return Answer.Refused(repaired.Refusal);
+        Say(context, repaired.Result switch
         {
-            { Name: { } name, Bytes: 0 } => new Said(SaidKind.Done, $"That is {name}, and it is whole here: nothing had to be repaired."),
-            { Name: { } name } => new Said(SaidKind.Done, $"{name} is whole again: {Plain.Size(repaired.Bytes)} of it were kept anew. Verify to see what else that mended."),
-            _ => new Said(SaidKind.Ask, "No save here has exactly this content, so it was not kept. Any damaged part that it shares with one was repaired; verify to see."),
+            { Name: { } name, Bytes: 0 } => new Notice(NoticeKind.Done, $"That is {name}, and it is whole here: nothing had to be repaired."),
+            { Name: { } name } => new Notice(NoticeKind.Done, $"{name} is whole again: {DisplayText.Size(repaired.Result.Bytes)} of it were kept anew. Verify to see what else that mended."),
+            _ => new Notice(NoticeKind.Ask, "No save here has exactly this content, so it was not kept. Any damaged part that it shares with one was repaired; verify to see."),
         });
         return Answer.To("/storage");
     }
 
     // The name may speak for another piece. The file stays where the person put it.
-    private async Task<Said?> ElsewhereAsync(HttpContext context, Piece piece, Save save, CancellationToken cancel)
+    private async Task<Notice?> ElsewhereAsync(HttpContext context, Piece piece, Save save, CancellationToken cancel)
     {
         var proposal = await placeFile.DoAsync(piece.ProjectId, save.ReceivedName, context.User.Initials(), cancel);
-        if (proposal.Places.Count == 0 || proposal.Places[0].PieceId == piece.Id) return proposal.Facts.Count == 0 ? null : new Said(SaidKind.Done, $"It is stored as a loose save. Read from its name: {string.Join("; ", proposal.Facts)}.");
+        if (proposal.Places.Count == 0 || proposal.Places[0].PieceId == piece.Id) return proposal.Facts.Count == 0 ? null : new Notice(NoticeKind.Done, $"It is stored as a loose save. Read from its name: {string.Join("; ", proposal.Facts)}.");
         var best = proposal.Places[0];
         if (proposal.Places.FirstOrDefault(p => p.PieceId == piece.Id) is { } here && here.Share >= best.Share) return null;
-        return new Said(SaidKind.Ask, $"It is stored here as a loose save, though its name speaks for {best.CurrentName}: {string.Join("; ", best.Reasons)}.", Give: save.Id, GiveTo: best.CurrentName);
+        return new Notice(NoticeKind.Ask, $"It is stored here as a loose save, though its name speaks for {best.CurrentName}: {string.Join("; ", best.Reasons)}.", Give: save.Id, GiveTo: best.CurrentName);
     }
 
-    private async Task WaitForReading(Guid saveId, CancellationToken cancel)
-    {
-        var until = DateTime.UtcNow + Patience;
-        while (DateTime.UtcNow < until && !await db.Saves.AnyAsync(s => s.Id == saveId && s.Reading != null, cancel)) await Task.Delay(40, cancel);
-    }
-
-    private void Say(HttpContext context, Said said)
+    private void Say(HttpContext context, Notice said)
     {
         var data = tempData.GetTempData(context);
-        Said.Put(data, said);
+        Notice.Put(data, said);
         data.Save();
     }
 

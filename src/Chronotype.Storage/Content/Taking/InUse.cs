@@ -1,3 +1,4 @@
+using Chronotype.Core.Content;
 using Chronotype.Storage.Content.Segments;
 
 namespace Chronotype.Storage.Content.Taking;
@@ -28,6 +29,15 @@ internal sealed class InUse(RecordStore records) : IDisposable
         /// <summary>Whether what was appended is relied on from now on, and stays.</summary>
         public bool IsKept { get; set; }
 
+        /// <summary>The content that was staged; null before that is known.</summary>
+        internal ContentHash? Leased { get; private set; }
+
+        /// <summary>Nobody takes this content back until the stage is disposed of, whether it was there already or not.</summary>
+        public void Lease(ContentHash content)
+        {
+            lock (owner.stages) Leased = content;
+        }
+
         /// <summary>Finds a record that can be relied on until the stage is disposed of.</summary>
         public bool TryFind(RecordKey key, out Location location) => owner.TryFind(this, key, out location);
 
@@ -52,6 +62,12 @@ internal sealed class InUse(RecordStore records) : IDisposable
         var stage = new Stage(this);
         lock (stages) stages.Add(stage);
         return stage;
+    }
+
+    /// <summary>Whether somebody has staged a content and still holds it.</summary>
+    public bool IsLeased(ContentHash content)
+    {
+        lock (stages) return stages.Any(s => s.Leased == content);
     }
 
     /// <summary>From now on notes every record that is relied on.</summary>

@@ -1,5 +1,4 @@
 using Chronotype.Storage;
-using Chronotype.Studio.Background;
 using Chronotype.Studio.Saves;
 using Chronotype.Web.Pages.Pieces;
 using Chronotype.Web.Pages.Shared;
@@ -8,10 +7,12 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 
+using Chronotype.Web.Words;
+
 namespace Chronotype.Web.Pages.Bench;
 
 /// <summary>The pieces on the go, most at risk first.</summary>
-public sealed class BenchModel(StudioDb db, TimeProvider time, KeepSave keepSave, SaveQueue queue) : PageModel
+public sealed class BenchModel(StudioDb db, TimeProvider time, KeepSave keepSave) : PageModel
 {
     /// <summary>How many pieces lie on the bench; older ones are found in their projects.</summary>
     private const int Most = 24;
@@ -20,7 +21,7 @@ public sealed class BenchModel(StudioDb db, TimeProvider time, KeepSave keepSave
     public bool HasProjects { get; private set; }
     public DateTimeOffset Now { get; private set; }
     public TimeProvider Time => time;
-    public string? Said { get; private set; }
+    public string? Notice { get; private set; }
 
     public string Summary => Cards.Count(c => c.Standing.RiskSince is not null) switch
     {
@@ -33,7 +34,7 @@ public sealed class BenchModel(StudioDb db, TimeProvider time, KeepSave keepSave
     public async Task OnGetAsync(CancellationToken cancel)
     {
         Now = time.Here();
-        Said = Pages.Pieces.Said.Take(TempData)?.Sentence;
+        Notice = Shared.Notice.Take(TempData)?.Sentence;
         HasProjects = await db.Projects.AnyAsync(cancel);
         var recent = db.Pieces.OrderByDescending(p => p.Saves.Max(s => (DateTimeOffset?)s.ArrivedAt) ?? p.StartedAt).Take(Most);
         Cards = [.. (await PieceCards.LoadAsync(db, recent, cancel))
@@ -44,11 +45,10 @@ public sealed class BenchModel(StudioDb db, TimeProvider time, KeepSave keepSave
     {
         var at = await db.Pieces.Where(p => p.Id == piece).Select(p => new { p.Project.Code, p.CurrentName }).FirstOrDefaultAsync(cancel);
         if (at is null) return NotFound();
-        var result = await keepSave.DoAsync(piece, save, User.PersonId(), null, cancel: cancel);
-        if (result is KeepResult.Kept kept) queue.Add(kept.SaveId);
-        var said = Pages.Pieces.Said.About(result);
-        Pages.Pieces.Said.Put(TempData, said);
+        var outcome = await keepSave.DoAsync(User.Actor(), piece, save, null, cancel: cancel);
+        var said = outcome.Done ? Shared.Notice.About(outcome.Result) : Shared.Notice.About(outcome.Refusal);
+        Shared.Notice.Put(TempData, said);
         // A question is answered where the piece can be seen.
-        return said.Kind == SaidKind.Done ? RedirectToPage() : RedirectToPage("/Pieces/Piece", new { project = at.Code, piece = at.CurrentName });
+        return said.Kind == NoticeKind.Done ? RedirectToPage() : RedirectToPage("/Pieces/Piece", new { project = at.Code, piece = at.CurrentName });
     }
 }

@@ -1,13 +1,15 @@
 using Chronotype.Core.Naming;
 using Chronotype.Storage;
-using Chronotype.Studio;
+using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Pieces;
-using Chronotype.Web.Pages.Pieces;
+using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
+
+using Chronotype.Web.Words;
 
 namespace Chronotype.Web.Pages.Conventions;
 
@@ -19,33 +21,33 @@ public sealed record ListView(string Name, IReadOnlyList<string> Slots, IReadOnl
 public sealed class CodesModel(StudioDb db, StudioConvention studio, SetCode setCode) : PageModel
 {
     public IReadOnlyList<ListView> Lists { get; private set; } = [];
-    public Said? Said { get; private set; }
+    public Notice? Notice { get; private set; }
 
     public async Task OnGetAsync(CancellationToken cancel)
     {
-        Said = Said.Take(TempData);
+        Notice = Notice.Take(TempData);
         await LoadAsync(cancel);
     }
 
     public Task<IActionResult> OnPostAddAsync(string? list, string? code, string? meaning, CancellationToken cancel) =>
-        DoAsync(() => setCode.AddAsync(list ?? "", code ?? "", meaning ?? "", cancel), c => $"{c.Code} is on the list {list}.", cancel);
+        DoAsync(() => setCode.AddAsync(User.Actor(), list ?? "", code ?? "", meaning ?? "", cancel), c => $"{c.Code} is on the list {list}.", cancel);
 
     public Task<IActionResult> OnPostMeanAsync(string? list, string? code, string? meaning, CancellationToken cancel) =>
-        DoAsync(() => setCode.MeanAsync(list ?? "", code ?? "", meaning ?? "", cancel), c => $"{c.Code} means “{c.Meaning}”.", cancel);
+        DoAsync(() => setCode.MeanAsync(User.Actor(), list ?? "", code ?? "", meaning ?? "", cancel), c => $"{c.Code} means “{c.Meaning}”.", cancel);
 
     public Task<IActionResult> OnPostRemoveAsync(string? list, string? code, CancellationToken cancel) =>
-        DoAsync(() => setCode.RemoveAsync(list ?? "", code ?? "", cancel), c => $"{c.Code} is off the list {list}.", cancel);
+        DoAsync(() => setCode.RemoveAsync(User.Actor(), list ?? "", code ?? "", cancel), c => $"{c.Code} is off the list {list}.", cancel);
 
     private async Task<IActionResult> DoAsync(Func<Task<Outcome<CodeMeaning>>> deed, Func<CodeMeaning, string> says, CancellationToken cancel)
     {
-        if (!User.IsOwner()) return StatusCode(StatusCodes.Status403Forbidden);
         var outcome = await deed();
         if (outcome.Done)
         {
-            Said.Put(TempData, new Said(SaidKind.Done, says(outcome.Result)));
+            Notice.Put(TempData, new Notice(NoticeKind.Done, says(outcome.Result)));
             return RedirectToPage(new { handler = "" });
         }
-        Said = new Said(SaidKind.Bad, outcome.Refusal);
+        if (outcome.Refusal is Refusal.NotAllowed) return StatusCode(StatusCodes.Status403Forbidden);
+        Notice = Notice.About(outcome.Refusal);
         await LoadAsync(cancel);
         return Page();
     }

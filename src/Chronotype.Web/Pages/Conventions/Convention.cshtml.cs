@@ -2,10 +2,13 @@ using Chronotype.Core.Naming;
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Conventions;
-using Chronotype.Web.Pages.Pieces;
+using Chronotype.Studio.Deeds;
+using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+
+using Chronotype.Web.Words;
 
 namespace Chronotype.Web.Pages.Conventions;
 
@@ -19,7 +22,7 @@ public sealed class ConventionModel(StudioDb db, StudioConvention studio, SetCon
     private const int MaxRequest = 512 << 20;
 
     public ConventionView View { get; private set; } = null!;
-    public Said? Said { get; private set; }
+    public Notice? Notice { get; private set; }
 
     /// <summary>What was wrong with a file that was not imported.</summary>
     public IReadOnlyList<ConventionFault> FileFaults { get; private set; } = [];
@@ -29,7 +32,7 @@ public sealed class ConventionModel(StudioDb db, StudioConvention studio, SetCon
 
     public async Task OnGetAsync(CancellationToken cancel)
     {
-        Said = Said.Take(TempData);
+        Notice = Notice.Take(TempData);
         await LoadAsync(null, cancel);
     }
 
@@ -42,47 +45,44 @@ public sealed class ConventionModel(StudioDb db, StudioConvention studio, SetCon
 
     public async Task<IActionResult> OnPostSaveAsync(CancellationToken cancel)
     {
-        if (!User.IsOwner()) return StatusCode(StatusCodes.Status403Forbidden);
         var draft = DraftConvention.From(Request.Form);
         await LoadAsync(draft, cancel);
         if (View.Convention is not { } convention)
         {
-            Said = new Said(SaidKind.Bad, "The draft has faults, so nothing was changed. Each stands at its place below.");
+            Notice = new Notice(NoticeKind.Bad, "The draft has faults, so nothing was changed. Each stands at its place below.");
             return Page();
         }
         // Only what came with a file is handed on: the studio keeps the rest already.
-        var outcome = await setConvention.DoAsync(new Convention(convention.Slots, convention.Labels, draft.OwnLists(), convention.Filler), cancel);
-        if (outcome.Done) return Back(new Said(SaidKind.Done, "New projects begin with this convention. Nothing that is there was renamed."));
-        Said = new Said(SaidKind.Bad, $"Nothing was changed. {outcome.Refusal}");
+        var outcome = await setConvention.DoAsync(User.Actor(), new Convention(convention.Slots, convention.Labels, draft.OwnLists(), convention.Filler), cancel);
+        if (outcome.Done) return Back(new Notice(NoticeKind.Done, "New projects begin with this convention. Nothing that is there was renamed."));
+        if (outcome.Refusal is Refusal.NotAllowed) return StatusCode(StatusCodes.Status403Forbidden);
+        Notice = new Notice(NoticeKind.Bad, $"Nothing was changed. {RefusalWords.Of(outcome.Refusal)}");
         return Page();
     }
 
     public async Task<IActionResult> OnPostUndoAsync(CancellationToken cancel)
     {
-        if (!User.IsOwner()) return StatusCode(StatusCodes.Status403Forbidden);
-        var outcome = await setConvention.UndoAsync(cancel);
-        return Back(outcome.Done ? new Said(SaidKind.Done, "The convention before is the studio’s again.") : new Said(SaidKind.Bad, outcome.Refusal));
+        var outcome = await setConvention.UndoAsync(User.Actor(), cancel);
+        return Back(outcome, r => Notice.Done("The convention before is the studio’s again."));
     }
 
     public async Task<IActionResult> OnPostMoveAsync(Guid project, CancellationToken cancel)
     {
-        if (!User.IsOwner()) return StatusCode(StatusCodes.Status403Forbidden);
         if (await db.Projects.FindAsync([project], cancel) is not { } record) return NotFound();
-        var outcome = await moveProject.DoAsync(project, StudioConvention.Read(await studio.JsonAsync(cancel)), User.PersonId(), cancel);
-        return Back(outcome.Done ? new Said(SaidKind.Done, $"{record.Code} holds the studio’s convention now: {Plain.Count(outcome.Result.Names.Count, "name", "names")} changed. The old ones still find their pieces.") : new Said(SaidKind.Bad, outcome.Refusal));
+        var outcome = await moveProject.DoAsync(User.Actor(), project, StudioConvention.Read(await studio.JsonAsync(cancel)), cancel);
+        return Back(outcome, r => Notice.Done($"{record.Code} holds the studio’s convention now: {DisplayText.Count(r.Names.Count, "name", "names")} changed. The old ones still find their pieces."));
     }
 
     public async Task<IActionResult> OnPostMoveBackAsync(Guid run, CancellationToken cancel)
     {
-        if (!User.IsOwner()) return StatusCode(StatusCodes.Status403Forbidden);
-        var outcome = await moveProject.UndoAsync(run, cancel);
-        return Back(outcome.Done ? new Said(SaidKind.Done, $"The old names are back: {Plain.Count(outcome.Result.Names.Count, "name", "names")}.") : new Said(SaidKind.Bad, outcome.Refusal));
+        var outcome = await moveProject.UndoAsync(User.Actor(), run, cancel);
+        return Back(outcome, r => Notice.Done($"The old names are back: {DisplayText.Count(r.Names.Count, "name", "names")}."));
     }
 
     public async Task<IActionResult> OnPostImportAsync(IFormFile? file, CancellationToken cancel)
     {
         DraftConvention? draft = null;
-        if (file is null) Said = new Said(SaidKind.Bad, "Choose a convention's file first.");
+        if (file is null) Notice = new Notice(NoticeKind.Bad, "Choose a convention's file first.");
         else
         {
             await using var stream = file.OpenReadStream();
@@ -91,9 +91,9 @@ public sealed class ConventionModel(StudioDb db, StudioConvention studio, SetCon
             if (read.Convention is { } convention)
             {
                 draft = DraftConvention.Of(convention, withLists: true);
-                Said = new Said(SaidKind.Done, $"{FileNames.Received(file.FileName)} is the draft below. Nothing was changed yet.");
+                Notice = new Notice(NoticeKind.Done, $"{FileNames.Received(file.FileName)} is the draft below. Nothing was changed yet.");
             }
-            else Said = new Said(SaidKind.Bad, $"{FileNames.Received(file.FileName)} was not imported, and nothing was changed.");
+            else Notice = new Notice(NoticeKind.Bad, $"{FileNames.Received(file.FileName)} was not imported, and nothing was changed.");
         }
         await LoadAsync(draft, cancel);
         return Page();
@@ -104,7 +104,7 @@ public sealed class ConventionModel(StudioDb db, StudioConvention studio, SetCon
     {
         await LoadAsync(DraftConvention.From(Request.Form), cancel);
         if (View.Convention is { } convention) return File(System.Text.Encoding.UTF8.GetBytes(ConventionFile.Write(convention)), "application/json", "convention.json");
-        Said = new Said(SaidKind.Bad, "A draft with faults is no file that could be read back. Mend them first.");
+        Notice = new Notice(NoticeKind.Bad, "A draft with faults is no file that could be read back. Mend them first.");
         return Page();
     }
 
@@ -113,13 +113,13 @@ public sealed class ConventionModel(StudioDb db, StudioConvention studio, SetCon
         var lines = (names ?? "").Split('\n', MaxNames + 1).Take(MaxNames).Select(n => n.Trim('\r', ' ')).Where(n => n.Length > 0).ToList();
         Learned = NameLearner.Learn(lines);
         DraftConvention? draft = null;
-        if (lines.Count == 0) (Said, Learned) = (new Said(SaidKind.Bad, "Paste some names first, one a line."), null);
+        if (lines.Count == 0) (Notice, Learned) = (new Notice(NoticeKind.Bad, "Paste some names first, one a line."), null);
         else if (Learned.Convention is { } convention)
         {
             draft = DraftConvention.Of(convention, withLists: true);
-            Said = new Said(SaidKind.Done, $"The draft below explains {Learned.Explained:N0} of {Plain.Count(Learned.Names, "name", "names")}. Nothing was changed yet.");
+            Notice = new Notice(NoticeKind.Done, $"The draft below explains {Learned.Explained:N0} of {DisplayText.Count(Learned.Names, "name", "names")}. Nothing was changed yet.");
         }
-        else Said = new Said(SaidKind.Ask, "These names have no convention in common, so the draft is what it was.");
+        else Notice = new Notice(NoticeKind.Ask, "These names have no convention in common, so the draft is what it was.");
         await LoadAsync(draft, cancel);
         return Page();
     }
@@ -130,9 +130,16 @@ public sealed class ConventionModel(StudioDb db, StudioConvention studio, SetCon
         await View.LoadAsync(draft, User.Initials(), cancel);
     }
 
-    private RedirectToPageResult Back(Said said)
+    private IActionResult Back<T>(Outcome<T> outcome, Func<T, Notice> done) where T : class => outcome switch
     {
-        Said.Put(TempData, said);
+        { Done: true } => Back(done(outcome.Result)),
+        { Refusal: Refusal.NotAllowed } => StatusCode(StatusCodes.Status403Forbidden),
+        _ => Back(Notice.About(outcome.Refusal)),
+    };
+
+    private RedirectToPageResult Back(Notice said)
+    {
+        Notice.Put(TempData, said);
         return RedirectToPage("Convention", new { handler = "" });
     }
 }

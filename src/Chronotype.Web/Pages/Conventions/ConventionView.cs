@@ -4,6 +4,8 @@ using Chronotype.Storage.Records;
 using Chronotype.Studio.Conventions;
 using Microsoft.EntityFrameworkCore;
 
+using Chronotype.Web.Words;
+
 namespace Chronotype.Web.Pages.Conventions;
 
 /// <summary>A kept name that the draft would not have.</summary>

@@ -2,6 +2,8 @@ using System.Globalization;
 using System.Text.Json.Nodes;
 using Chronotype.Core.Naming;
 
+using Chronotype.Web.Words;
+
 namespace Chronotype.Web.Pages.Conventions;
 
 /// <summary>One slot as it is being written: any text in any setting.</summary>
@@ -69,7 +71,7 @@ public sealed class DraftConvention
     /// <summary>What the screen's form holds, with the step that its button asks for.</summary>
     public static DraftConvention From(IFormCollection fields)
     {
-        if (Said(fields["load"]) is { Length: > 0 and < ConventionFile.MaxBytes } loaded && Parse(loaded) is { } other) return other;
+        if (Notice(fields["load"]) is { Length: > 0 and < ConventionFile.MaxBytes } loaded && Parse(loaded) is { } other) return other;
         var draft = new DraftConvention { Filler = fields["filler"].ToString().Trim(), Lists = ListsOf(fields["lists"].ToString()) };
         for (var i = 0; i < MaxSlots && fields.ContainsKey($"s.{i}.kind"); i++)
         {
@@ -82,7 +84,7 @@ public sealed class DraftConvention
             var chosen = fields[$"f.{ConventionFile.KeyOf(form)}"].Select(v => int.TryParse(v, CultureInfo.InvariantCulture, out var i) ? i : -1).Where(i => i >= 0 && i < draft.Slots.Count).ToHashSet();
             if (chosen.Count > 0) draft.Forms[form] = chosen;
         }
-        draft.Do(Said(fields["op"]));
+        draft.Do(Notice(fields["op"]));
         // What changes while a piece is worked on cannot stand in its current name, so it need not be taken out by hand.
         if (draft.Forms.TryGetValue(NameForm.Current, out var current)) current.RemoveWhere(i => draft.Slots[i].Kind is "version" or "milestone" or "date" or "hand" or "state");
         if (current?.Count == 0) draft.Forms.Remove(NameForm.Current);
@@ -90,7 +92,7 @@ public sealed class DraftConvention
     }
 
     // A script's field and a button's may stand side by side; one of them says something.
-    private static string Said(Microsoft.Extensions.Primitives.StringValues values) => values.LastOrDefault(v => !string.IsNullOrEmpty(v)) ?? "";
+    private static string Notice(Microsoft.Extensions.Primitives.StringValues values) => values.LastOrDefault(v => !string.IsNullOrEmpty(v)) ?? "";
 
     public static IReadOnlyList<string> SettingsOf(string kind) => Kinds.FirstOrDefault(k => k.Kind == kind).Settings ?? [];
 

@@ -1,5 +1,7 @@
 using Chronotype.Core.Naming;
 
+using Chronotype.Web.Words;
+
 namespace Chronotype.Web.Pages.Conventions;
 
 /// <summary>One setting of a slot, as it is edited in place.</summary>
@@ -17,7 +19,7 @@ public sealed record SettingView(int Number, DraftSlot Slot, string Setting, IRe
         get
         {
             var list = Lists.GetValueOrDefault(Value.Length > 0 ? Value : Slot.Label);
-            return list is null ? "no codes yet: any will do" : $"{Plain.Count(list.Codes.Count, "code", "codes")}: {string.Join(", ", list.Codes.Take(3).Select(c => c.Code))}{(list.Codes.Count > 3 ? " …" : "")}";
+            return list is null ? "no codes yet: any will do" : $"{DisplayText.Count(list.Codes.Count, "code", "codes")}: {string.Join(", ", list.Codes.Take(3).Select(c => c.Code))}{(list.Codes.Count > 3 ? " …" : "")}";
         }
     }
 }

@@ -1,29 +1,31 @@
 using Chronotype.Storage.Records;
 using Chronotype.Studio.People;
-using Chronotype.Web.Pages.Pieces;
+using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 
+using Chronotype.Web.Words;
+
 namespace Chronotype.Web.Pages.Me;
 
 public sealed class MeModel(Accounts accounts, SignInManager<Person> signIn) : PageModel
 {
-    public Said? Said { get; private set; }
+    public Notice? Notice { get; private set; }
     public string? Fault { get; private set; }
     public string? Field { get; private set; }
 
-    public void OnGet() => Said = Said.Take(TempData);
+    public void OnGet() => Notice = Notice.Take(TempData);
 
     public async Task<IActionResult> OnPostAsync(string? current, string? next, string? again)
     {
         if (next != again) return Refused("The new password was typed in two different ways. Nothing was changed.", "again");
-        var outcome = await accounts.ChangePasswordAsync(User.PersonId(), current ?? "", next ?? "");
-        if (!outcome.Done) return Refused(outcome.Refusal, outcome.Field);
+        var outcome = await accounts.ChangePasswordAsync(User.Actor(), current ?? "", next ?? "");
+        if (!outcome.Done) return Refused(RefusalWords.Of(outcome.Refusal), outcome.Refusal.Field);
         // All sessions ended with the old password; this one goes on with the new.
         await signIn.SignInAsync(outcome.Result, isPersistent: true);
-        Said.Put(TempData, new Said(SaidKind.Done, "Your password is changed. Wherever else you were signed in, you are signed out now."));
+        Notice.Put(TempData, new Notice(NoticeKind.Done, "Your password is changed. Wherever else you were signed in, you are signed out now."));
         return RedirectToPage();
     }
 

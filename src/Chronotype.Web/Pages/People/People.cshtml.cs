@@ -1,12 +1,14 @@
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
-using Chronotype.Studio;
+using Chronotype.Studio.Deeds;
 using Chronotype.Studio.People;
-using Chronotype.Web.Pages.Pieces;
+using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
+
+using Chronotype.Web.Words;
 
 namespace Chronotype.Web.Pages.People;
 
@@ -19,38 +21,36 @@ public sealed class PeopleModel(StudioDb db, AddPerson addPerson, Accounts accou
     public string? Initials { get; private set; }
     public string? Fault { get; private set; }
 
-    public Said? Said { get; private set; }
+    public Notice? Notice { get; private set; }
 
     /// <summary>Whom the fault is about; null where it is about somebody new.</summary>
     public Guid? FaultOf { get; private set; }
 
     public Task OnGetAsync()
     {
-        Said = Said.Take(TempData);
+        Notice = Notice.Take(TempData);
         return LoadAsync();
     }
 
     public async Task<IActionResult> OnPostAsync(string? name, string? initials, string? password)
     {
-        if (!User.IsOwner()) return StatusCode(StatusCodes.Status403Forbidden);
-        var outcome = await addPerson.DoAsync(new NewPerson(name ?? "", initials ?? "", password ?? ""));
+        var outcome = await addPerson.DoAsync(User.Actor(), new NewPerson(name ?? "", initials ?? "", password ?? ""));
         if (outcome.Done) return RedirectToPage();
-        (Name, Initials, Fault) = (name, initials, outcome.Refusal);
+        if (outcome.Refusal is Refusal.NotAllowed) return StatusCode(StatusCodes.Status403Forbidden);
+        (Name, Initials, Fault) = (name, initials, RefusalWords.Of(outcome.Refusal));
         await LoadAsync();
         return Page();
     }
 
     public async Task<IActionResult> OnPostPasswordAsync(Guid person, string? next)
     {
-        if (!User.IsOwner()) return StatusCode(StatusCodes.Status403Forbidden);
-        var outcome = await accounts.ResetPasswordAsync(User.PersonId(), person, next ?? "");
+        var outcome = await accounts.ResetPasswordAsync(User.Actor(), person, next ?? "");
         return await AfterAsync(outcome, person, p => $"{p.Name} has a new password and is signed out everywhere. Tell it to them yourself.");
     }
 
     public async Task<IActionResult> OnPostSwitchAsync(Guid person, bool off)
     {
-        if (!User.IsOwner()) return StatusCode(StatusCodes.Status403Forbidden);
-        var outcome = await accounts.SwitchAsync(User.PersonId(), person, off);
+        var outcome = await accounts.SwitchAsync(User.Actor(), person, off);
         return await AfterAsync(outcome, person, p => off ? $"{p.Name} cannot sign in any more, and is signed out everywhere. What they made stays." : $"{p.Name} can sign in again.");
     }
 
@@ -58,10 +58,11 @@ public sealed class PeopleModel(StudioDb db, AddPerson addPerson, Accounts accou
     {
         if (outcome.Done)
         {
-            Said.Put(TempData, new Said(SaidKind.Done, done(outcome.Result)));
+            Notice.Put(TempData, new Notice(NoticeKind.Done, done(outcome.Result)));
             return RedirectToPage();
         }
-        (Fault, FaultOf) = (outcome.Refusal, person);
+        if (outcome.Refusal is Refusal.NotAllowed) return StatusCode(StatusCodes.Status403Forbidden);
+        (Fault, FaultOf) = (RefusalWords.Of(outcome.Refusal), person);
         await LoadAsync();
         return Page();
     }

@@ -3,12 +3,13 @@ using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
-using Chronotype.Studio.Background;
-using Chronotype.Studio.Care;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Maintenance;
 using Chronotype.Studio.Pieces;
-using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
+using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
+using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
@@ -17,10 +18,10 @@ namespace Chronotype.Web.Pages.Pieces;
 
 public sealed class PieceModel(
     StudioDb db, TimeProvider time, KeepSave keepSave, MarkMilestone markMilestone, BringBack bringBack, WriteNote writeNote,
-    SetKeepSetting setKeepSetting, FindPiece findPiece, CompareSaves compareSaves, SaveQueue queue, ContentStore store) : PageModel
+    SetKeepSetting setKeepSetting, FindPiece findPiece, CompareSaves compareSaves, ContentStore store) : PageModel
 {
     public PieceView View { get; private set; } = null!;
-    public Said? Said { get; private set; }
+    public Notice? Notice { get; private set; }
 
     [FromRoute]
     public string Project { get; set; } = "";
@@ -36,7 +37,7 @@ public sealed class PieceModel(
             // A name from before the project's names were changed still finds its piece.
             return await findPiece.DoAsync(Project, Piece, cancel) is { } now ? Redirect(Url.Page(null, new { project = Project, piece = now.CurrentName }) + Request.QueryString) : NotFound();
         }
-        Said = Said.Take(TempData);
+        Notice = Notice.Take(TempData);
         foreach (var shown in new[] { View.A, View.B }.OfType<ShownSave>()) shown.Damaged = await DamagedAsync(shown.Record, cancel);
         if (View.B is { } newest) newest.NewOnDisk = NewBytesOf(newest.Record);
         return Page();
@@ -68,17 +69,17 @@ public sealed class PieceModel(
     public async Task<IActionResult> OnGetCompareAsync(Guid before, Guid after, CancellationToken cancel)
     {
         if (await FindAsync(cancel) is not { } piece) return NotFound();
-        var count = await db.Saves.CountAsync(s => s.PieceId == piece && (s.Id == before || s.Id == after), cancel);
-        return count == 2 ? Partial("_Changes", await compareSaves.DoAsync(before, after, ReaderTurn.Waiting, cancel)) : NotFound();
+        var saves = await db.Saves.Where(s => s.PieceId == piece && (s.Id == before || s.Id == after)).ToDictionaryAsync(s => s.Id, s => s.Identity, cancel);
+        if (saves.Count != 2) return NotFound();
+        var (comparison, error) = await compareSaves.DoAsync(saves[before], saves[after], piece, cancel);
+        return comparison is null ? Partial("_NotMeasured", error) : Partial("_Changes", comparison);
     }
 
     public async Task<IActionResult> OnPostKeepAsync(Guid? save, string? note, string? reason, bool insist, CancellationToken cancel)
     {
         if (await FindAsync(cancel) is not { } piece) return NotFound();
         if (!string.IsNullOrEmpty(reason)) return await MilestoneAsync(piece, null, reason, insist, cancel);
-        var result = await keepSave.DoAsync(piece, save, User.PersonId(), note, insist, cancel);
-        if (result is KeepResult.Kept kept) queue.Add(kept.SaveId);
-        return Back(Said.About(result));
+        return Back(await keepSave.DoAsync(User.Actor(), piece, save, note, insist, cancel), Notice.About);
     }
 
     public async Task<IActionResult> OnPostMilestoneAsync(int? number, string? reason, CancellationToken cancel) =>
@@ -86,37 +87,31 @@ public sealed class PieceModel(
 
     public async Task<IActionResult> OnPostBringBackAsync(Guid save, CancellationToken cancel)
     {
-        if (await FindAsync(cancel) is not { } piece || !await db.Saves.AnyAsync(s => s.Id == save && s.PieceId == piece, cancel)) return NotFound();
-        var outcome = await bringBack.DoAsync(save, User.PersonId(), cancel);
-        if (!outcome.Done) return Back(new Said(SaidKind.Bad, outcome.Refusal));
-        queue.Add(outcome.Result.Id);
-        var from = outcome.Result.BroughtBackFrom is { } n ? new VersionNumber(n).ToString() : "An older loose save";
-        return Back(new Said(SaidKind.Done, $"{from} is back as a loose save on top. Nothing was overwritten."));
+        if (await FindAsync(cancel) is not { } piece) return NotFound();
+        return Back(await bringBack.DoAsync(User.Actor(), piece, save, cancel), s =>
+            Notice.Done($"{(s.BroughtBackFrom is { } n ? new VersionNumber(n).ToString() : "An older loose save")} is back as a loose save on top. Nothing was overwritten."));
     }
 
     public async Task<IActionResult> OnPostGiveAsync(Guid save, string? to, CancellationToken cancel)
     {
-        if (await FindAsync(cancel) is not { } piece || !await db.Saves.AnyAsync(s => s.Id == save && s.PieceId == piece, cancel)) return NotFound();
-        var outcome = await bringBack.GiveAsync(save, to ?? "", User.PersonId(), cancel);
-        if (!outcome.Done) return Back(new Said(SaidKind.Bad, outcome.Refusal));
-        queue.Add(outcome.Result.Id);
-        Said.Put(TempData, new Said(SaidKind.Done, "It lies here as a loose save too. In the other piece it stays loose."));
+        if (await FindAsync(cancel) is not { } piece) return NotFound();
+        var outcome = await bringBack.GiveAsync(User.Actor(), piece, save, to ?? "", cancel);
+        if (!outcome.Done) return Back(Notice.About(outcome.Refusal));
+        Notice.Put(TempData, Notice.Done("It lies here as a loose save too. In the other piece it stays loose."));
         return RedirectToPage(new { project = Project, piece = to });
     }
 
     public async Task<IActionResult> OnPostNoteAsync(Guid save, string? note, string? b, CancellationToken cancel)
     {
-        if (await FindAsync(cancel) is not { } piece || !await db.Saves.AnyAsync(s => s.Id == save && s.PieceId == piece, cancel)) return NotFound();
-        await writeNote.DoAsync(save, note, cancel);
-        return Back(new Said(SaidKind.Done, "The note is written."), b);
+        if (await FindAsync(cancel) is not { } piece) return NotFound();
+        return Back(await writeNote.DoAsync(User.Actor(), piece, save, note, cancel), _ => Notice.Done("The note is written."), b);
     }
 
     public async Task<IActionResult> OnPostSettingAsync(string? setting, CancellationToken cancel)
     {
         if (await FindAsync(cancel) is not { } piece) return NotFound();
         if (!Enum.TryParse<KeepSetting>(setting, out var chosen) || !Enum.IsDefined(chosen)) return BadRequest();
-        await setKeepSetting.DoAsync(piece, chosen, cancel);
-        return Back(new Said(SaidKind.Done, chosen switch
+        return Back(await setKeepSetting.DoAsync(User.Actor(), piece, chosen, cancel), _ => Notice.Done(chosen switch
         {
             KeepSetting.EveryChange => "From now on every save that changed something takes a number by itself.",
             KeepSetting.OncePerSitting => "From now on the last save of a sitting takes a number by itself, 45 minutes after it came.",
@@ -126,20 +121,25 @@ public sealed class PieceModel(
 
     private async Task<IActionResult> MilestoneAsync(Guid piece, int? number, string reason, bool insist, CancellationToken cancel)
     {
-        var (outcome, objection) = await markMilestone.DoAsync(piece, number is >= 0 ? new VersionNumber(number.Value) : null, User.PersonId(), reason, insist, cancel);
-        if (objection is not null) return Back(Said.About(objection) with { Reason = reason });
-        if (!outcome.Done) return Back(new Said(SaidKind.Bad, outcome.Refusal));
-        if (outcome.Result.Kept is { } kept) queue.Add(kept.SaveId);
+        var outcome = await markMilestone.DoAsync(User.Actor(), piece, number is >= 0 ? new VersionNumber(number.Value) : null, reason, insist, cancel);
+        if (!outcome.Done) return Back(Notice.About(outcome.Refusal) is { Insist: not null } asks ? asks with { Reason = reason } : Notice.About(outcome.Refusal));
         var (milestone, version) = (outcome.Result.Milestone, outcome.Result.Version);
-        return Back(new Said(SaidKind.Done, $"{(outcome.Result.Kept is null ? "" : $"Kept as {version}. ")}{version} is milestone M{milestone.Number:D2}, “{milestone.Reason}”."));
+        return Back(Notice.Done($"{(outcome.Result.Kept is null ? "" : $"Kept as {version}. ")}{version} is milestone M{milestone.Number:D2}, “{milestone.Reason}”."));
     }
 
     // A page that was opened before the names changed still saves, keeps and marks.
     private async Task<Guid?> FindAsync(CancellationToken cancel) => (await findPiece.DoAsync(Project, Piece, cancel))?.Id;
 
-    private IActionResult Back(Said said, string? b = null)
+    private IActionResult Back<T>(Outcome<T> outcome, Func<T, Notice> done, string? b = null) where T : class => outcome switch
     {
-        Said.Put(TempData, said);
+        { Done: true } => Back(done(outcome.Result), b),
+        { Refusal: Refusal.NoSuchSave or Refusal.NoSuchPiece } => NotFound(),
+        _ => Back(Notice.About(outcome.Refusal), b),
+    };
+
+    private IActionResult Back(Notice notice, string? b = null)
+    {
+        Notice.Put(TempData, notice);
         return RedirectToPage(new { project = Project, piece = Piece, b });
     }
 }

@@ -5,8 +5,9 @@ using Chronotype.Core.Timeline;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
-using Chronotype.Studio;
 using Chronotype.Studio.Pieces;
+using Chronotype.Studio.Readers;
+using Chronotype.Studio.Saves;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Uploads;
 using Microsoft.EntityFrameworkCore;
@@ -46,7 +47,7 @@ public sealed record PieceAsked(string? A, string? B, int? From, int? To, bool T
 /// <summary>One save as the strip and the table show it.</summary>
 public sealed record SaveRow(
     Guid Id, int Sequence, int? Number, ContentHash Identity, DateTimeOffset ArrivedAt, DateTimeOffset? KeptAt, string ArrivedBy, string? KeptBy,
-    long Size, double? Change, ChangeState ChangeState, string? Note, int? Milestone, string? Reason, string? Problem, bool IsRead, int? BroughtBackFrom, string ReceivedName)
+    long Size, double? Change, bool IsMeasured, string? Note, int? Milestone, string? Reason, bool IsRead, int? BroughtBackFrom, string ReceivedName)
 {
     /// <summary>How the address names it.</summary>
     public string Key => Number is { } n ? n.ToString() : $"s{Sequence}";
@@ -56,10 +57,10 @@ public sealed record SaveRow(
 }
 
 /// <summary>One save as the stage and the ledger show it.</summary>
-public sealed record ShownSave(SaveRow Row, Save Record, Reading? Reading)
+public sealed record ShownSave(SaveRow Row, Save Record, FileFacts? Facts)
 {
-    public bool HasPicture => Reading?.Problem is null && Reading?.Format is not (null or FileFormat.Other or FileFormat.Wave);
-    public bool HasSound => Reading?.Format == FileFormat.Wave && Reading.Sound is { Frames: > 0 };
+    public bool HasPicture => Facts?.Fault is null && Facts?.Format is not (null or FileFormat.Other or FileFormat.Wave);
+    public bool HasSound => Facts?.Format == FileFormat.Wave && Facts.Sound is { Frames: > 0 };
     public string Picture => PreviewAddress.Of(Row.Id, Record.MainHash, 1600);
     public SaveFile Main => Record.Files.First(f => f.IsMain);
 
@@ -125,13 +126,25 @@ public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
         var initials = await db.Users.ToDictionaryAsync(p => p.Id, p => p.Initials, cancel);
         var rows = await saves.AsNoTracking().OrderBy(s => s.Sequence).Select(s => new
         {
-            s.Id, s.Sequence, s.Number, s.Identity, s.ArrivedAt, s.KeptAt, s.ArrivedById, s.KeptById, s.Size, s.Change, s.ChangeState, s.Note,
-            Milestone = (int?)s.Milestone!.Number, Reason = s.Milestone!.Reason, s.Problem, IsRead = s.Reading != null, s.BroughtBackFrom, s.ReceivedName,
+            s.Id, s.Sequence, s.Number, s.Identity, s.ArrivedAt, s.KeptAt, s.ArrivedById, s.KeptById, s.Size, s.Note,
+            Milestone = (int?)s.Milestone!.Number, Reason = s.Milestone!.Reason, IsRead = ContentReader.Current(db).Any(f => f.Content == s.MainHash), s.BroughtBackFrom, s.ReceivedName,
         }).ToListAsync(cancel);
+        var changes = await saves.Join(CompareSaves.Current(db), s => s.Identity, c => c.After, (s, c) => new { c.Before, c.After, c.Change }).ToListAsync(cancel);
+        var measured = changes.DistinctBy(c => (c.Before, c.After)).ToDictionary(c => (c.Before, c.After), c => c.Change);
+        var before = new Dictionary<Guid, ContentHash>();
+        ContentHash? last = null;
+        foreach (var version in rows.Where(s => s.Number is not null).OrderBy(s => s.Number))
+        {
+            if (last is { } identity) before[version.Id] = identity;
+            last = version.Identity;
+        }
         return rows.ConvertAll(s => new SaveRow(
             s.Id, s.Sequence, s.Number, s.Identity, time.Here(s.ArrivedAt), s.KeptAt is { } kept ? time.Here(kept) : null,
             initials.GetValueOrDefault(s.ArrivedById, "?"), s.KeptById is { } by ? initials.GetValueOrDefault(by, "?") : null,
-            s.Size, s.Change, s.ChangeState, s.Note, s.Milestone, s.Reason, s.Problem, s.IsRead, s.BroughtBackFrom, s.ReceivedName));
+            s.Size, s.Number is null ? null : Change(s.Id, s.Identity), before.TryGetValue(s.Id, out var old) && measured.ContainsKey((old, s.Identity)), s.Note, s.Milestone, s.Reason, s.IsRead, s.BroughtBackFrom, s.ReceivedName));
+
+        // The first version of a line is all new.
+        double? Change(Guid id, ContentHash identity) => !before.TryGetValue(id, out var former) ? 1 : former == identity ? 0 : measured.GetValueOrDefault((former, identity));
     }
 
     private void LoadNames(string hand)
@@ -156,11 +169,7 @@ public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
         if (Find(Asked.A) is { } a && a.Id != b.Id) A = await ShowAsync(a, cancel);
         Against = A?.Row ?? Saves.Where(s => s.Number is not null && s.Id != b.Id && (b.Number is { } n ? s.Number < n : s.Sequence < b.Sequence)).MaxBy(s => s.Number);
         if (Against is null) return;
-        Comparison = Against.Identity == b.Identity
-            ? new Comparison(0, "The two hold the same content.", [])
-            : await db.MeasuredChanges.AsNoTracking().Where(c => c.Before == Against.Identity && c.After == b.Identity).Select(c => c.Result).FirstOrDefaultAsync(cancel) is { } json
-                ? RecordJson.Read<Comparison>(json)
-                : null;
+        Comparison = await CompareSaves.KnownAsync(db, Against.Identity, b.Identity, cancel);
     }
 
     private SaveRow? Find(string? key) => key is null ? null : Saves.FirstOrDefault(s => s.Key == key);
@@ -168,7 +177,7 @@ public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
     private async Task<ShownSave> ShowAsync(SaveRow row, CancellationToken cancel)
     {
         var record = await db.Saves.AsNoTracking().Include(s => s.Files).Include(s => s.Milestone).FirstAsync(s => s.Id == row.Id, cancel);
-        return new ShownSave(row, record, record.Reading is null ? null : RecordJson.Read<Reading>(record.Reading));
+        return new ShownSave(row, record, await ContentReader.KnownAsync(db, record.MainHash, cancel));
     }
 
     private StripInput StripOf(double width)

@@ -2,6 +2,7 @@ using System.Xml.Linq;
 using Chronotype.Core.Timeline;
 using Microsoft.AspNetCore.Html;
 using static Chronotype.Core.Timeline.StripMeasure;
+using Chronotype.Web.Words;
 
 namespace Chronotype.Web.Pages.Pieces;
 
@@ -26,9 +27,9 @@ public sealed class StripSvg
 
     private XElement Svg()
     {
-        var width = Plain.N(strip.Width + 22);
+        var width = DisplayText.N(strip.Width + 22);
         return Element("svg", [
-            ("width", width), ("height", Plain.N(Height)), ("viewBox", $"0 0 {width} {Plain.N(Height)}"),
+            ("width", width), ("height", DisplayText.N(Height)), ("viewBox", $"0 0 {width} {DisplayText.N(Height)}"),
             ("role", "group"), ("aria-label", "Versions in time; the height of a bar is how much changed"),
         ],
         [
@@ -42,7 +43,7 @@ public sealed class StripSvg
         var milestones = view.Saves.Count(s => s.Milestone is not null);
         yield return Text(20, 34, "d", "Main line");
         yield return Text(20, 52, "c", $"{view.Kept:N0} kept");
-        if (milestones > 0) yield return Text(20, 69, "c", Plain.Count(milestones, "milestone", "milestones"));
+        if (milestones > 0) yield return Text(20, 69, "c", DisplayText.Count(milestones, "milestone", "milestones"));
         yield return Text(20, Base - 2, "c", "bar height = change");
     }
 
@@ -55,7 +56,7 @@ public sealed class StripSvg
 
     private static IEnumerable<XElement> DrawFold(StripFold fold) =>
     [
-        Element("path", [("d", $"M{Plain.N(fold.X + 9)} {Base + 20}l8 -22M{Plain.N(fold.X + 20)} {Base + 20}l8 -22"), ("stroke", Faint), ("fill", "none")]),
+        Element("path", [("d", $"M{DisplayText.N(fold.X + 9)} {Base + 20}l8 -22M{DisplayText.N(fold.X + 20)} {Base + 20}l8 -22"), ("stroke", Faint), ("fill", "none")]),
         Text(fold.X + 21, Base + 38, "c", fold.Label, "middle"),
     ];
 
@@ -89,7 +90,7 @@ public sealed class StripSvg
     {
         var bar = strip.Bars.First(x => x.X == flag.X);
         yield return Line(flag.X + 1, flag.Y, flag.X + 1, Base - bar.Height, Mile, 2);
-        yield return Element("path", [("d", $"M{Plain.N(flag.X)} {Plain.N(flag.Y)}h{Plain.N(flag.Width)}l-5 8.5l5 8.5h-{Plain.N(flag.Width)}z"), ("fill", Mile)],
+        yield return Element("path", [("d", $"M{DisplayText.N(flag.X)} {DisplayText.N(flag.Y)}h{DisplayText.N(flag.Width)}l-5 8.5l5 8.5h-{DisplayText.N(flag.Width)}z"), ("fill", Mile)],
             [new XElement("title", string.Join("; ", flag.Full))]);
         var text = Text(flag.X + 8, flag.Y + 12.5, "m", flag.Text);
         text.SetAttributeValue("pointer-events", "none");
@@ -105,11 +106,11 @@ public sealed class StripSvg
         {
             Rect(ring.X - 8, Base - 16, 16, 18, ("class", "ring")),
             Rect(ring.X - 8, Base - 30, 16, 30, ("fill", "transparent")),
-            Element("circle", [("cx", Plain.N(ring.X)), ("cy", Plain.N(Base - 7)), ("r", "5"), ("fill", a ? "#fff" : b ? Risk : "none"), ("stroke", Risk), ("stroke-width", "2")]),
+            Element("circle", [("cx", DisplayText.N(ring.X)), ("cy", DisplayText.N(Base - 7)), ("r", "5"), ("fill", a ? "#fff" : b ? Risk : "none"), ("stroke", Risk), ("stroke-width", "2")]),
         };
         var above = a ? "A" : b ? "B" : ring.Saves.Count > 1 ? ring.Saves.Count.ToString("N0") : "";
         IEnumerable<XElement> words = above.Length > 0 ? [Text(ring.X, Base - 17, "v", above, "middle", RiskInk)] : [];
-        var says = ring.Saves.Count > 1 ? $"{ring.Saves.Count:N0} loose saves, the last {Plain.Moment(row.At, view.Now)}" : Says(row);
+        var says = ring.Saves.Count > 1 ? $"{ring.Saves.Count:N0} loose saves, the last {DisplayText.Moment(row.At, view.Now)}" : Says(row);
         return Mark(view.Asked.Query(a: row.Key), row.Key, says, parts, words);
     }
 
@@ -128,8 +129,8 @@ public sealed class StripSvg
     }
 
     private string Says(SaveRow row) =>
-        $"{(row.Number is null ? "Loose save" : $"Version {row.Label}")}, {Plain.Moment(row.At, view.Now)}, {row.KeptBy ?? row.ArrivedBy}"
-        + (row.Change is { } change ? $", {Plain.Percent(change)} changed" : "")
+        $"{(row.Number is null ? "Loose save" : $"Version {row.Label}")}, {DisplayText.Moment(row.At, view.Now)}, {row.KeptBy ?? row.ArrivedBy}"
+        + (row.Change is { } change ? $", {DisplayText.Percent(change)} changed" : "")
         + (row.Reason is { } reason ? $", milestone: {reason}" : "")
         + (row.Note is { } note ? $". {note}" : "");
 
@@ -141,14 +142,14 @@ public sealed class StripSvg
         Element("g", [("pointer-events", "none"), ("aria-hidden", "true")], words));
 
     private static XElement Rect(double x, double y, double width, double height, params (string, string)[] more) => Element("rect",
-        [("x", Plain.N(x)), ("y", Plain.N(y)), ("width", Plain.N(width)), ("height", Plain.N(height)), .. more]);
+        [("x", DisplayText.N(x)), ("y", DisplayText.N(y)), ("width", DisplayText.N(width)), ("height", DisplayText.N(height)), .. more]);
 
     private static XElement Line(double x1, double y1, double x2, double y2, string colour, int width) => Element("line",
-        [("x1", Plain.N(x1)), ("y1", Plain.N(y1)), ("x2", Plain.N(x2)), ("y2", Plain.N(y2)), ("stroke", colour), ("stroke-width", width.ToString())]);
+        [("x1", DisplayText.N(x1)), ("y1", DisplayText.N(y1)), ("x2", DisplayText.N(x2)), ("y2", DisplayText.N(y2)), ("stroke", colour), ("stroke-width", width.ToString())]);
 
     private static XElement Text(double x, double y, string style, string text, string anchor = "start", string? fill = null)
     {
-        var element = Element("text", [("x", Plain.N(x)), ("y", Plain.N(y)), ("class", style), ("text-anchor", anchor)], text);
+        var element = Element("text", [("x", DisplayText.N(x)), ("y", DisplayText.N(y)), ("class", style), ("text-anchor", anchor)], text);
         if (fill is not null) element.SetAttributeValue("fill", fill);
         return element;
     }

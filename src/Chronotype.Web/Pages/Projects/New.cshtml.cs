@@ -7,6 +7,8 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 
+using Chronotype.Web.Words;
+
 namespace Chronotype.Web.Pages.Projects;
 
 public sealed class NewModel(StudioDb db, StartProject startProject, StudioConvention studio, TimeProvider time) : PageModel
@@ -32,9 +34,9 @@ public sealed class NewModel(StudioDb db, StartProject startProject, StudioConve
     public async Task<IActionResult> OnPostAsync(CancellationToken cancel)
     {
         var outcome = await startProject.DoAsync(
-            new NewProject(Code ?? "", Title ?? "", ClientName ?? "", ClientCode ?? "", Plan ?? "", FirstNumber), User.PersonId(), cancel);
+            User.Actor(), new NewProject(Code ?? "", Title ?? "", ClientName ?? "", ClientCode ?? "", Plan ?? "", FirstNumber), cancel);
         if (outcome.Done) return Redirect($"/projects/{outcome.Result.Code}");
-        (Fault, Field) = (outcome.Refusal, outcome.Field);
+        (Fault, Field) = (RefusalWords.Of(outcome.Refusal), outcome.Refusal.Field);
         await LoadAsync();
         return Page();
     }

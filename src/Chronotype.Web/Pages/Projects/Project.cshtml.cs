@@ -19,14 +19,14 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, TimeProvider 
     public int Versions { get; private set; }
     public long Size { get; private set; }
     public DateTimeOffset Now { get; private set; }
-    public string? Said { get; private set; }
+    public string? Notice { get; private set; }
 
     public async Task<IActionResult> OnGetAsync(string project, CancellationToken cancel)
     {
         if (await FindAsync(project, cancel) is not { } record) return NotFound();
         Record = record;
         Now = time.Here();
-        Said = Pages.Pieces.Said.Take(TempData)?.Sentence;
+        Notice = Shared.Notice.Take(TempData)?.Sentence;
         Asked = await AskedSlot.LoadAsync(db, record, cancel);
         Cards = [.. (await PieceCards.LoadAsync(db, db.Pieces.Where(p => p.ProjectId == record.Id), cancel)).OrderByDescending(c => c.LastAt)];
         Tree = await ProjectTree.LoadAsync(db, record, cancel);

@@ -1,6 +1,6 @@
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
-using Chronotype.Studio;
+using Chronotype.Studio.Deeds;
 using Chronotype.Studio.People;
 using Chronotype.Web.Security;
 using Microsoft.AspNetCore.Authorization;

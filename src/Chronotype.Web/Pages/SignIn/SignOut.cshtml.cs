@@ -14,7 +14,7 @@ public sealed class SignOutModel(SignInManager<Person> signIn, Accounts accounts
     public async Task<IActionResult> OnPostAsync()
     {
         // Everywhere: who signs out does not think of the machine in the other room.
-        await accounts.EndSessionsAsync(User.PersonId());
+        await accounts.EndSessionsAsync(User.Actor());
         await signIn.SignOutAsync();
         return LocalRedirect("/sign-in");
     }

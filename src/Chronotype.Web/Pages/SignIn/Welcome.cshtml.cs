@@ -5,6 +5,8 @@ using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 
+using Chronotype.Web.Words;
+
 namespace Chronotype.Web.Pages.SignIn;
 
 [AllowAnonymous]
@@ -24,7 +26,7 @@ public sealed class WelcomeModel(FoundStudio found, SignInManager<Person> signIn
         var outcome = await found.DoAsync(studioName ?? "", new NewPerson(name ?? "", initials ?? "", password ?? ""));
         if (!outcome.Done)
         {
-            (Fault, Field) = (outcome.Refusal, outcome.Field);
+            (Fault, Field) = (RefusalWords.Of(outcome.Refusal), outcome.Refusal.Field);
             return Page();
         }
         await signIn.SignInAsync(outcome.Result, isPersistent: true);

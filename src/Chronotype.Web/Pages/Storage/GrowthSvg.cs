@@ -1,7 +1,9 @@
 using System.Globalization;
 using System.Text;
-using Chronotype.Studio.Care;
+using Chronotype.Studio.Maintenance;
 using Microsoft.AspNetCore.Html;
+
+using Chronotype.Web.Words;
 
 namespace Chronotype.Web.Pages.Storage;
 
@@ -23,14 +25,14 @@ public static class GrowthSvg
         double Y(long bytes) => Top + Down * (1 - bytes / most);
 
         var svg = new StringBuilder();
-        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"growth\" viewBox=\"0 0 {Width} {Height}\" role=\"img\" aria-label=\"From {Plain.Exact(from)} to {Plain.Exact(to)}: {Plain.Size(points[^1].Plain)} as plain copies, {Plain.Size(points[^1].OnDisk)} added on disk\">");
+        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"growth\" viewBox=\"0 0 {Width} {Height}\" role=\"img\" aria-label=\"From {DisplayText.Exact(from)} to {DisplayText.Exact(to)}: {DisplayText.Size(points[^1].Plain)} as plain copies, {DisplayText.Size(points[^1].OnDisk)} added on disk\">");
         foreach (var (at, label) in Days(from, to, now))
         {
-            svg.Append($"<path class=\"day\" d=\"M{Plain.N(X(at))} {Top}V{Top + Down}\"/><text class=\"c\" x=\"{Plain.N(X(at) + 4)}\" y=\"{Height - 6}\">{label}</text>");
+            svg.Append($"<path class=\"day\" d=\"M{DisplayText.N(X(at))} {Top}V{Top + Down}\"/><text class=\"c\" x=\"{DisplayText.N(X(at) + 4)}\" y=\"{Height - 6}\">{label}</text>");
         }
         var shown = Thinned(points);
-        svg.Append($"<path class=\"ondisk\" d=\"M{Left} {Top + Down}{Steps(shown, p => p.OnDisk)}H{Plain.N(X(to))}V{Top + Down}Z\"/>");
-        svg.Append($"<path class=\"plain-copies\" d=\"M{Left} {Top + Down}{Steps(shown, p => p.Plain)}H{Plain.N(X(to))}\"/>");
+        svg.Append($"<path class=\"ondisk\" d=\"M{Left} {Top + Down}{Steps(shown, p => p.OnDisk)}H{DisplayText.N(X(to))}V{Top + Down}Z\"/>");
+        svg.Append($"<path class=\"plain-copies\" d=\"M{Left} {Top + Down}{Steps(shown, p => p.Plain)}H{DisplayText.N(X(to))}\"/>");
         svg.Append($"<path class=\"base\" d=\"M{Left} {Top + Down}H{Left + Across}\"/>");
         // The labels stand beside the ends of their lines, and apart.
         var lowest = Top + Down - LabelHeight + 14;
@@ -41,10 +43,10 @@ public static class GrowthSvg
         svg.Append("</svg>");
         return new HtmlString(svg.ToString());
 
-        string Steps(IReadOnlyList<GrowthPoint> of, Func<GrowthPoint, long> value) => string.Concat(of.Select(p => $"H{Plain.N(X(p.At))}V{Plain.N(Y(value(p)))}"));
+        string Steps(IReadOnlyList<GrowthPoint> of, Func<GrowthPoint, long> value) => string.Concat(of.Select(p => $"H{DisplayText.N(X(p.At))}V{DisplayText.N(Y(value(p)))}"));
 
         void Label(double y, long bytes, string what) => svg.Append(
-            $"<text class=\"d\" x=\"{Left + Across + 10}\" y=\"{Plain.N(y + 4)}\">{Plain.Size(bytes)}</text><text class=\"c\" x=\"{Left + Across + 10}\" y=\"{Plain.N(y + 19)}\">{what}</text>");
+            $"<text class=\"d\" x=\"{Left + Across + 10}\" y=\"{DisplayText.N(y + 4)}\">{DisplayText.Size(bytes)}</text><text class=\"c\" x=\"{Left + Across + 10}\" y=\"{DisplayText.N(y + 19)}\">{what}</text>");
     }
 
     private static IReadOnlyList<GrowthPoint> Thinned(IReadOnlyList<GrowthPoint> points)

@@ -1,78 +1,105 @@
+using Chronotype.Core.Content;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Backup;
 using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
-using Chronotype.Studio.Care;
-using Chronotype.Web.Pages.Pieces;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Jobs;
+using Chronotype.Studio.Maintenance;
+using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
+using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Storage;
 
-public sealed class StorageModel(StudioDb db, StorageReports reports, CareRunner runner, ContentStore store, DataFolder data, TimeProvider time) : PageModel
+public sealed class StorageModel(StudioDb db, StorageReports reports, JobRunner runner, MaintainStorage maintain, ContentStore store, DataFolder data, TimeProvider time) : PageModel
 {
     private const int ShownChecks = 6, ShownDamage = 200;
 
     // Less than a compaction would touch is not worth a button.
     private const long WorthFreeing = 1_000_000;
 
-    public StorageReport Report { get; private set; } = null!;
-    public CareView? Running { get; private set; }
+    private static readonly JobKind[] Kinds = [JobKind.VerifyStore, JobKind.VerifySample, JobKind.CompactStore];
+
+    /// <summary>What was counted last; null before the first count of a large studio has ended.</summary>
+    public StorageReport? Report { get; private set; }
+
+    /// <summary>Nothing came or went since it was counted.</summary>
+    public bool IsPresent { get; private set; }
+
+    public RunningJob? Running { get; private set; }
     public IReadOnlyList<StoreCheck> Checks { get; private set; } = [];
     public IReadOnlyList<DamagedVersion> Damaged { get; private set; } = [];
-    public Said? Said { get; private set; }
+    public Notice? Notice { get; private set; }
+    public BackupRecord? LastBackup { get; private set; }
     public DateTimeOffset Now { get; private set; }
 
     public string Folder => store.Folder;
     public string Root => data.Root;
 
     /// <summary>Bytes that compacting may free; 0 where it is not worth it.</summary>
-    public long Free => Report.Stat.FreeBytes is > WorthFreeing and var free ? free : 0;
+    public long Free => Report?.Stat.FreeBytes is > WorthFreeing and var free ? free : 0;
 
     public StoreCheck? Last => Checks.Count > 0 ? Checks[0] : null;
 
     public async Task OnGetAsync(CancellationToken cancel)
     {
         Now = time.Here();
-        Said = Said.Take(TempData) ?? (runner.Said is { } said ? new Said(SaidKind.Done, said) : null);
-        Running = CareView.Of(runner.Running, time);
-        Report = await reports.MakeAsync(cancel);
+        Running = await FindRunningAsync(cancel);
+        Notice = Notice.Take(TempData) ?? await LastAsync(cancel);
+        (Report, IsPresent) = await reports.LatestAsync(cancel);
         Checks = await db.StoreChecks.AsNoTracking().Include(c => c.Damaged).OrderByDescending(c => c.EndedAt).Take(ShownChecks).ToListAsync(cancel);
         Damaged = await DamagedAsync(cancel);
         LastBackup = BackupRecord.Read(Path.Combine(data.Root, BackupRecord.InStudio));
     }
 
     /// <summary>How far the running work is, for a page that waits for its end.</summary>
-    public IActionResult OnGetRunning()
+    public async Task<IActionResult> OnGetRunningAsync(CancellationToken cancel)
     {
-        if (CareView.Of(runner.Running, time) is { } running) return Partial("_Running", running);
+        if (await FindRunningAsync(cancel) is { } running) return Partial("_Running", running);
         Response.Headers["HX-Refresh"] = "true";
         return new NoContentResult();
     }
 
-    public BackupRecord? LastBackup { get; private set; }
+    public Task<IActionResult> OnPostVerifyAsync(CancellationToken cancel) => AskAsync(JobKind.VerifyStore, cancel);
 
-    public IActionResult OnPostVerify() => Start(CareKind.Verify);
+    public Task<IActionResult> OnPostCompactAsync(CancellationToken cancel) => AskAsync(JobKind.CompactStore, cancel);
 
-    public IActionResult OnPostCompact() => Start(CareKind.Compact);
+    public async Task<IActionResult> OnPostStopAsync(CancellationToken cancel) => Back(await maintain.StopAsync(User.Actor(), cancel));
 
-    public async Task<IActionResult> OnPostStopAsync()
+    private async Task<IActionResult> AskAsync(JobKind kind, CancellationToken cancel) => Back(await maintain.AskAsync(User.Actor(), kind, cancel));
+
+    private IActionResult Back(Outcome<Done> outcome)
     {
-        if (!User.IsOwner()) return StatusCode(StatusCodes.Status403Forbidden);
-        runner.Stop();
-        // Until it has stopped, so that the page that follows says so; it looks often.
-        await Task.WhenAny(runner.WaitAsync(), Task.Delay(2000));
+        if (outcome.Refusal is Refusal.NotAllowed) return StatusCode(StatusCodes.Status403Forbidden);
+        if (!outcome.Done) Notice.Put(TempData, Notice.About(outcome.Refusal));
         return RedirectToPage();
     }
 
-    private IActionResult Start(CareKind kind)
+    private async Task<RunningJob?> FindRunningAsync(CancellationToken cancel)
     {
-        if (!User.IsOwner()) return StatusCode(StatusCodes.Status403Forbidden);
-        if (!runner.TryStart(kind, User.PersonId())) Said.Put(TempData, new Said(SaidKind.Ask, "Something is going on already; it is shown here until it ends."));
-        return RedirectToPage();
+        if (runner.Now.FirstOrDefault(j => Kinds.Contains(j.Kind)) is { } now) return RunningJob.Of(now, time);
+        var waiting = await db.Jobs.AsNoTracking().Where(j => Kinds.Contains(j.Kind) && (j.State == JobState.Waiting || j.State == JobState.Running)).OrderBy(j => j.Id).FirstOrDefaultAsync(cancel);
+        return waiting is null ? null : RunningJob.Of(waiting, time);
+    }
+
+    // What the last work came to, where no record of a check says so.
+    private async Task<Notice?> LastAsync(CancellationToken cancel)
+    {
+        var last = await db.Jobs.AsNoTracking().Where(j => Kinds.Contains(j.Kind) && j.EndedAt != null).OrderByDescending(j => j.EndedAt).FirstOrDefaultAsync(cancel);
+        var isNewest = last is not null && !await db.StoreChecks.AnyAsync(c => c.EndedAt > last.EndedAt, cancel) && time.GetUtcNow() - last.EndedAt < TimeSpan.FromHours(1);
+        return !isNewest ? null : last! switch
+        {
+            { State: JobState.Done, Result: { } result } => Notice.Done(JobWords.Of(RecordJson.Read<Compacted>(result))),
+            { State: JobState.Stopped, Kind: JobKind.CompactStore } => Notice.Done("Stopped. What was freed stays free."),
+            { State: JobState.Stopped } => Notice.Done("Stopped before the end, so nothing is recorded."),
+            { State: JobState.Failed } => new Notice(NoticeKind.Bad, $"{JobWords.Of(last!.Kind)} was not done: {JobWords.Of(last.Error)} {last.ErrorDetail}"),
+            _ => null,
+        };
     }
 
     private async Task<IReadOnlyList<DamagedVersion>> DamagedAsync(CancellationToken cancel)
@@ -101,14 +128,12 @@ public sealed record DamagedVersion(string Project, string Piece, string Label, 
 /// <summary>Work that goes on, as it is shown.</summary>
 /// <param name="What">What it does, in a word.</param>
 /// <param name="Left">The time that it will still take; null before that can be told.</param>
-public sealed record CareView(string What, StoreProgress Progress, TimeSpan? Left)
+public sealed record RunningJob(string What, long Done, long Total, TimeSpan? Left)
 {
-    public static CareView? Of(CareState? state, TimeProvider time)
+    public static RunningJob Of(Job job, TimeProvider time)
     {
-        if (state is null) return null;
-        var (done, total) = (state.Progress.Done, state.Progress.Total);
-        var taken = time.GetUtcNow() - state.StartedAt;
-        TimeSpan? left = done > 0 && taken > TimeSpan.FromSeconds(1) ? taken * ((total - done) / (double)done) : null;
-        return new CareView(state.Kind switch { CareKind.Compact => "Freeing", CareKind.Sample => "Verifying a sample", _ => "Verifying" }, state.Progress, left);
+        var taken = time.GetUtcNow() - (job.StartedAt ?? time.GetUtcNow());
+        TimeSpan? left = job.Done > 0 && taken > TimeSpan.FromSeconds(1) ? taken * ((job.Total - job.Done) / (double)job.Done) : null;
+        return new RunningJob(JobWords.Of(job.Kind), job.Done, job.Total, left);
     }
 }

@@ -2,7 +2,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
-namespace Chronotype.Studio.Care;
+namespace Chronotype.Studio.Maintenance;
 
 /// <summary>What of the content is damaged, as far as verifications know: what the newest one that read everything found, and what samples found since.</summary>
 public static class FoundDamage

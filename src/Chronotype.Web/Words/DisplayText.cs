@@ -1,10 +1,10 @@
 using System.Globalization;
 using Chronotype.Core.Versions;
 
-namespace Chronotype.Web;
+namespace Chronotype.Web.Words;
 
 /// <summary>Times and sizes as people write them.</summary>
-public static class Plain
+public static class DisplayText
 {
     /// <summary>Decimal units, as drives are sold: 48.2 MB.</summary>
     public static string Size(long bytes) => bytes switch

@@ -1,33 +1,22 @@
+using Chronotype.Core.Content;
 using Chronotype.Storage;
 using Chronotype.Storage.Content;
 using Chronotype.Storage.Records;
-using Chronotype.Studio.Care;
+using Chronotype.Studio.Maintenance;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
-using Microsoft.Extensions.Logging.Abstractions;
+using Chronotype.Studio.Deeds;
 
 namespace Chronotype.Studio.Tests;
 
 /// <summary>The care of the content store, and what the studio says about it.</summary>
-public class CareTests
+public class MaintenanceTests
 {
-    private static void Damage(StudioInUse studio, long at)
+    private static async Task<StoreCheck> VerifyAsync(StudioInUse studio)
     {
-        var segment = Directory.GetFiles(Path.Combine(studio.DataFolder, "content", "segments")).Single();
-        using var file = new FileStream(segment, FileMode.Open, FileAccess.ReadWrite, FileShare.ReadWrite);
-        file.Position = at;
-        file.Write([1, 2, 3, 4, 5]);
-    }
-
-    private static async Task<StoreCheck> VerifyAsync(StudioInUse studio, CareKind kind = CareKind.Verify)
-    {
-        await studio.Do(async (CareRunner runner) =>
-        {
-            Assert.True(runner.TryStart(kind, studio.Ilse));
-            await runner.WaitAsync();
-            Assert.Null(runner.Said);
-            Assert.Null(runner.Running);
-        });
+        (await studio.Do((MaintainStorage d) => d.AskAsync(studio.Ilse, JobKind.VerifyStore))).Expect();
+        await studio.SettledAsync();
+        Assert.Empty(await studio.JobsAsync());
         return await studio.Do((StudioDb db) => db.StoreChecks.Include(c => c.Damaged).OrderByDescending(c => c.Id).FirstAsync());
     }
 
@@ -43,7 +32,7 @@ public class CareTests
         var second = await studio.PieceAsync("Gull poster", other);
         await studio.VersionAsync(second, [.. shared, .. Samples.Noise(100_000, 4)]);
 
-        var report = await studio.Do((StorageReports r) => r.MakeAsync());
+        var report = await ReportAsync(studio);
         Assert.Equal(["TIDES", "GULLS"], report.Projects.Select(p => p.Code));
         Assert.Equal(700_000 + 750_000 + 400_000, report.Plain);
         Assert.InRange(report.Projects[0].Holding.Alone, 400_000, 560_000);
@@ -52,9 +41,10 @@ public class CareTests
         Assert.Equal(report.Stat.NeededBytes, report.Projects.Sum(p => p.Holding.Alone) + report.Projects[0].Holding.Shared);
         Assert.Equal(report.Plain, report.Growth[^1].Plain);
         Assert.Equal(report.Stat.NeededBytes, report.Growth[^1].OnDisk);
-        Assert.Same(report, await studio.Do((StorageReports r) => r.MakeAsync()));
+        Assert.Equal(report.At, (await ReportAsync(studio)).At);
+        studio.Time.Advance(TimeSpan.FromMinutes(1));
         await studio.VersionAsync(second, Samples.Noise(10_000, 5));
-        Assert.Equal(report.Plain + 10_000, (await studio.Do((StorageReports r) => r.MakeAsync())).Plain);
+        Assert.Equal(report.Plain + 10_000, (await ReportAsync(studio)).Plain);
     }
 
     [Fact]
@@ -67,20 +57,20 @@ public class CareTests
         await studio.VersionAsync(piece, untouched);
         Assert.Empty((await VerifyAsync(studio)).Damaged);
 
-        Damage(studio, 200_000);
+        studio.Damage(200_000);
         var check = await VerifyAsync(studio);
         var saves = await studio.SavesAsync(piece);
         var damage = Assert.Single(check.Damaged);
         Assert.Equal(saves[0].MainHash, damage.Hash);
         Assert.InRange(damage.UnreadableBytes!.Value, 1, 65_536);
 
-        var stranger = await studio.Do((RepairContent d) => d.DoAsync(new MemoryStream(Samples.Noise(5000, 9))));
+        var stranger = (await studio.Do((RepairContent d) => d.DoAsync(studio.Ilse, new MemoryStream(Samples.Noise(5000, 9))))).Expect();
         Assert.Null(stranger.Name);
-        var repaired = await studio.Do((RepairContent d) => d.DoAsync(new MemoryStream(content)));
+        var repaired = (await studio.Do((RepairContent d) => d.DoAsync(studio.Ilse, new MemoryStream(content)))).Expect();
         Assert.Equal(saves[0].ExactName, repaired.Name);
         Assert.InRange(repaired.Bytes, 1, 70_000);
         Assert.Empty((await VerifyAsync(studio)).Damaged);
-        Assert.Equal(0, (await studio.Do((RepairContent d) => d.DoAsync(new MemoryStream(content)))).Bytes);
+        Assert.Equal(0, (await studio.Do((RepairContent d) => d.DoAsync(studio.Ilse, new MemoryStream(content)))).Expect().Bytes);
         // Nobody asked for the stranger's file to be kept.
         await studio.Do((ContentStore store) =>
         {
@@ -99,7 +89,7 @@ public class CareTests
         await studio.Do((ContentStore store) => Task.FromResult(store.Drop(hash)));
         var missing = Assert.Single((await VerifyAsync(studio)).Damaged);
         Assert.Equal((hash, null), (missing.Hash, missing.UnreadableBytes));
-        Assert.NotNull((await studio.Do((RepairContent d) => d.DoAsync(new MemoryStream(Samples.Noise(5000, 1))))).Name);
+        Assert.NotNull((await studio.Do((RepairContent d) => d.DoAsync(studio.Ilse, new MemoryStream(Samples.Noise(5000, 1))))).Expect().Name);
         Assert.Empty((await VerifyAsync(studio)).Damaged);
     }
 
@@ -109,14 +99,11 @@ public class CareTests
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync();
         await studio.VersionAsync(piece, Samples.Noise(100_000, 1));
-        await studio.Do(async (IContentStore store) => (await store.StageAsync(new MemoryStream(Samples.Noise(2_000_000, 2)))).Dispose());
-        await studio.Do(async (CareRunner runner) =>
-        {
-            Assert.True(runner.TryStart(CareKind.Compact, null));
-            await runner.WaitAsync();
-            Assert.Contains("freed", runner.Said);
-        });
-        Assert.InRange((await studio.Do((StorageReports r) => r.MakeAsync())).Stat.SegmentBytes, 100_000, 110_000);
+        await studio.Do(async (IContentStore store) => (await store.StageAsync(new MemoryStream(Samples.Noise(900_000, 2)))).Dispose());
+        (await studio.Do((MaintainStorage d) => d.AskAsync(studio.Ilse, JobKind.CompactStore))).Expect();
+        await studio.SettledAsync();
+        Assert.InRange(RecordJson.Read<Compacted>(Assert.Single(await studio.JobsAsync()).Result!).Freed, 890_000, 910_000);
+        Assert.InRange((await ReportAsync(studio)).Stat.SegmentBytes, 100_000, 110_000);
         Assert.Equal(Samples.Noise(100_000, 1), await studio.Do((IContentStore store) => ReadAsync(store, studio, piece)));
     }
 
@@ -125,23 +112,29 @@ public class CareTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         await studio.VersionAsync(await studio.PieceAsync(), Samples.Noise(100_000, 1));
-        await studio.Do(async (IServiceScopeFactory scopes) =>
+        await studio.Do(async (IServiceProvider services) =>
         {
-            await using var scope = scopes.CreateAsyncScope();
-            var services = scope.ServiceProvider;
-            using var worker = new CareWorker(services.GetRequiredService<CareRunner>(), services.GetRequiredService<ContentStore>(), scopes, studio.Time, NullLogger<CareWorker>.Instance);
-            await worker.StartAsync(default);
+            using var rounds = ActivatorUtilities.CreateInstance<StoreRounds>(services);
+            await rounds.StartAsync(default);
             for (var hour = 0; hour < 1000 && await CountAsync(studio) < 3; hour++)
             {
                 studio.Time.Advance(TimeSpan.FromHours(1));
                 await Task.Delay(10);
+                await studio.SettledAsync();
             }
-            await worker.StopAsync(default);
+            await rounds.StopAsync(default);
         });
         var checks = (await studio.Do((StudioDb db) => db.StoreChecks.ToListAsync())).OrderBy(c => c.EndedAt).ToList();
         Assert.Equal(3, checks.Count);
-        Assert.All(checks, c => Assert.True(c is { Share: CareRunner.SampleShare, DamagedPlaces: 0, IndexFault: null }));
+        Assert.All(checks, c => Assert.True(c is { Share: VerifyStore.SampleShare, DamagedPlaces: 0, IndexFault: null }));
         for (var i = 1; i < checks.Count; i++) Assert.True(checks[i].StartedAt - checks[i - 1].EndedAt >= TimeSpan.FromHours(24));
+    }
+
+    private static async Task<StorageReport> ReportAsync(StudioInUse studio)
+    {
+        var (report, isPresent) = await studio.Do((StorageReports r) => r.LatestAsync());
+        Assert.True(isPresent);
+        return report!;
     }
 
     private static Task<int> CountAsync(StudioInUse studio) => studio.Do((StudioDb db) => db.StoreChecks.CountAsync());

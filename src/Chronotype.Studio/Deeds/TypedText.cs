@@ -1,6 +1,6 @@
 using Chronotype.Core.Content;
 
-namespace Chronotype.Studio;
+namespace Chronotype.Studio.Deeds;
 
 /// <summary>What people type into a field, made fit to keep and to show.</summary>
 public static class TypedText

@@ -3,16 +3,16 @@ namespace Chronotype.Core.Content;
 /// <summary>The formats that are read for what is inside. Anything else is <see cref="Other"/>, and no second-class citizen.</summary>
 public enum FileFormat { Other, OpenRaster, Svg, Png, Jpeg, Tiff, WebP, Wave }
 
-/// <summary>What was read inside a save's main file.</summary>
-public sealed record Reading
+/// <summary>What was read inside one content. It belongs to the content's bytes, whatever save holds them.</summary>
+public sealed record FileFacts
 {
     public FileFormat Format { get; init; }
 
-    /// <summary>Why the file could not be read, in a sentence for the person who saved it; null when it could.</summary>
-    public string? Problem { get; init; }
+    /// <summary>Why the file could not be read; null when it could.</summary>
+    public FileFault? Fault { get; init; }
 
-    /// <summary>What a person should know about a file that could be read, in sentences; empty when nothing.</summary>
-    public IReadOnlyList<string> Notices { get; init; } = [];
+    /// <summary>What a person should know about a file that could be read; empty when nothing.</summary>
+    public IReadOnlyList<FileNotice> Notices { get; init; } = [];
 
     public PictureFacts? Picture { get; init; }
 
@@ -23,6 +23,9 @@ public sealed record Reading
 
     /// <summary>Equal for two files that differ only in times or the order of their parts; null where the inside is not told apart from the bytes.</summary>
     public ContentHash? Inside { get; init; }
+
+    /// <summary>The bytes are compressed as a whole, so that a small change within changes nearly all of them.</summary>
+    public bool IsPacked { get; init; }
 }
 
 /// <param name="Width">Pixels, or for SVG the user units of its drawing.</param>

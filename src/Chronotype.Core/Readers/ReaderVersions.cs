@@ -1,0 +1,19 @@
+namespace Chronotype.Core.Readers;
+
+/// <summary>
+/// The readers by name and version. Whatever changes what one of them finds raises its version, and then everything that an
+/// older one found is found anew.
+/// </summary>
+public static class ReaderVersions
+{
+    /// <summary>The reader that finds what is inside a file.</summary>
+    public const string FileFacts = "file-facts";
+
+    public const int FileFactsVersion = 1;
+
+    /// <summary>Of the comparer.</summary>
+    public const int ComparisonVersion = 1;
+
+    /// <summary>Of what draws previews.</summary>
+    public const int PreviewVersion = 1;
+}

@@ -1,0 +1,191 @@
+using Chronotype.Core.Versions;
+using Chronotype.Studio.People;
+
+namespace Chronotype.Studio.Deeds;
+
+/// <summary>Why a deed was not done, as values; whoever shows it finds the words. Nothing was changed.</summary>
+public abstract record Refusal
+{
+    /// <summary>The field of a form that it speaks of; null where it is none of them.</summary>
+    public virtual string? Field => null;
+
+    /// <summary>What must be filled in, and how long it may be, in characters.</summary>
+    /// <param name="What">The field.</param>
+    public sealed record Length(string What, int Least, int Most) : Refusal
+    {
+        public override string Field => What;
+    }
+
+    public sealed record NotAllowed(Right Right) : Refusal;
+
+    public sealed record NoSuchProject : Refusal;
+
+    public sealed record NoSuchPiece : Refusal;
+
+    public sealed record NoSuchSave : Refusal;
+
+    public sealed record NoSuchPerson : Refusal;
+
+    /// <summary>No content came.</summary>
+    public sealed record NoContent : Refusal;
+
+    // A studio and its people.
+    public sealed record HasOwner : Refusal;
+
+    public sealed record InitialsNotLegal : Refusal
+    {
+        public override string Field => "Initials";
+    }
+
+    /// <param name="Name">Whose they are.</param>
+    public sealed record InitialsTaken(string Initials, string Name) : Refusal
+    {
+        public override string Field => "Initials";
+    }
+
+    /// <param name="In">The field that it was written in.</param>
+    public sealed record PasswordNotGood(PasswordFault Fault, string In) : Refusal
+    {
+        public override string Field => In;
+    }
+
+    public sealed record PasswordWrong : Refusal
+    {
+        public override string Field => "current";
+    }
+
+    public sealed record PasswordSame : Refusal
+    {
+        public override string Field => "next";
+    }
+
+    public sealed record NotYourself : Refusal;
+
+    // Projects.
+    public sealed record ProjectCodeNotLegal : Refusal
+    {
+        public override string Field => "Code";
+    }
+
+    public sealed record ProjectCodeIsAddress(string Code) : Refusal
+    {
+        public override string Field => "Code";
+    }
+
+    public sealed record ProjectCodeTaken(string Code, string Title) : Refusal
+    {
+        public override string Field => "Code";
+    }
+
+    public sealed record ClientCodeNotLegal : Refusal
+    {
+        public override string Field => "ClientCode";
+    }
+
+    public sealed record FirstNumberNotLegal : Refusal
+    {
+        public override string Field => "FirstNumber";
+    }
+
+    public sealed record NoSuchPlan : Refusal
+    {
+        public override string Field => "Plan";
+    }
+
+    /// <param name="Why">What of the convention would not hold, as the core says it.</param>
+    /// <param name="In">The field that brings it about.</param>
+    public sealed record CodesBreakConvention(string Why, string? In) : Refusal
+    {
+        public override string? Field => In;
+    }
+
+    // Pieces.
+    public sealed record SlotNeedsListedCode(string Slot) : Refusal
+    {
+        public override string Field => Slot;
+    }
+
+    /// <param name="Why">What is wrong with it, as the core says it.</param>
+    public sealed record SlotNotLegal(string Slot, string Why) : Refusal
+    {
+        public override string Field => Slot;
+    }
+
+    /// <param name="Slot">The slot that would tell it from the other.</param>
+    public sealed record PieceIsThere(string Name, string? Slot) : Refusal
+    {
+        public override string? Field => Slot;
+    }
+
+    // Saves.
+    public sealed record NothingToMark : Refusal
+    {
+        public override string Field => "reason";
+    }
+
+    /// <param name="Objection">What speaks against keeping it first.</param>
+    public sealed record NotKept(Saves.KeepResult Objection) : Refusal
+    {
+        public override string Field => "reason";
+    }
+
+    public sealed record NoReason : Refusal
+    {
+        public override string Field => "reason";
+    }
+
+    public sealed record NoSuchVersion(VersionNumber Number) : Refusal;
+
+    public sealed record MarkedAlready(VersionNumber Version, int Milestone, string Reason) : Refusal;
+
+    /// <param name="In">The current name of the piece that holds it, where it is another than the one asked from; null where it is the same.</param>
+    public sealed record HoldsItAlready(string? In) : Refusal;
+
+    // Conventions and codes.
+    public sealed record ConventionFaults(IReadOnlyList<string> Faults) : Refusal;
+
+    public sealed record TwoReadings(string Name, string First, string Second) : Refusal;
+
+    public sealed record NoConventionBefore : Refusal;
+
+    public sealed record HoldsConventionAlready(string Project) : Refusal;
+
+    /// <param name="Why">As the core says it.</param>
+    public sealed record CannotRename(string Why) : Refusal;
+
+    public sealed record MoveUndoneAlready : Refusal;
+
+    public sealed record MovedAgainSince(string Project) : Refusal;
+
+    public sealed record ListKeptElsewhere(string List) : Refusal;
+
+    public sealed record ListNotLegal : Refusal
+    {
+        public override string Field => "list";
+    }
+
+    public sealed record CodeNotLegal(int MostCharacters) : Refusal
+    {
+        public override string Field => "code";
+    }
+
+    public sealed record ClientNeedsName : Refusal
+    {
+        public override string Field => "meaning";
+    }
+
+    /// <param name="There">The code that is there, which may differ in case.</param>
+    public sealed record CodeIsThere(string Code, string There) : Refusal
+    {
+        public override string Field => "code";
+    }
+
+    public sealed record NoSuchCode(string List, string Code) : Refusal;
+
+    /// <param name="First">One thing that is called by it.</param>
+    /// <param name="More">How many more are.</param>
+    public sealed record CodeInUse(string Code, string First, int More) : Refusal;
+
+    // Jobs.
+    public sealed record NoSuchJob : Refusal;
+}

@@ -1,0 +1,31 @@
+using System.Globalization;
+using Chronotype.Core.Content;
+using Chronotype.Storage.Records;
+
+namespace Chronotype.Studio.Jobs;
+
+/// <summary>A job as it is asked for.</summary>
+public sealed record JobRequest(JobKind Kind, string Subject, string Lane, JobPriority Priority = JobPriority.Follows)
+{
+    private const string StoreLane = "store", CountLane = "count";
+
+    public static JobRequest Read(ContentHash content, Guid piece, JobPriority priority = JobPriority.Follows) =>
+        new(JobKind.ReadContent, content.ToString(), Of(piece), priority);
+
+    /// <param name="side">The longer side, in pixels.</param>
+    public static JobRequest Draw(ContentHash content, int side, Guid piece, JobPriority priority = JobPriority.Looked) =>
+        new(JobKind.DrawPreview, $"{content}/{side.ToString(CultureInfo.InvariantCulture)}", Of(piece), priority);
+
+    /// <param name="before">The identity of the earlier save.</param>
+    /// <param name="after">The identity of the later save.</param>
+    public static JobRequest Compare(ContentHash before, ContentHash after, Guid piece, JobPriority priority = JobPriority.Follows) =>
+        new(JobKind.CompareContents, $"{before}/{after}", Of(piece), priority);
+
+    public static JobRequest Keep(Guid save, Guid piece) => new(JobKind.KeepBySetting, save.ToString(), Of(piece));
+
+    /// <param name="kind">One of the kinds that are about the whole store.</param>
+    public static JobRequest Store(JobKind kind, JobPriority priority = JobPriority.Background) =>
+        new(kind, "", kind == JobKind.CountStorage ? CountLane : StoreLane, priority);
+
+    private static string Of(Guid piece) => piece.ToString();
+}

@@ -1,0 +1,315 @@
+using System.Collections.Concurrent;
+using Chronotype.Storage;
+using Chronotype.Storage.Content;
+using Chronotype.Storage.Records;
+using Chronotype.Studio.Readers;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Hosting;
+using Microsoft.Extensions.Logging;
+
+namespace Chronotype.Studio.Jobs;
+
+/// <summary>
+/// Does the jobs: what somebody looks at first, then in the order in which they were asked for, one of each lane at a time, and
+/// so many beside one another as the machine is given. What a stop left undone is taken up by the next start.
+/// </summary>
+public sealed class JobRunner(JobQueue queue, JobStart start, ReaderLimits limits, IDbContextFactory<StudioDb> contexts, IServiceProvider services, TimeProvider time, ILogger<JobRunner> log)
+    : BackgroundService
+{
+    private const int MostTries = 8, ShownEnded = 40;
+
+    private static readonly TimeSpan FirstWait = TimeSpan.FromMinutes(1), Look = TimeSpan.FromSeconds(20), BetweenWrites = TimeSpan.FromSeconds(1);
+
+    private static readonly JobKind[] ReaderKinds = [JobKind.ReadContent, JobKind.DrawPreview, JobKind.CompareContents];
+    private static readonly JobKind[] StoreKinds = [JobKind.VerifyStore, JobKind.VerifySample, JobKind.CompactStore, JobKind.CountStorage];
+
+    private readonly ConcurrentDictionary<long, Running> running = new();
+    private readonly SemaphoreSlim woken = new(0);
+    private readonly Lock idleGate = new();
+    private List<TaskCompletionSource> waitingForIdle = [];
+
+    private sealed record Running(Job Job, CancellationTokenSource Stop)
+    {
+        public bool IsStopped { get; set; }
+        public bool IsAbandoned { get; set; }
+    }
+
+    /// <summary>What goes on now, with how far it is.</summary>
+    public IReadOnlyList<Job> Now => [.. running.Values.Select(r => r.Job).OrderByDescending(j => j.Priority).ThenBy(j => j.Id)];
+
+    /// <summary>Waits until nothing is left that could be done now.</summary>
+    public async Task IdleAsync(CancellationToken cancel = default)
+    {
+        var idle = new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously);
+        lock (idleGate) waitingForIdle.Add(idle);
+        Wake();
+        await idle.Task.WaitAsync(cancel);
+    }
+
+    /// <summary>Stops a job that waits or runs. What it did so far stays.</summary>
+    /// <returns>False where it is over already.</returns>
+    public async Task<bool> StopJobAsync(long id, CancellationToken cancel = default)
+    {
+        if (running.TryGetValue(id, out var under))
+        {
+            under.IsStopped = true;
+            await under.Stop.CancelAsync();
+            return true;
+        }
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var job = await db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == id, cancel);
+        var stopped = await db.Jobs.Where(j => j.Id == id && j.State == JobState.Waiting)
+            .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Stopped).SetProperty(j => j.EndedAt, time.GetUtcNow()), cancel) == 1;
+        if (stopped) queue.Ended(job!.Kind, job.Subject, JobError.None);
+        return stopped;
+    }
+
+    protected override async Task ExecuteAsync(CancellationToken stopping)
+    {
+        // The start of the program does not wait for what is looked up here.
+        await Task.Yield();
+        queue.Woken += Wake;
+        queue.Abandoned += Abandon;
+        try
+        {
+            await TakeUpAsync(stopping);
+            while (true)
+            {
+                List<TaskCompletionSource> asked;
+                lock (idleGate) asked = [.. waitingForIdle];
+                // Asked before: a job that ends meanwhile may have left another of its lane waiting.
+                var wasIdle = running.IsEmpty;
+                var begun = await BeginAsync(stopping);
+                if (begun == 0 && wasIdle) SayIdle(asked);
+                await woken.WaitAsync(Look, stopping);
+                // One look answers however many called.
+                while (woken.Wait(0, CancellationToken.None))
+                {
+                }
+            }
+        }
+        catch (OperationCanceledException)
+        {
+            // Stopping.
+        }
+        finally
+        {
+            queue.Woken -= Wake;
+            queue.Abandoned -= Abandon;
+            while (!running.IsEmpty) await Task.Delay(10, CancellationToken.None);
+        }
+    }
+
+    private void Wake() => woken.Release();
+
+    private async Task TakeUpAsync(CancellationToken stopping)
+    {
+        while (true)
+        {
+            try
+            {
+                await start.RunAsync(stopping);
+                return;
+            }
+            catch (Exception e) when (e is DbUpdateException or SqliteException or IOException)
+            {
+                log.LogError(e, "The jobs that a stop left could not be taken up; it is tried again.");
+                await Task.Delay(Look, time, stopping);
+            }
+        }
+    }
+
+    private async Task<int> BeginAsync(CancellationToken stopping)
+    {
+        try
+        {
+            var begun = 0;
+            begun += await BeginAsync(ReaderKinds, limits.Readers, stopping);
+            begun += await BeginAsync([JobKind.KeepBySetting], 2, stopping);
+            begun += await BeginAsync(StoreKinds, 2, stopping);
+            return begun;
+        }
+        catch (Exception e) when (e is DbUpdateException or SqliteException)
+        {
+            log.LogError(e, "The queue of jobs could not be read; it is looked at again.");
+            return 0;
+        }
+    }
+
+    private async Task<int> BeginAsync(JobKind[] kinds, int most, CancellationToken stopping)
+    {
+        var now = running.Values.Where(r => kinds.Contains(r.Job.Kind)).ToList();
+        if (now.Count >= most) return 0;
+        await using var db = await contexts.CreateDbContextAsync(stopping);
+        var lanes = running.Values.Select(r => r.Job.Lane).ToHashSet();
+        var begun = 0;
+        foreach (var job in await NextAsync(db, kinds, lanes, stopping))
+        {
+            var count = now.Count + begun;
+            if (count >= most) break;
+            // One place stays free for whoever waits at a page.
+            if (job.Priority != JobPriority.Looked && most > 1 && kinds == ReaderKinds && count >= most - 1) continue;
+            if (!lanes.Add(job.Lane)) continue;
+            var claimed = await db.Jobs.Where(j => j.Id == job.Id && j.State == JobState.Waiting).ExecuteUpdateAsync(
+                u => u.SetProperty(j => j.State, JobState.Running).SetProperty(j => j.Tries, job.Tries + 1).SetProperty(j => j.StartedAt, time.GetUtcNow()), stopping);
+            if (claimed == 0) continue;
+            (job.State, job.Tries, job.StartedAt) = (JobState.Running, job.Tries + 1, time.GetUtcNow());
+            var under = new Running(job, CancellationTokenSource.CreateLinkedTokenSource(stopping));
+            running[job.Id] = under;
+            begun++;
+            _ = Task.Run(() => RunAsync(under, stopping), CancellationToken.None);
+        }
+        return begun;
+    }
+
+    // The first few are those of many lanes, nearly always; only where they are not is every lane asked for its first.
+    private async Task<List<Job>> NextAsync(StudioDb db, JobKind[] kinds, HashSet<string> busy, CancellationToken cancel)
+    {
+        var now = time.GetUtcNow();
+        var waiting = db.Jobs.AsNoTracking().Where(j => j.State == JobState.Waiting && kinds.Contains(j.Kind) && j.NotBefore <= now);
+        var first = await waiting.OrderByDescending(j => j.Priority).ThenBy(j => j.Id).Take(32).ToListAsync(cancel);
+        if (first.Count < 32 || first.Exists(j => !busy.Contains(j.Lane))) return first;
+        return await waiting.GroupBy(j => j.Lane).Select(l => l.OrderByDescending(j => j.Priority).ThenBy(j => j.Id).First())
+            .OrderByDescending(j => j.Priority).ThenBy(j => j.Id).Take(32 + busy.Count).ToListAsync(cancel);
+    }
+
+    // Ends without an exception, whatever happens.
+    private async Task RunAsync(Running under, CancellationToken stopping)
+    {
+        var job = under.Job;
+        var error = JobError.None;
+        try
+        {
+            var work = services.GetRequiredKeyedService<IJobWork>(job.Kind);
+            var result = await work.DoAsync(job, new Progress(job, time, (done, total) => _ = SafelyAsync(() => WriteProgressAsync(job.Id, done, total))), under.Stop.Token);
+            await EndAsync(job, result, CancellationToken.None);
+        }
+        catch (OperationCanceledException) when (under.Stop.IsCancellationRequested)
+        {
+            // Of a stop of the whole studio the row stays as it is: the next start takes it up.
+            if (!stopping.IsCancellationRequested) await SafelyAsync(() => StoppedAsync(under));
+        }
+        catch (Exception e)
+        {
+            error = ErrorOf(e);
+            await SafelyAsync(() => FailedAsync(job, error, e));
+        }
+        finally
+        {
+            running.TryRemove(job.Id, out _);
+            under.Stop.Dispose();
+            queue.Ended(job.Kind, job.Subject, error);
+            Wake();
+        }
+    }
+
+    private async Task EndAsync(Job job, string? result, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        // What failed before is done now.
+        await db.Jobs.Where(j => j.Kind == job.Kind && j.Subject == job.Subject && j.State == JobState.Failed).ExecuteDeleteAsync(cancel);
+        if (result is null)
+        {
+            await db.Jobs.Where(j => j.Id == job.Id).ExecuteDeleteAsync(cancel);
+            return;
+        }
+        var ended = time.GetUtcNow();
+        await db.Jobs.Where(j => j.Id == job.Id).ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Done).SetProperty(j => j.Result, result).SetProperty(j => j.EndedAt, ended), cancel);
+        var old = await db.Jobs.Where(j => j.Kind == job.Kind && j.State == JobState.Done).OrderByDescending(j => j.Id).Skip(job.Kind == JobKind.CountStorage ? 1 : ShownEnded).Select(j => j.Id).ToListAsync(cancel);
+        await db.Jobs.Where(j => old.Contains(j.Id)).ExecuteDeleteAsync(cancel);
+    }
+
+    private async Task StoppedAsync(Running under)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        var row = db.Jobs.Where(j => j.Id == under.Job.Id);
+        if (under.IsAbandoned) await row.Where(j => !j.IsNeeded).ExecuteDeleteAsync();
+        if (under.IsStopped) await row.ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Stopped).SetProperty(j => j.EndedAt, time.GetUtcNow()));
+        else await row.ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Waiting));
+    }
+
+    private async Task FailedAsync(Job job, JobError error, Exception e)
+    {
+        // The disk's trouble may pass; what nobody thought of does not by itself.
+        var again = error is JobError.Disk or JobError.Full or JobError.Records && job.Tries < MostTries && job.Priority != JobPriority.Looked;
+        if (again) log.LogWarning("{Kind} of {Subject} is tried again later: {Message}", job.Kind, job.Subject, e.Message);
+        else log.LogError(e, "{Kind} of {Subject} failed.", job.Kind, job.Subject);
+        await using var db = await contexts.CreateDbContextAsync();
+        var now = time.GetUtcNow();
+        var notBefore = now + FirstWait * (1 << Math.Min(job.Tries - 1, 6));
+        await db.Jobs.Where(j => j.Kind == job.Kind && j.Subject == job.Subject && j.State == JobState.Failed).ExecuteDeleteAsync();
+        await db.Jobs.Where(j => j.Id == job.Id).ExecuteUpdateAsync(u => u
+            .SetProperty(j => j.State, again ? JobState.Waiting : JobState.Failed)
+            .SetProperty(j => j.NotBefore, notBefore)
+            .SetProperty(j => j.Error, error)
+            .SetProperty(j => j.ErrorDetail, e.Message)
+            .SetProperty(j => j.EndedAt, now));
+    }
+
+    private async Task SafelyAsync(Func<Task> write)
+    {
+        try
+        {
+            await write();
+        }
+        catch (Exception e) when (e is DbUpdateException or SqliteException or IOException)
+        {
+            // It stays as running, and the next start takes it up.
+            log.LogError(e, "What became of a job could not be recorded.");
+        }
+    }
+
+    private void Abandon(JobKind kind, string subject)
+    {
+        if (running.Values.FirstOrDefault(r => r.Job.Kind == kind && r.Job.Subject == subject && !r.Job.IsNeeded) is { } under)
+        {
+            under.IsAbandoned = true;
+            under.Stop.Cancel();
+            return;
+        }
+        _ = SafelyAsync(async () =>
+        {
+            await using var db = await contexts.CreateDbContextAsync();
+            await db.Jobs.Where(j => j.Kind == kind && j.Subject == subject && j.State == JobState.Waiting && !j.IsNeeded).ExecuteDeleteAsync();
+        });
+    }
+
+    private static JobError ErrorOf(Exception e) => e switch
+    {
+        StorageFullException => JobError.Full,
+        MissingContentException or DamagedContentException => JobError.Damaged,
+        IOException or UnauthorizedAccessException => JobError.Disk,
+        SqliteException { SqliteErrorCode: SQLitePCL.raw.SQLITE_FULL } => JobError.Full,
+        DbUpdateException or SqliteException => JobError.Records,
+        _ => JobError.Unexpected,
+    };
+
+    private void SayIdle(List<TaskCompletionSource> asked)
+    {
+        lock (idleGate) waitingForIdle = [.. waitingForIdle.Except(asked)];
+        foreach (var idle in asked) idle.TrySetResult();
+    }
+
+    private async Task WriteProgressAsync(long id, long done, long total)
+    {
+        await using var db = await contexts.CreateDbContextAsync();
+        await db.Jobs.Where(j => j.Id == id && j.State == JobState.Running).ExecuteUpdateAsync(u => u.SetProperty(j => j.Done, done).SetProperty(j => j.Total, total));
+    }
+
+    // The row says how far a job is at most once a second; who is in this process sees it as it goes.
+    private sealed class Progress(Job job, TimeProvider time, Action<long, long> write) : IProgress<(long Done, long Total)>
+    {
+        private DateTimeOffset written = time.GetUtcNow();
+
+        public void Report((long Done, long Total) value)
+        {
+            (job.Done, job.Total) = value;
+            var now = time.GetUtcNow();
+            if (now - written < BetweenWrites) return;
+            written = now;
+            write(value.Done, value.Total);
+        }
+    }
+}

@@ -1,0 +1,37 @@
+using Chronotype.Core.Content;
+using Chronotype.Storage;
+using Chronotype.Storage.Content;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Studio.Maintenance;
+
+/// <summary>Which contents the records hold, and letting go of those that none holds: what a crash left between storing and recording.</summary>
+public sealed class HeldContent(ContentStore store, IDbContextFactory<StudioDb> contexts, TimeProvider time)
+{
+    /// <summary>So long a content may be stored without a record, whatever happens to whoever stored it.</summary>
+    public static readonly TimeSpan Grace = TimeSpan.FromDays(1);
+
+    private const int Batch = 500;
+
+    /// <summary>Every content that a record holds.</summary>
+    public static async Task<HashSet<ContentHash>> AllAsync(StudioDb db, CancellationToken cancel = default) =>
+        (await db.SaveFiles.Select(f => f.Hash).Distinct().ToListAsync(cancel)).ToHashSet();
+
+    /// <returns>How many were let go; the next compaction frees their bytes.</returns>
+    public async Task<int> DropUnheldAsync(CancellationToken cancel = default)
+    {
+        var before = time.GetUtcNow() - Grace;
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var known = await AllAsync(db, cancel);
+        var unheld = store.Care.Contents().Where(c => c.KeptAt < before && !known.Contains(c.Hash)).Select(c => c.Hash).ToList();
+        var dropped = 0;
+        foreach (var part in unheld.Chunk(Batch))
+        {
+            // While nobody can record anything: what was recorded since is seen here, and what is about to be is leased.
+            await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+            var held = (await db.SaveFiles.Where(f => part.Contains(f.Hash)).Select(f => f.Hash).Distinct().ToListAsync(cancel)).ToHashSet();
+            dropped += store.Drop([.. part.Where(h => !held.Contains(h))]);
+        }
+        return dropped;
+    }
+}

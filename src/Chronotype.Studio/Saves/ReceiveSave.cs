@@ -1,0 +1,198 @@
+using Chronotype.Core.Content;
+using Chronotype.Core.Naming;
+using Chronotype.Core.Versions;
+using Chronotype.Storage;
+using Chronotype.Storage.Content;
+using Chronotype.Storage.Records;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Jobs;
+using Chronotype.Studio.Pieces;
+using Chronotype.Studio.Readers;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Studio.Saves;
+
+/// <summary>What content arrives for.</summary>
+public abstract record SaveTarget
+{
+    /// <summary>A piece that is there.</summary>
+    public sealed record OfPiece(Guid PieceId) : SaveTarget;
+
+    /// <summary>A piece that begins with it.</summary>
+    /// <param name="Slots">By label, what the piece is called by.</param>
+    public sealed record NewPiece(Guid ProjectId, IReadOnlyDictionary<string, string> Slots) : SaveTarget;
+}
+
+/// <summary>Content as it arrives.</summary>
+/// <param name="Name">As the browser or program gave it; not trusted.</param>
+/// <param name="Bytes">Read to its end in constant memory.</param>
+public sealed record ArrivingContent(string Name, Stream Bytes);
+
+/// <param name="Save">The save that holds the content: the new one, or the newest when that holds it already.</param>
+/// <param name="IsNew">False when nothing was added, since the newest save holds the same content.</param>
+/// <param name="Notice">What the person should know about how it arrived; null for nothing.</param>
+/// <param name="NotTaken">The number that the file's name gives itself, where it does not take it; null where there is none.</param>
+/// <param name="Next">The number that the next keep gives.</param>
+/// <param name="Keep">What came of keeping it at once; null where that was not to be done.</param>
+public sealed record ReceivedSave(Piece Piece, Save Save, bool IsNew, ArrivalNotice? Notice, VersionNumber? NotTaken, VersionNumber Next, KeepResult? Keep);
+
+/// <summary>
+/// The one way in which content arrives. It is stored, durably, before anything is decided about it; recording it, keeping what is
+/// to be kept at once, and asking for all that follows are one transaction; and until that has ended the content cannot be dropped.
+/// </summary>
+public sealed class ReceiveSave(DeedRunner deeds, StartPiece startPiece, KeepSave keepSave, JobQueue queue, IDbContextFactory<StudioDb> contexts, IContentStore store, DerivedFacts derived)
+{
+    /// <summary>How long an answer waits for the save to be read, so that small files show at once.</summary>
+    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(2);
+
+    /// <exception cref="StorageFullException">The disk is full; nothing was taken, and nothing older is touched.</exception>
+    public async Task<Outcome<ReceivedSave>> DoAsync(Actor actor, SaveTarget target, ArrivingContent content, CancellationToken cancel = default)
+    {
+        var (pieceId, refusal) = await PieceOfAsync(actor, target, cancel);
+        if (refusal is not null) return refusal;
+        var name = FileNames.Received(content.Name);
+        using var arrived = await StoreAsync(pieceId, name, content.Bytes, cancel);
+        var outcome = await deeds.DoAsync(actor, Right.Work, deed => RecordAsync(deed, pieceId, name, arrived, cancel), cancel);
+        return outcome.Result is { } received ? await FollowAsync(received, cancel) : outcome;
+    }
+
+    /// <param name="Staged">Held until what is in it is recorded.</param>
+    /// <param name="ChangedAt">By path, when files were last changed.</param>
+    private sealed record Arrived(
+        SaveContent Content, ArrivalNotice? Notice, IReadOnlyDictionary<ProjectPath, DateTime?> ChangedAt, IReadOnlyList<ProjectPath> EmptyFolders, IReadOnlyList<IDisposable> Staged) : IDisposable
+    {
+        public void Dispose()
+        {
+            foreach (var staged in Staged) staged.Dispose();
+        }
+    }
+
+    // A new piece's name is reserved before its content is read, so that nobody waits for an upload only to hear that it is taken.
+    private async Task<(Guid PieceId, Refusal? Refusal)> PieceOfAsync(Actor actor, SaveTarget target, CancellationToken cancel)
+    {
+        if (target is SaveTarget.NewPiece made)
+        {
+            var started = await startPiece.DoAsync(actor, made.ProjectId, made.Slots, goOn: true, cancel);
+            return (started.Result?.Id ?? default, started.Refusal);
+        }
+        var id = ((SaveTarget.OfPiece)target).PieceId;
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        return (id, await db.Pieces.AnyAsync(p => p.Id == id, cancel) ? null : new Refusal.NoSuchPiece());
+    }
+
+    private async Task<Arrived> StoreAsync(Guid pieceId, string name, Stream bytes, CancellationToken cancel)
+    {
+        var staged = await store.StageAsync(bytes, cancel);
+        try
+        {
+            ArrivalNotice? notice = null;
+            if (FileNames.Extension(name) == ".zip")
+            {
+                try
+                {
+                    return await StoreFolderAsync(pieceId, staged, cancel);
+                }
+                catch (FolderZip.NotUnpackedException e)
+                {
+                    notice = e.Notice;
+                }
+            }
+            await store.CommitAsync([staged], cancel);
+            var path = ProjectPath.TryParse(name, out var legal, out _) ? legal : ProjectPath.Parse("file" + FileNames.Extension(name));
+            return new Arrived(new SaveContent([new ContentFile(path, staged.Hash, staged.Size)], path), notice, new Dictionary<ProjectPath, DateTime?>(), [], [staged]);
+        }
+        catch
+        {
+            staged.Dispose();
+            throw;
+        }
+    }
+
+    private async Task<Arrived> StoreFolderAsync(Guid pieceId, StagedContent zip, CancellationToken cancel)
+    {
+        var unpacked = await FolderZip.UnpackAsync(zip, store, cancel);
+        try
+        {
+            await store.CommitAsync([.. unpacked.Files.Select(f => f.Content)], cancel);
+            var files = unpacked.Files.ConvertAll(u => new ContentFile(u.Path, u.Content.Hash, u.Content.Size));
+            await using var db = await contexts.CreateDbContextAsync(cancel);
+            var before = await db.Pieces.Where(p => p.Id == pieceId).Select(p => new
+            {
+                p.Extension,
+                Main = p.Saves.OrderByDescending(s => s.Sequence).SelectMany(s => s.Files).Where(f => f.IsMain).Select(f => f.Path).FirstOrDefault(),
+            }).FirstAsync(cancel);
+            var content = new SaveContent(files, FolderZip.Main(files, before.Main, before.Extension));
+            return new Arrived(content, null, unpacked.Files.ToDictionary(u => u.Path, u => u.ChangedAt), unpacked.EmptyFolders, [unpacked, zip]);
+        }
+        catch
+        {
+            unpacked.Dispose();
+            throw;
+        }
+    }
+
+    private async Task<Outcome<ReceivedSave>> RecordAsync(Deed deed, Guid pieceId, string name, Arrived arrived, CancellationToken cancel)
+    {
+        var (db, content) = (deed.Db, arrived.Content);
+        var piece = await db.Pieces.Include(p => p.Project).ThenInclude(p => p.Client).FirstOrDefaultAsync(p => p.Id == pieceId, cancel);
+        if (piece is null) return new Refusal.NoSuchPiece();
+        await ForgetDamageAsync(db, content, cancel);
+        var names = PieceNames.Of(piece);
+        var next = names.Next(piece.HighestNumber, name);
+        var newest = await db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
+        if (newest is not null && newest.Identity == content.Identity) return new ReceivedSave(piece, newest, false, null, null, next, null);
+
+        var save = new Save
+        {
+            PieceId = pieceId,
+            Sequence = ++piece.HighestSequence,
+            ArrivedAt = deed.Now,
+            ArrivedById = deed.Actor.PersonId,
+            ReceivedName = name,
+            Identity = content.Identity,
+            MainHash = content.Main.Hash,
+            Size = content.Size,
+            Files = content.Files.Select(f => new SaveFile { Path = f.Path.Text, Hash = f.Hash, Size = f.Size, IsMain = f == content.Main, ChangedAt = arrived.ChangedAt.GetValueOrDefault(f.Path) }).ToList(),
+            BaseNumber = await db.Saves.Where(s => s.PieceId == pieceId).MaxAsync(s => s.Number, cancel),
+            ArrivalNotice = arrived.Notice is null ? null : RecordJson.Write(arrived.Notice),
+            EmptyFolders = arrived.EmptyFolders.Count == 0 ? null : string.Join('\n', arrived.EmptyFolders),
+        };
+        if (piece.Extension.Length == 0) piece.Extension = FileNames.Extension(content.Main.Path.Name);
+        db.Saves.Add(save);
+        await db.SaveChangesAsync(cancel);
+        await deed.QueueAsync(JobRequest.Read(save.MainHash, pieceId), cancel);
+        var byHand = names.NumberByHand(name);
+        var keep = KeepBySetting.IsKeptAtOnce(piece.Keep ?? piece.Project.Keep, save.Sequence) ? await KeepAtOnceAsync(deed, save, cancel) : null;
+        return new ReceivedSave(piece, save, true, arrived.Notice, byHand != next ? byHand : null, next, keep);
+    }
+
+    // What was read before, under any name, is known; anything else is read first.
+    private async Task<KeepResult?> KeepAtOnceAsync(Deed deed, Save save, CancellationToken cancel)
+    {
+        if (await ContentReader.KnownAsync(deed.Db, save.MainHash, cancel) is not null) return (await keepSave.WithinAsync(deed, save.PieceId, save.Id, null, insist: false, cancel)).Result;
+        await deed.QueueAsync(JobRequest.Keep(save.Id, save.PieceId), cancel);
+        return new KeepResult.Pending(save.Id);
+    }
+
+    private async Task<ReceivedSave> FollowAsync(ReceivedSave received, CancellationToken cancel)
+    {
+        if (!received.IsNew) return received;
+        if (received.Keep is not KeepResult.Pending)
+        {
+            await queue.EndedAsync(JobKind.ReadContent, received.Save.MainHash.ToString(), Patience, cancel);
+            return received;
+        }
+        if (!await queue.EndedAsync(JobKind.KeepBySetting, received.Save.Id.ToString(), KeepSave.Patience, cancel)) return received;
+        return received with { Keep = await keepSave.AnswerAsync(received.Save.PieceId, received.Save.Id, cancel) };
+    }
+
+    // Whatever of these contents was damaged was written anew as they arrived.
+    private async Task ForgetDamageAsync(StudioDb db, SaveContent content, CancellationToken cancel)
+    {
+        if (!await db.Set<CheckDamage>().AnyAsync(cancel)) return;
+        var hashes = content.Files.Select(f => f.Hash).ToHashSet();
+        var mended = (await db.Set<CheckDamage>().ToListAsync(cancel)).Where(d => hashes.Contains(d.Hash)).ToList();
+        db.RemoveRange(mended);
+        await derived.DropAsync(db, mended.ConvertAll(d => d.Hash), cancel);
+    }
+}

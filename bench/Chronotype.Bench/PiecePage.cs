@@ -19,7 +19,7 @@ internal static class PiecePage
         await studio.In(db =>
         {
             db.Attach(studio.Piece);
-            studio.Piece.HighestNumber = studio.Piece.HighestSequence = Versions;
+            studio.Piece.Line.HighestNumber = studio.Piece.HighestSequence = Versions;
             studio.Piece.Extension = ".ora";
             var versions = Enumerable.Range(1, Versions).Select(i => Version(studio, i)).ToList();
             db.Saves.AddRange(versions);
@@ -55,7 +55,7 @@ internal static class PiecePage
         var hash = ContentHash.Of(BitConverter.GetBytes(i));
         return new Save
         {
-            PieceId = studio.Piece.Id, Sequence = i, Number = i, ArrivedAt = at, KeptAt = at, ArrivedById = studio.Person, KeptById = studio.Person, ReceivedName = "poster.ora",
+            PieceId = studio.Piece.Id, LineId = studio.Piece.Line.Id, Sequence = i, Number = i, ArrivedAt = at, KeptAt = at, ArrivedById = studio.Person, KeptById = studio.Person, ReceivedName = "poster.ora",
             Identity = hash, MainHash = hash, Size = 48_000_000 + i, BaseNumber = i - 1, ExactName = $"TIM_poster_key_IK_{i:D3}.ora",
             Note = i % 5 == 0 ? $"Note on {i}" : null,
             Files = [new SaveFile { Path = "poster.ora", Hash = hash, Size = 48_000_000 + i, IsMain = true }],

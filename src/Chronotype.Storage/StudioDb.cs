@@ -14,7 +14,9 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     public DbSet<Client> Clients => Set<Client>();
     public DbSet<CodeEntry> Codes => Set<CodeEntry>();
     public DbSet<Project> Projects => Set<Project>();
-    public DbSet<ProjectFolder> Folders => Set<ProjectFolder>();
+    public DbSet<Line> Lines => Set<Line>();
+    public DbSet<TreeEntry> Entries => Set<TreeEntry>();
+    public DbSet<FileContent> FileContents => Set<FileContent>();
     public DbSet<Piece> Pieces => Set<Piece>();
     public DbSet<Save> Saves => Set<Save>();
     public DbSet<SaveFile> SaveFiles => Set<SaveFile>();
@@ -31,6 +33,7 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     {
         conventions.Properties<DateTimeOffset>().HaveConversion<UtcTicks>();
         conventions.Properties<ContentHash>().HaveConversion<HashText>();
+        conventions.Properties<ProjectPath>().HaveConversion<PathText>();
     }
 
     protected override void OnModelCreating(ModelBuilder builder)
@@ -44,6 +47,8 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
 
     // SQLite has no type for times; ticks of UTC sort and compare as times do.
     private sealed class UtcTicks() : ValueConverter<DateTimeOffset, long>(t => t.UtcTicks, t => new DateTimeOffset(t, TimeSpan.Zero));
+
+    private sealed class PathText() : ValueConverter<ProjectPath, string>(p => p.Text, t => ProjectPath.Parse(t));
 
     private sealed class HashText() : ValueConverter<ContentHash, string>(h => h.ToString(), t => ContentHash.Parse(t));
 }

@@ -12,6 +12,7 @@ using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
+using Chronotype.Studio.Tree;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -53,7 +54,7 @@ public static class StudioServices
         foreach (var deed in new[]
         {
             typeof(FoundStudio), typeof(AddPerson), typeof(Accounts), typeof(StartProject), typeof(StartPiece), typeof(SetKeepSetting), typeof(ReceiveSave), typeof(KeepSave),
-            typeof(MarkMilestone), typeof(BringBack), typeof(WriteNote), typeof(SetConvention), typeof(MoveProject), typeof(SetCode), typeof(RepairContent), typeof(MaintainStorage), typeof(TendJobs),
+            typeof(MarkMilestone), typeof(BringBack), typeof(WriteNote), typeof(SetConvention), typeof(MoveProject), typeof(SetCode), typeof(RepairContent), typeof(MaintainStorage), typeof(TendJobs), typeof(TendFiles), typeof(TendTree),
         })
         {
             services.AddSingleton(deed);

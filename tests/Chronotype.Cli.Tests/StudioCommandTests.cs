@@ -29,12 +29,12 @@ public sealed class StudioCommandTests : IAsyncLifetime
         await store.CommitAsync(staged);
         await using (var db = new StudioDb(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={data.Database};Pooling=False").Options))
         {
-            var piece = new Piece { Slots = "{}", CurrentName = "TIM_poster_key", Folder = "working", HighestNumber = 1, HighestSequence = 1, Project = new Project { Code = "TIDES", Title = "Tides", Plan = "print", Convention = "{}", Client = new Client { Code = "TIM", Name = "Museum" } } };
+            var piece = new Piece { Slots = "{}", CurrentName = "TIM_poster_key", Lines = [new Line { IsCurrent = true, HighestNumber = 1 }], HighestSequence = 1, Project = new Project { Code = "TIDES", Title = "Tides", Plan = "print", Convention = "{}", Client = new Client { Code = "TIM", Name = "Museum" } } };
             db.Studio.Add(new StudioRecord { Name = "Spring Tide" });
             db.Users.Add(new Person { Id = Guid.CreateVersion7(), UserName = "IK", NormalizedUserName = "IK", Initials = "IK", Name = "Ilse Korhonen", IsOwner = true });
             db.Saves.Add(new Save
             {
-                Piece = piece, Sequence = 1, Number = 1, ExactName = "TIM_poster_key_IK_001.lay", ReceivedName = "a.lay", Identity = staged.Hash, MainHash = staged.Hash, Size = staged.Size,
+                Piece = piece, Line = piece.Line, Sequence = 1, Number = 1, ExactName = "TIM_poster_key_IK_001.lay", ReceivedName = "a.lay", Identity = staged.Hash, MainHash = staged.Hash, Size = staged.Size,
                 Files = [new SaveFile { Path = "a.lay", Hash = staged.Hash, Size = staged.Size, IsMain = true }],
             });
             await db.SaveChangesAsync();

@@ -16,7 +16,7 @@ public sealed class StudioDbTests : IAsyncLifetime
         await using var db = Open();
         await db.Database.MigrateAsync();
         var project = new Project { Code = "TIDES", Title = "Tides", Plan = "print", Convention = "{}", Client = new Client { Code = "TIM", Name = "Museum" } };
-        db.Add(new Piece { Project = project, Slots = """{"subject":"poster","function":"key"}""", CurrentName = "TIM_poster_key", Folder = "working" });
+        db.Add(new Piece { Project = project, Slots = """{"subject":"poster","function":"key"}""", CurrentName = "TIM_poster_key", Lines = [new Line { IsCurrent = true }] });
         await db.SaveChangesAsync();
     }
 
@@ -28,7 +28,7 @@ public sealed class StudioDbTests : IAsyncLifetime
 
     private static Save Of(Piece piece, int sequence, int? number) => new()
     {
-        PieceId = piece.Id, Sequence = sequence, Number = number, ReceivedName = "a", Identity = ContentHash.Of([1]), MainHash = ContentHash.Of([1]),
+        PieceId = piece.Id, LineId = piece.Line.Id, Sequence = sequence, Number = number, ReceivedName = "a", Identity = ContentHash.Of([1]), MainHash = ContentHash.Of([1]),
         ArrivedAt = new DateTimeOffset(2026, 3, 2, 9, 0, 0, TimeSpan.FromHours(2)).AddTicks(1234567),
     };
 
@@ -53,10 +53,16 @@ public sealed class StudioDbTests : IAsyncLifetime
     public async Task The_database_itself_refuses_a_number_used_twice()
     {
         await using var db = Open();
-        var piece = await db.Pieces.SingleAsync();
+        var piece = await db.Pieces.Include(p => p.Lines).SingleAsync();
         db.Saves.AddRange(Of(piece, 1, 7), Of(piece, 2, null), Of(piece, 3, null));
         await db.SaveChangesAsync();
-        db.Saves.Add(Of(piece, 4, 7));
+        // Another line counts for itself.
+        var alt = new Line { PieceId = piece.Id, Name = "stencil" };
+        var other = Of(piece, 4, 7);
+        (other.LineId, other.Line) = (alt.Id, alt);
+        db.Saves.Add(other);
+        await db.SaveChangesAsync();
+        db.Saves.Add(Of(piece, 5, 7));
         await Assert.ThrowsAsync<DbUpdateException>(() => db.SaveChangesAsync());
     }
 
@@ -64,9 +70,9 @@ public sealed class StudioDbTests : IAsyncLifetime
     public async Task Two_names_that_differ_only_in_case_are_one_piece()
     {
         await using var db = Open();
-        var piece = await db.Pieces.SingleAsync();
+        var piece = await db.Pieces.Include(p => p.Lines).SingleAsync();
         Assert.True(await db.Pieces.AnyAsync(p => p.CurrentName == "tim_POSTER_key"));
-        db.Pieces.Add(new Piece { ProjectId = piece.ProjectId, Slots = """{"subject":"poster","function":"key"}""", CurrentName = "TIM_Poster_KEY", Folder = "working" });
+        db.Pieces.Add(new Piece { ProjectId = piece.ProjectId, Slots = """{"subject":"poster","function":"key"}""", CurrentName = "TIM_Poster_KEY" });
         await Assert.ThrowsAsync<DbUpdateException>(() => db.SaveChangesAsync());
     }
 
@@ -76,7 +82,7 @@ public sealed class StudioDbTests : IAsyncLifetime
         Save saved;
         await using (var db = Open())
         {
-            saved = Of(await db.Pieces.SingleAsync(), 1, 1);
+            saved = Of(await db.Pieces.Include(p => p.Lines).SingleAsync(), 1, 1);
             db.Saves.Add(saved);
             await db.SaveChangesAsync();
         }
@@ -101,7 +107,9 @@ public sealed class StudioDbTests : IAsyncLifetime
         await db.Database.ExecuteSqlAsync($"INSERT INTO Projects (Id, Code, Title, ClientId, Plan, Convention, Keep, StartedAt, StartedById) VALUES ({project}, 'TIDES', 'Tides', {client}, 'print', {convention}, 0, 0, {Guid.Empty})");
         await db.Database.ExecuteSqlAsync($"INSERT INTO Pieces (Id, ProjectId, Subject, Function, CurrentName, Extension, Folder, HighestMilestone, HighestSequence, StartedAt, StartedById) VALUES ({piece}, {project}, 'tide-table', 'layout', 'TIM_tide-table_layout', '', 'working', 0, 0, 0, {Guid.Empty})");
         await db.Database.MigrateAsync();
-        var kept = await db.Pieces.Include(p => p.Project).SingleAsync();
+        var kept = await db.Pieces.Include(p => p.Lines).Include(p => p.Project).SingleAsync();
+        Assert.Equal(kept.Id, kept.Line.Id);
+        Assert.Equal(("working/TIM_tide-table_layout", EntryKind.CurrentFile), await db.Entries.Where(e => e.PieceId == kept.Id).Select(e => new ValueTuple<string, EntryKind>(e.Path.Text, e.Kind)).SingleAsync());
         Assert.Equal("""{"subject":"tide-table","function":"layout"}""", kept.Slots);
         Assert.Equal(ConventionFile.Write(Convention.ForPlans(start), withLists: false), kept.Project.Convention);
         File.Delete(old);

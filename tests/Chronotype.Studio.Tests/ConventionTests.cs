@@ -205,7 +205,7 @@ public class ConventionTests
         (await SetAsync(studio, Changed(s => s.Rule is VersionRule ? s with { Rule = new VersionRule(Width: 1) } : s))).Expect();
         var project = (await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, new("SHORT", "Short", "Museum", "TIM", "print")))).Expect();
         var piece = (await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, project.Id, StudioInUse.Called("Gull", "key")))).Expect();
-        await studio.Do((StudioDb db) => db.Pieces.Where(p => p.Id == piece.Id).ExecuteUpdateAsync(u => u.SetProperty(p => p.HighestNumber, 8)));
+        await studio.Do((StudioDb db) => db.Lines.Where(l => l.PieceId == piece.Id).ExecuteUpdateAsync(u => u.SetProperty(l => l.HighestNumber, 8)));
         Assert.Equal([null, 1, null], new[] { await studio.VersionAsync(piece, "9"u8.ToArray()), await studio.VersionAsync(piece, "10"u8.ToArray()), await studio.VersionAsync(piece, "11"u8.ToArray()) }.Select(k => k.OutgrownWidth));
     }
 }

@@ -1,4 +1,5 @@
 using Chronotype.Core.Structure;
+using Chronotype.Storage.Records;
 using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
@@ -19,8 +20,8 @@ public class StartingTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         var project = (await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, New(plan: plan)))).Expect();
-        Assert.Equal(FolderPlan.Of(plan).Folders.Select(f => (f.Path, f.Role)), project.Folders.Select(f => (f.Path, f.Role)));
-        Assert.Contains(FolderPlan.Of(plan).Folders, f => f.Path == FolderPlan.Of(plan).Home && f.Role == FolderRole.Working);
+        Assert.Equal(FolderPlan.Of(plan).Folders.Select(f => (f.Path, f.Role)), project.Entries.Select(f => (f.Path, f.Role)));
+        Assert.Contains(FolderPlan.Of(plan).Folders, f => f.Role == FolderRole.Home);
         var piece = await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, project.Id, StudioInUse.Called("Thing", FolderPlan.Of(plan).Functions[0].Code)));
         Assert.StartsWith("HRB_thing_", piece.Expect().CurrentName);
     }
@@ -58,7 +59,8 @@ public class StartingTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync("Moon pull: Poster!");
-        Assert.Equal(("TIM_moon-pull-poster_key", "moon-pull-poster", "working"), (piece.CurrentName, PieceNames.SlotsOf(piece)["subject"], piece.Folder));
+        Assert.Equal(("TIM_moon-pull-poster_key", "moon-pull-poster"), (piece.CurrentName, PieceNames.SlotsOf(piece)["subject"]));
+        Assert.Equal(["working/TIM_moon-pull-poster_key"], await studio.PathsAsync(EntryKind.CurrentFile));
         var again = await studio.Do((StartPiece d) => d.DoAsync(studio.Odo, studio.Project.Id, StudioInUse.Called("moon pull poster", "key")));
         Assert.Equal((false, "subject"), (again.Done, again.Refusal?.Field));
         Assert.True((await studio.Do((StartPiece d) => d.DoAsync(studio.Odo, studio.Project.Id, StudioInUse.Called("moon pull poster", "sketch")))).Done);

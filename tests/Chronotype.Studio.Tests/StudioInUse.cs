@@ -93,6 +93,10 @@ public sealed class StudioInUse : IAsyncDisposable
         return piece;
     }
 
+    /// <summary>The paths of what stands in the tree of the project.</summary>
+    public Task<List<string>> PathsAsync(EntryKind kind) => Do(async (StudioDb db) =>
+        (await db.Entries.Where(e => e.ProjectId == Project.Id && e.Kind == kind && e.DeletedAt == null).OrderBy(e => e.PathKey).Select(e => e.Path).ToListAsync()).ConvertAll(p => p.Text));
+
     /// <summary>Stores a content that no record names.</summary>
     public Task<ContentHash> StoreAsync(byte[] content) => Do(async (IContentStore store) =>
     {

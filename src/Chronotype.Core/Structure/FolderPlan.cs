@@ -1,17 +1,53 @@
+using Chronotype.Core.Content;
 using Chronotype.Core.Versions;
 
 namespace Chronotype.Core.Structure;
 
 /// <summary>What a folder of a project is for.</summary>
-public enum FolderRole { Originals, Working, Outputs, Assets, Documents }
+public enum FolderRole
+{
+    /// <summary>Files as received, never changed.</summary>
+    Originals,
+
+    /// <summary>What is being made.</summary>
+    Working,
+
+    /// <summary>Copies for use, from versions.</summary>
+    Outputs,
+
+    /// <summary>What pieces refer to.</summary>
+    Assets,
+
+    Documents,
+
+    /// <summary>A working folder: pieces' current files stand here.</summary>
+    Home,
+
+    /// <summary>A working folder: numbered versions stand here.</summary>
+    Versions,
+
+    /// <summary>A working folder: milestone copies stand here.</summary>
+    Milestones,
+}
+
+/// <summary>What follows from a folder's role.</summary>
+public static class FolderRoles
+{
+    /// <summary>Pieces live here, and what stands here is theirs.</summary>
+    public static bool IsWorking(this FolderRole role) => role is FolderRole.Working or FolderRole.Home or FolderRole.Versions or FolderRole.Milestones;
+
+    /// <summary>A file that is here may be given other content; what it held before stays.</summary>
+    public static bool MayReplace(this FolderRole role) => role is FolderRole.Assets or FolderRole.Documents;
+}
 
 /// <summary>One folder of a plan.</summary>
-/// <param name="Path">From the project's top, with <c>/</c>.</param>
+/// <param name="Path">From the project's top.</param>
 /// <param name="Purpose">What goes in it, in a few words.</param>
-public sealed record PlanFolder(string Path, FolderRole Role, string Purpose)
+public sealed record PlanFolder(ProjectPath Path, FolderRole Role, string Purpose)
 {
-    public int Depth => Path.Count(c => c == '/');
-    public string Name => Path[(Path.LastIndexOf('/') + 1)..];
+    internal PlanFolder(string path, FolderRole role, string purpose) : this(ProjectPath.Parse(path), role, purpose)
+    {
+    }
 }
 
 /// <summary>A kind of work that a piece can be, as its code stands in a name.</summary>
@@ -19,16 +55,10 @@ public sealed record FunctionCode(string Code, string Meaning);
 
 /// <summary>The tree of folders that a project starts with, and what goes with it.</summary>
 /// <param name="Key">Its name in records and addresses.</param>
-/// <param name="Home">The folder that pieces' current files stand in; a folder of the role <see cref="FolderRole.Working"/>.</param>
-/// <param name="VersionsIn">The folder that numbered versions stand in.</param>
-/// <param name="MilestonesIn">The folder that milestone copies stand in.</param>
 public sealed record FolderPlan(
     string Key,
     string Title,
     string Purpose,
-    string Home,
-    string VersionsIn,
-    string MilestonesIn,
     IReadOnlyList<PlanFolder> Folders,
     IReadOnlyList<FunctionCode> Functions,
     KeepSetting Keep)
@@ -41,13 +71,12 @@ public sealed record FolderPlan(
     public static readonly IReadOnlyList<FolderPlan> All =
     [
         new("print", "Print and illustration", "Posters, books, packaging, sets of icons",
-            "working", "working/versions", "working/milestones",
             [
                 new("originals", FolderRole.Originals, "as received: sketches, photographs, texts"),
                 new("originals/scans", FolderRole.Originals, "drawings on paper, scanned"),
-                new("working", FolderRole.Working, "current files, layered"),
-                new("working/versions", FolderRole.Working, "numbered versions"),
-                new("working/milestones", FolderRole.Working, "marked copies"),
+                new("working", FolderRole.Home, "current files, layered"),
+                new("working/versions", FolderRole.Versions, "numbered versions"),
+                new("working/milestones", FolderRole.Milestones, "marked copies"),
                 new("assets", FolderRole.Assets, "textures, palettes, typefaces, placed pictures"),
                 new("outputs", FolderRole.Outputs, "flat copies, made from versions"),
                 new("outputs/print", FolderRole.Outputs, "for the printer"),
@@ -60,14 +89,13 @@ public sealed record FolderPlan(
             ],
             KeepSetting.WhenAsked),
         new("animation", "Animation", "Films, loops, title sequences",
-            "working/scenes", "working/versions", "working/milestones",
             [
                 new("originals", FolderRole.Originals, "as received: script, references"),
                 new("originals/recordings", FolderRole.Originals, "voices, as recorded"),
                 new("working", FolderRole.Working, "everything in progress"),
-                new("working/scenes", FolderRole.Working, "current files, a scene each"),
-                new("working/versions", FolderRole.Working, "numbered versions"),
-                new("working/milestones", FolderRole.Working, "marked copies"),
+                new("working/scenes", FolderRole.Home, "current files, a scene each"),
+                new("working/versions", FolderRole.Versions, "numbered versions"),
+                new("working/milestones", FolderRole.Milestones, "marked copies"),
                 new("assets", FolderRole.Assets, "what scenes refer to"),
                 new("assets/characters", FolderRole.Assets, "characters, props"),
                 new("assets/sets", FolderRole.Assets, "backgrounds, sets"),
@@ -81,14 +109,13 @@ public sealed record FolderPlan(
             ],
             KeepSetting.WhenAsked),
         new("audio", "Audio", "Mixes, podcasts, guides, sound for picture",
-            "working/mixes", "working/versions", "working/milestones",
             [
                 new("originals", FolderRole.Originals, "recordings as received, never changed"),
                 new("originals/takes", FolderRole.Originals, "takes, by day"),
                 new("working", FolderRole.Working, "everything in progress"),
-                new("working/mixes", FolderRole.Working, "current files"),
-                new("working/versions", FolderRole.Working, "numbered versions"),
-                new("working/milestones", FolderRole.Working, "marked copies"),
+                new("working/mixes", FolderRole.Home, "current files"),
+                new("working/versions", FolderRole.Versions, "numbered versions"),
+                new("working/milestones", FolderRole.Milestones, "marked copies"),
                 new("assets", FolderRole.Assets, "music, effects, atmospheres"),
                 new("outputs", FolderRole.Outputs, "masters and copies for delivery"),
                 new("outputs/stems", FolderRole.Outputs, "parts of a mix"),

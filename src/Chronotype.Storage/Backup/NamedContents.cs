@@ -30,19 +30,39 @@ public static class NamedContents
             using var connection = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = database, Mode = SqliteOpenMode.ReadWrite, Pooling = false }.ToString());
             connection.Open();
             using var command = connection.CreateCommand();
+            // Files of the project's own came later than pieces; an older version's records have none.
+            command.CommandText = """SELECT count(*) FROM sqlite_schema WHERE name = 'FileContents'""";
+            var hasOwn = (long)command.ExecuteScalar()! > 0;
             command.CommandText = """
                 SELECT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), f."Path", f."Hash"
                 FROM "SaveFiles" f JOIN "Saves" s ON s."Id" = f."SaveId" JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
                 ORDER BY p."Code", i."CurrentName", s."Sequence", f."Path"
                 """;
-            using var reader = command.ExecuteReader();
-            while (reader.Read())
-                rows.Add(new NamedContent(reader.GetString(0), reader.GetString(1), reader.IsDBNull(2) ? null : reader.GetInt32(2), reader.GetString(3), reader.GetString(4), ContentHash.Parse(reader.GetString(5))));
+            Read(command, rows);
+            if (hasOwn)
+            {
+                command.CommandText = """
+                    SELECT p."Code", e."Path", NULL, c."ReceivedName", e."Path", c."Hash"
+                    FROM "FileContents" c JOIN "Entries" e ON e."Id" = c."EntryId" JOIN "Projects" p ON p."Id" = e."ProjectId"
+                    ORDER BY p."Code", e."Path", c."Sequence"
+                    """;
+                Read(command, rows);
+            }
         }
         catch (Exception e) when (e is SqliteException or FormatException)
         {
             throw new IOException($"The records in {database} cannot be read ({e.Message.TrimEnd('.')}), so it cannot be told which versions there should be.", e);
         }
         return rows;
+    }
+
+    private static void Read(SqliteCommand command, List<NamedContent> rows)
+    {
+        using var reader = command.ExecuteReader();
+        while (reader.Read())
+        {
+            rows.Add(new NamedContent(
+                reader.GetString(0), reader.GetString(1), reader.IsDBNull(2) ? null : reader.GetInt32(2), reader.GetString(3), reader.GetString(4), ContentHash.Parse(reader.GetString(5))));
+        }
     }
 }

@@ -32,7 +32,7 @@ internal sealed class ProjectConfiguration : IEntityTypeConfiguration<Project>
         project.Property(p => p.Code).UseCollation("NOCASE");
         project.HasIndex(p => p.Code).IsUnique();
         project.HasOne(p => p.Client).WithMany().HasForeignKey(p => p.ClientId).OnDelete(DeleteBehavior.Restrict);
-        project.HasMany(p => p.Folders).WithOne().HasForeignKey(f => f.ProjectId);
+        project.HasMany(p => p.Entries).WithOne().HasForeignKey(e => e.ProjectId);
     }
 }
 
@@ -43,6 +43,8 @@ internal sealed class PieceConfiguration : IEntityTypeConfiguration<Piece>
         // Windows and macOS take two names that differ only in case for one file.
         piece.Property(p => p.CurrentName).UseCollation("NOCASE");
         piece.HasIndex(p => new { p.ProjectId, p.CurrentName }).IsUnique();
+        piece.Ignore(p => p.Line);
+        piece.HasMany(p => p.Lines).WithOne().HasForeignKey(l => l.PieceId);
         piece.HasOne(p => p.Project).WithMany(p => p.Pieces).HasForeignKey(p => p.ProjectId).OnDelete(DeleteBehavior.Restrict);
     }
 }
@@ -56,8 +58,42 @@ internal sealed class SaveConfiguration : IEntityTypeConfiguration<Save>
         save.HasOne(s => s.Milestone).WithOne().HasForeignKey<Milestone>(m => m.SaveId).OnDelete(DeleteBehavior.Restrict);
         save.HasIndex(s => new { s.PieceId, s.Sequence }).IsUnique();
         // The database itself refuses a number that is used twice.
-        save.HasIndex(s => new { s.PieceId, s.Number }).IsUnique();
+        save.HasIndex(s => new { s.LineId, s.Number }).IsUnique();
+        save.HasOne(s => s.Line).WithMany().HasForeignKey(s => s.LineId).OnDelete(DeleteBehavior.Restrict);
         save.HasIndex(s => s.Identity);
+    }
+}
+
+internal sealed class LineConfiguration : IEntityTypeConfiguration<Line>
+{
+    public void Configure(EntityTypeBuilder<Line> line)
+    {
+        line.Property(l => l.Name).UseCollation("NOCASE");
+        line.HasIndex(l => new { l.PieceId, l.Name }).IsUnique();
+        line.HasIndex(l => l.PieceId).IsUnique().HasFilter("\"IsCurrent\"");
+    }
+}
+
+internal sealed class TreeEntryConfiguration : IEntityTypeConfiguration<TreeEntry>
+{
+    public void Configure(EntityTypeBuilder<TreeEntry> entry)
+    {
+        entry.ToTable("Entries");
+        // Windows and macOS take two names that differ only in case for one file.
+        entry.HasIndex(e => new { e.ProjectId, e.PathKey }).IsUnique().HasFilter("\"DeletedAt\" IS NULL");
+        entry.HasIndex(e => e.PieceId);
+        entry.HasIndex(e => e.SaveId);
+        entry.HasMany(e => e.Contents).WithOne().HasForeignKey(c => c.EntryId);
+        entry.HasOne<Piece>().WithMany().HasForeignKey(e => e.PieceId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+internal sealed class FileContentConfiguration : IEntityTypeConfiguration<FileContent>
+{
+    public void Configure(EntityTypeBuilder<FileContent> content)
+    {
+        content.HasIndex(c => new { c.EntryId, c.Sequence }).IsUnique();
+        content.HasIndex(c => c.Hash);
     }
 }
 

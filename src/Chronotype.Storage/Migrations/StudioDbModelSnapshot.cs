@@ -140,6 +140,48 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("ContentFacts");
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Records.FileContent", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("BroughtBackFrom")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("ById")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("EntryId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("ReceivedName")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Sequence")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Size")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Hash");
+
+                    b.HasIndex("EntryId", "Sequence")
+                        .IsUnique();
+
+                    b.ToTable("FileContents");
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Records.Job", b =>
                 {
                     b.Property<long>("Id")
@@ -208,6 +250,47 @@ namespace Chronotype.Storage.Migrations
                     b.HasIndex("State", "Priority", "Id");
 
                     b.ToTable("Jobs");
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Records.Line", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("HighestNumber")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("IsCurrent")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("LeftAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("LeftLineId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT")
+                        .UseCollation("NOCASE");
+
+                    b.Property<Guid>("PieceId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("StartedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("PieceId")
+                        .IsUnique()
+                        .HasFilter("\"IsCurrent\"");
+
+                    b.HasIndex("PieceId", "Name")
+                        .IsUnique();
+
+                    b.ToTable("Lines");
                 });
 
             modelBuilder.Entity("Chronotype.Storage.Records.Milestone", b =>
@@ -365,14 +448,7 @@ namespace Chronotype.Storage.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
-                    b.Property<string>("Folder")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
                     b.Property<int>("HighestMilestone")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<int?>("HighestNumber")
                         .HasColumnType("INTEGER");
 
                     b.Property<int>("HighestSequence")
@@ -445,36 +521,6 @@ namespace Chronotype.Storage.Migrations
                         .IsUnique();
 
                     b.ToTable("Projects");
-                });
-
-            modelBuilder.Entity("Chronotype.Storage.Records.ProjectFolder", b =>
-                {
-                    b.Property<int>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("INTEGER");
-
-                    b.Property<int>("Order")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Path")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<Guid>("ProjectId")
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Purpose")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<int>("Role")
-                        .HasColumnType("INTEGER");
-
-                    b.HasKey("Id");
-
-                    b.HasIndex("ProjectId");
-
-                    b.ToTable("Folders");
                 });
 
             modelBuilder.Entity("Chronotype.Storage.Records.RenameRun", b =>
@@ -586,6 +632,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<Guid?>("KeptById")
                         .HasColumnType("TEXT");
 
+                    b.Property<Guid>("LineId")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("MainHash")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -613,7 +662,7 @@ namespace Chronotype.Storage.Migrations
 
                     b.HasIndex("Identity");
 
-                    b.HasIndex("PieceId", "Number")
+                    b.HasIndex("LineId", "Number")
                         .IsUnique();
 
                     b.HasIndex("PieceId", "Sequence")
@@ -710,6 +759,64 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Studio");
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Records.TreeEntry", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("DeletedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("DeletedById")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Kind")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("MilestoneId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Order")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Path")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("PathKey")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("PieceId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("ProjectId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Purpose")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Role")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("SaveId")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("PieceId");
+
+                    b.HasIndex("SaveId");
+
+                    b.HasIndex("ProjectId", "PathKey")
+                        .IsUnique()
+                        .HasFilter("\"DeletedAt\" IS NULL");
+
+                    b.ToTable("Entries", (string)null);
+                });
+
             modelBuilder.Entity("Microsoft.AspNetCore.Identity.IdentityUserClaim<System.Guid>", b =>
                 {
                     b.Property<int>("Id")
@@ -781,6 +888,24 @@ namespace Chronotype.Storage.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Records.FileContent", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Records.TreeEntry", null)
+                        .WithMany("Contents")
+                        .HasForeignKey("EntryId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Records.Line", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Records.Piece", null)
+                        .WithMany("Lines")
+                        .HasForeignKey("PieceId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Records.Milestone", b =>
                 {
                     b.HasOne("Chronotype.Storage.Records.Save", null)
@@ -812,15 +937,6 @@ namespace Chronotype.Storage.Migrations
                     b.Navigation("Client");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.ProjectFolder", b =>
-                {
-                    b.HasOne("Chronotype.Storage.Records.Project", null)
-                        .WithMany("Folders")
-                        .HasForeignKey("ProjectId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired();
-                });
-
             modelBuilder.Entity("Chronotype.Storage.Records.RenameRun", b =>
                 {
                     b.HasOne("Chronotype.Storage.Records.Project", null)
@@ -841,11 +957,19 @@ namespace Chronotype.Storage.Migrations
 
             modelBuilder.Entity("Chronotype.Storage.Records.Save", b =>
                 {
+                    b.HasOne("Chronotype.Storage.Records.Line", "Line")
+                        .WithMany()
+                        .HasForeignKey("LineId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+
                     b.HasOne("Chronotype.Storage.Records.Piece", "Piece")
                         .WithMany("Saves")
                         .HasForeignKey("PieceId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
+
+                    b.Navigation("Line");
 
                     b.Navigation("Piece");
                 });
@@ -855,6 +979,20 @@ namespace Chronotype.Storage.Migrations
                     b.HasOne("Chronotype.Storage.Records.Save", null)
                         .WithMany("Files")
                         .HasForeignKey("SaveId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Records.TreeEntry", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Records.Piece", null)
+                        .WithMany()
+                        .HasForeignKey("PieceId")
+                        .OnDelete(DeleteBehavior.Restrict);
+
+                    b.HasOne("Chronotype.Storage.Records.Project", null)
+                        .WithMany("Entries")
+                        .HasForeignKey("ProjectId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
@@ -888,12 +1026,14 @@ namespace Chronotype.Storage.Migrations
 
             modelBuilder.Entity("Chronotype.Storage.Records.Piece", b =>
                 {
+                    b.Navigation("Lines");
+
                     b.Navigation("Saves");
                 });
 
             modelBuilder.Entity("Chronotype.Storage.Records.Project", b =>
                 {
-                    b.Navigation("Folders");
+                    b.Navigation("Entries");
 
                     b.Navigation("Pieces");
                 });
@@ -913,6 +1053,11 @@ namespace Chronotype.Storage.Migrations
             modelBuilder.Entity("Chronotype.Storage.Records.StoreCheck", b =>
                 {
                     b.Navigation("Damaged");
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Records.TreeEntry", b =>
+                {
+                    b.Navigation("Contents");
                 });
 #pragma warning restore 612, 618
         }

@@ -13,7 +13,8 @@ public sealed record MirroredTable(string Name, string Key, IReadOnlyDictionary<
         // Who rebuilds a studio gives new passwords; a copy of the old ones beside the content would only be one more to guard.
         Of("People", ("PasswordHash", null), ("SecurityStamp", null), ("ConcurrencyStamp", null), ("AccessFailedCount", 0L), ("LockoutEnd", null)),
         // What was read in contents is read again.
-        Of("Clients"), Of("Codes"), Of("Projects"), Of("Folders"), Of("Pieces"), Of("Saves"), Of("SaveFiles"), Of("Milestones"), Of("RenameRuns"), Of("RenamedNames"),
+        Of("Clients"), Of("Codes"), Of("Projects"), Of("Pieces"), Of("Lines"), Of("Saves"), Of("SaveFiles"), Of("Milestones"), Of("RenameRuns"), Of("RenamedNames"),
+        Of("Entries"), Of("FileContents"),
     ];
 
     private static MirroredTable Of(string name, params IReadOnlyList<(string Column, object? Value)> left) => new(name, "Id", left.ToDictionary(l => l.Column, l => l.Value));

@@ -52,7 +52,8 @@ public sealed class StudioRebuild(DataFolder data, ContentStore store, TimeProvi
             aside = file.SetAside();
         }, cancel);
         await using var made = file.Context(data.Database);
-        var files = await made.SaveFiles.Join(made.Saves, f => f.SaveId, s => s.Id, (f, s) => new { f.Hash, Name = s.ExactName ?? s.ReceivedName }).ToListAsync(cancel);
+        var files = await made.SaveFiles.Join(made.Saves, f => f.SaveId, s => s.Id, (f, s) => new { f.Hash, Name = s.ExactName ?? s.ReceivedName })
+            .Concat(made.FileContents.Select(c => new { c.Hash, Name = c.ReceivedName })).ToListAsync(cancel);
         var missing = files.Where(f => !store.Has(f.Hash)).Select(f => f.Name).Distinct().ToList();
         var named = files.Select(f => f.Hash).ToHashSet();
         return new Rebuilt(rows, left, missing, store.Care.Contents().Count(c => !named.Contains(c.Hash)), aside, passwords);

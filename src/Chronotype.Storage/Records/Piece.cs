@@ -18,15 +18,10 @@ public sealed class Piece
     /// <summary>Of the main file, with its dot; empty until the first content, or where the file had none.</summary>
     public string Extension { get; set; } = "";
 
-    /// <summary>The folder that the current file stands in.</summary>
-    public required string Folder { get; set; }
-
     /// <summary>Null: as the project says.</summary>
     public KeepSetting? Keep { get; set; }
 
-    /// <summary>The highest number ever given; it only grows, so that no number is used twice.</summary>
-    public int? HighestNumber { get; set; }
-
+    /// <summary>The highest number of a milestone ever given.</summary>
     public int HighestMilestone { get; set; }
 
     /// <summary>How many saves ever arrived.</summary>
@@ -35,4 +30,11 @@ public sealed class Piece
     public DateTimeOffset StartedAt { get; set; }
     public Guid StartedById { get; set; }
     public List<Save> Saves { get; set; } = [];
+
+    /// <summary>The main line and the alts.</summary>
+    public List<Line> Lines { get; set; } = [];
+
+    /// <summary>The line on which work goes on.</summary>
+    /// <exception cref="InvalidOperationException">The lines were not loaded.</exception>
+    public Line Line => Lines.Single(l => l.IsCurrent);
 }

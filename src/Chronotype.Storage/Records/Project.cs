@@ -1,4 +1,3 @@
-using Chronotype.Core.Structure;
 using Chronotype.Core.Versions;
 
 namespace Chronotype.Storage.Records;
@@ -51,7 +50,7 @@ public sealed class Project
     public Guid ClientId { get; set; }
     public Client Client { get; set; } = null!;
 
-    /// <summary>The folder plan that it began with.</summary>
+    /// <summary>The folder plan that it began with. What its folders are for now, its tree says.</summary>
     public required string Plan { get; set; }
 
     /// <summary>The convention that it began with, or that it was moved to, as JSON without the lists of codes.</summary>
@@ -62,20 +61,8 @@ public sealed class Project
 
     public DateTimeOffset StartedAt { get; set; }
     public Guid StartedById { get; set; }
-    public List<ProjectFolder> Folders { get; set; } = [];
     public List<Piece> Pieces { get; set; } = [];
-}
 
-/// <summary>One folder of a project's tree.</summary>
-public sealed class ProjectFolder
-{
-    public int Id { get; set; }
-    public Guid ProjectId { get; set; }
-
-    /// <summary>Its place among the others.</summary>
-    public int Order { get; set; }
-
-    public required string Path { get; set; }
-    public FolderRole Role { get; set; }
-    public required string Purpose { get; set; }
+    /// <summary>Its tree.</summary>
+    public List<TreeEntry> Entries { get; set; } = [];
 }

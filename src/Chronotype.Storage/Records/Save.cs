@@ -9,6 +9,11 @@ public sealed class Save
     public Guid PieceId { get; set; }
     public Piece Piece { get; set; } = null!;
 
+    /// <summary>The line that it arrived on; its number is one of that line's.</summary>
+    public Guid LineId { get; set; }
+
+    public Line Line { get; set; } = null!;
+
     /// <summary>Its place among the piece's saves, from 1.</summary>
     public int Sequence { get; set; }
 

@@ -3,6 +3,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Pieces;
+using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Conventions;
@@ -40,7 +41,7 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
         var plan = await Plan(db, project, StudioConvention.Read(project.Convention), to, null, cancel);
         if (plan.Obstacles.Count > 0) return new Refusal.CannotRename(plan.Obstacles[0].Message);
         var run = new RenameRun { ProjectId = projectId, At = deed.Now, ById = deed.Actor.PersonId, Before = project.Convention, After = json, Names = [.. plan.Names] };
-        await Rename(db, plan.Names, cancel);
+        await Rename(db, project.Id, plan.Names, cancel);
         project.Convention = json;
         db.RenameRuns.Add(run);
         return run;
@@ -56,7 +57,7 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
         if (project.Convention != run.After) return new Refusal.MovedAgainSince(project.Code);
         var plan = await Plan(db, project, StudioConvention.Read(run.After), StudioConvention.Read(run.Before), run.Names, cancel);
         if (plan.Obstacles.Count > 0) return new Refusal.CannotRename(plan.Obstacles[0].Message);
-        await Rename(db, plan.Names, cancel);
+        await Rename(db, project.Id, plan.Names, cancel);
         project.Convention = run.Before;
         run.UndoneAt = deed.Now;
         // Names that were given since the move stay findable too.
@@ -114,8 +115,9 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
     }
 
     // Each folder's names go in the plan's own order, so that the database's unique names are never in the way.
-    private static async Task Rename(StudioDb db, IReadOnlyList<RenamedName> names, CancellationToken cancel)
+    private static async Task Rename(StudioDb db, Guid projectId, IReadOnlyList<RenamedName> names, CancellationToken cancel)
     {
+        var tree = new ProjectTree(db, projectId);
         foreach (var folder in names.GroupBy(n => n.Thing))
         {
             var at = folder.ToDictionary(n => n.From, n => n);
@@ -123,12 +125,20 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
             {
                 var named = at[from];
                 at[to] = named;
+                var kind = named.Thing switch { NamedThing.Current => EntryKind.CurrentFile, NamedThing.Version => EntryKind.Version, _ => EntryKind.MilestoneCopy };
+                var extension = "";
                 switch (named.Thing)
                 {
-                    case NamedThing.Current: await db.Pieces.Where(p => p.Id == named.PieceId).ExecuteUpdateAsync(u => u.SetProperty(p => p.CurrentName, to), cancel); break;
+                    case NamedThing.Current:
+                        await db.Pieces.Where(p => p.Id == named.PieceId).ExecuteUpdateAsync(u => u.SetProperty(p => p.CurrentName, to), cancel);
+                        extension = await db.Pieces.Where(p => p.Id == named.PieceId).Select(p => p.Extension).FirstAsync(cancel);
+                        break;
                     case NamedThing.Version: await db.Saves.Where(s => s.Id == named.SaveId).ExecuteUpdateAsync(u => u.SetProperty(s => s.ExactName, to), cancel); break;
                     default: await db.Milestones.Where(m => m.SaveId == named.SaveId).ExecuteUpdateAsync(u => u.SetProperty(m => m.ExactName, to), cancel); break;
                 }
+                var entry = await db.Entries.FirstOrDefaultAsync(e => e.PieceId == named.PieceId && e.SaveId == named.SaveId && e.Kind == kind, cancel);
+                if (entry is not null) await tree.RenameAsync(entry, to + extension, cancel);
+                await db.SaveChangesAsync(cancel);
             }
         }
     }

@@ -1,3 +1,4 @@
+using Chronotype.Core.Content;
 using Chronotype.Core.Versions;
 using Chronotype.Studio.People;
 
@@ -185,6 +186,27 @@ public abstract record Refusal
     /// <param name="First">One thing that is called by it.</param>
     /// <param name="More">How many more are.</param>
     public sealed record CodeInUse(string Code, string First, int More) : Refusal;
+
+    // The tree.
+    public sealed record NoSuchEntry : Refusal;
+
+    public sealed record NoSuchFolder(ProjectPath Path) : Refusal;
+
+    public sealed record PathTaken(ProjectPath Path) : Refusal;
+
+    /// <summary>Only pieces stand in it.</summary>
+    public sealed record WorkingFolder(ProjectPath Path) : Refusal;
+
+    public sealed record OnlyInWorkingFolder(ProjectPath Path) : Refusal;
+
+    public sealed record NamedByConvention(ProjectPath Path) : Refusal;
+
+    public sealed record IntoItself(ProjectPath Path) : Refusal;
+
+    public sealed record HoldsPieces(ProjectPath Path) : Refusal;
+
+    /// <summary>An original, or something else that is never given other content.</summary>
+    public sealed record NeverChanged(ProjectPath Path) : Refusal;
 
     // Jobs.
     public sealed record NoSuchJob : Refusal;

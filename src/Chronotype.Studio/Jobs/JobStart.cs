@@ -31,13 +31,13 @@ public sealed class JobStart(IDbContextFactory<StudioDb> contexts, JobQueue queu
 
     private static async Task<IEnumerable<JobRequest>> UnmeasuredAsync(StudioDb db, CancellationToken cancel)
     {
-        var kept = await db.Saves.Where(s => s.Number != null).OrderBy(s => s.PieceId).ThenBy(s => s.Number).Select(s => new { s.PieceId, s.Identity }).ToListAsync(cancel);
+        var kept = await db.Saves.Where(s => s.Number != null).OrderBy(s => s.LineId).ThenBy(s => s.Number).Select(s => new { s.LineId, s.PieceId, s.Identity }).ToListAsync(cancel);
         var measured = (await CompareSaves.Current(db).Select(c => new { c.Before, c.After }).ToListAsync(cancel)).Select(c => (c.Before, c.After)).ToHashSet();
         var missing = new List<JobRequest>();
         for (var i = 1; i < kept.Count; i++)
         {
             var (before, after) = (kept[i - 1], kept[i]);
-            if (before.PieceId == after.PieceId && before.Identity != after.Identity && !measured.Contains((before.Identity, after.Identity)))
+            if (before.LineId == after.LineId && before.Identity != after.Identity && !measured.Contains((before.Identity, after.Identity)))
                 missing.Add(JobRequest.Compare(before.Identity, after.Identity, after.PieceId, JobPriority.Background));
         }
         return missing;

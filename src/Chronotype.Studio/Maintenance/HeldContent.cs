@@ -15,7 +15,9 @@ public sealed class HeldContent(ContentStore store, IDbContextFactory<StudioDb> 
 
     /// <summary>Every content that a record holds.</summary>
     public static async Task<HashSet<ContentHash>> AllAsync(StudioDb db, CancellationToken cancel = default) =>
-        (await db.SaveFiles.Select(f => f.Hash).Distinct().ToListAsync(cancel)).ToHashSet();
+        (await Of(db).Distinct().ToListAsync(cancel)).ToHashSet();
+
+    private static IQueryable<ContentHash> Of(StudioDb db) => db.SaveFiles.Select(f => f.Hash).Concat(db.FileContents.Select(f => f.Hash));
 
     /// <returns>How many were let go; the next compaction frees their bytes.</returns>
     public async Task<int> DropUnheldAsync(CancellationToken cancel = default)
@@ -29,7 +31,7 @@ public sealed class HeldContent(ContentStore store, IDbContextFactory<StudioDb> 
         {
             // While nobody can record anything: what was recorded since is seen here, and what is about to be is leased.
             await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-            var held = (await db.SaveFiles.Where(f => part.Contains(f.Hash)).Select(f => f.Hash).Distinct().ToListAsync(cancel)).ToHashSet();
+            var held = (await Of(db).Where(h => part.Contains(h)).Distinct().ToListAsync(cancel)).ToHashSet();
             dropped += store.Drop([.. part.Where(h => !held.Contains(h))]);
         }
         return dropped;

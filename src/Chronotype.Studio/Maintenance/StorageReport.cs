@@ -49,7 +49,8 @@ public sealed class StorageReports(ContentStore store, IDbContextFactory<StudioD
         var saves = await db.Saves.Select(s => new { s.Piece.ProjectId, s.Size, IsVersion = s.Number != null, s.ArrivedAt }).ToListAsync(cancel);
         var files = await db.SaveFiles.Join(db.Saves, f => f.SaveId, s => s.Id, (f, s) => new { s.Piece.ProjectId, f.Hash }).Distinct().ToListAsync(cancel);
         var projects = await db.Projects.Select(p => new { p.Id, p.Code, p.Title }).ToListAsync(cancel);
-        var hashes = files.ToLookup(f => f.ProjectId, f => f.Hash);
+        var own = await db.FileContents.Join(db.Entries, c => c.EntryId, e => e.Id, (c, e) => new { e.ProjectId, c.Hash }).Distinct().ToListAsync(cancel);
+        var hashes = files.Concat(own).ToLookup(f => f.ProjectId, f => f.Hash);
         progress.Report((1, 3));
         var holdings = store.Care.Account([.. projects.Select(p => hashes[p.Id].ToHashSet())]);
         progress.Report((2, 3));

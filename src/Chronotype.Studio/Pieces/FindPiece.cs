@@ -10,7 +10,7 @@ public sealed class FindPiece(StudioDb db)
     /// <returns>The piece, with its project, as it is now; null where no piece has or had the name.</returns>
     public async Task<Piece?> DoAsync(string project, string name, CancellationToken cancel = default)
     {
-        var pieces = db.Pieces.AsNoTracking().Include(p => p.Project).Where(p => p.Project.Code == project);
+        var pieces = db.Pieces.AsNoTracking().Include(p => p.Project).Include(p => p.Lines).Where(p => p.Project.Code == project);
         return await pieces.FirstOrDefaultAsync(p => p.CurrentName == name, cancel)
             ?? await pieces.FirstOrDefaultAsync(p => db.RenamedNames.Any(r => r.PieceId == p.Id && r.From == name && r.Thing == NamedThing.Current), cancel);
     }

@@ -32,7 +32,7 @@ public sealed class PlaceFile(StudioDb db, StudioConvention studio)
         var name = FileNames.Received(receivedName);
         var project = await db.Projects.AsNoTracking().Include(p => p.Client).FirstAsync(p => p.Id == projectId, cancel);
         var convention = StudioConvention.Read(project.Convention);
-        var pieces = await db.Pieces.AsNoTracking().Where(p => p.ProjectId == projectId).ToListAsync(cancel);
+        var pieces = await db.Pieces.AsNoTracking().Include(p => p.Lines).Where(p => p.ProjectId == projectId).ToListAsync(cancel);
         foreach (var piece in pieces) piece.Project = project;
         var meanings = (await db.Codes.AsNoTracking().ToListAsync(cancel)).ToLookup(c => c.Code, c => c.Meaning);
         var former = await db.RenamedNames.Where(r => r.ProjectId == projectId && (r.From == name || r.From == FileNames.Stem(name))).Select(r => r.PieceId).Distinct().ToListAsync(cancel);
@@ -46,7 +46,7 @@ public sealed class PlaceFile(StudioDb db, StudioConvention studio)
     private static ProposedPlace? Place(Piece piece, string name, NameReading? reading, List<Guid> former, IReadOnlyList<string> words, ILookup<string, string> meanings)
     {
         var names = PieceNames.Of(piece);
-        ProposedPlace Of(double share, params IReadOnlyList<string> reasons) => new(piece.Id, piece.CurrentName, piece.Extension, names.Next(piece.HighestNumber, name), share, reasons);
+        ProposedPlace Of(double share, params IReadOnlyList<string> reasons) => new(piece.Id, piece.CurrentName, piece.Extension, names.Next(piece.Line.HighestNumber, name), share, reasons);
         if (reading is not null && names.IsOwn(reading.Values())) return Of(1, $"it is this piece's own name{(names.NumberByHand(name) is { } number ? $", with the number {number}" : "")}");
         if (former.Contains(piece.Id)) return Of(1, "it is a name that this piece had before its names were changed");
 

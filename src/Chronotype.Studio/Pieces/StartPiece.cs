@@ -1,10 +1,10 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
-using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Pieces;
@@ -57,11 +57,12 @@ public sealed class StartPiece(DeedRunner deeds)
             ProjectId = projectId,
             Slots = RecordJson.Write(written),
             CurrentName = stem,
-            Folder = FolderPlan.Of(project.Plan).Home,
             StartedAt = deed.Now,
             StartedById = deed.Actor.PersonId,
         };
+        piece.Lines.Add(new Line { PieceId = piece.Id, IsCurrent = true, StartedAt = deed.Now });
         db.Pieces.Add(piece);
+        await new ProjectTree(db, projectId).PlaceAsync(EntryKind.CurrentFile, stem, piece.Id, cancel: cancel);
         return piece;
     }
 

@@ -59,7 +59,7 @@ public sealed partial class StartProject(DeedRunner deeds)
             Keep = plan.Keep,
             StartedAt = deed.Now,
             StartedById = deed.Actor.PersonId,
-            Folders = plan.Folders.Select((f, i) => new ProjectFolder { Order = i, Path = f.Path, Role = f.Role, Purpose = f.Purpose }).ToList(),
+            Entries = plan.Folders.Select((f, i) => new TreeEntry { Kind = EntryKind.Folder, Order = i, Path = f.Path, PathKey = f.Path.Key, Role = f.Role, Purpose = f.Purpose }).ToList(),
         };
         db.Projects.Add(project);
         await AddCodesAsync(db, plan, cancel);

@@ -1,8 +1,8 @@
-using Chronotype.Core.Naming;
 using Chronotype.Storage;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
+using Chronotype.Studio.Pieces;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Saves;
@@ -27,24 +27,25 @@ public sealed class BringBack(DeedRunner deeds)
     {
         var db = deed.Db;
         if (await FindAsync(db, pieceId, saveId, cancel) is not { } old) return new Refusal.NoSuchSave();
-        var to = await db.Pieces.FirstOrDefaultAsync(p => p.ProjectId == old.Piece.ProjectId && p.CurrentName == toPiece && p.Id != old.PieceId, cancel);
+        var to = await db.Pieces.Include(p => p.Lines).FirstOrDefaultAsync(p => p.ProjectId == old.Piece.ProjectId && p.CurrentName == toPiece && p.Id != old.PieceId, cancel);
         if (to is null) return new Refusal.NoSuchPiece();
         var newest = await db.Saves.Where(s => s.PieceId == to.Id).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
         if (newest?.Identity == old.Identity) return new Refusal.HoldsItAlready(to.CurrentName);
         var save = await OnTopOfAsync(deed, to, old, cancel);
-        save.BaseNumber = await db.Saves.Where(s => s.PieceId == to.Id).MaxAsync(s => s.Number, cancel);
-        if (to.Extension.Length == 0) to.Extension = FileNames.Extension(old.Files.First(f => f.IsMain).Path);
+        save.BaseNumber = await db.Saves.Where(s => s.LineId == to.Line.Id).MaxAsync(s => s.Number, cancel);
+        await PieceFiles.GiveExtensionAsync(db, to, old.Files.First(f => f.IsMain).Path, cancel);
         return save;
     }, cancel);
 
     private static Task<Save?> FindAsync(StudioDb db, Guid pieceId, Guid saveId, CancellationToken cancel) =>
-        db.Saves.Include(s => s.Files).Include(s => s.Piece).FirstOrDefaultAsync(s => s.Id == saveId && s.PieceId == pieceId, cancel);
+        db.Saves.Include(s => s.Files).Include(s => s.Piece).ThenInclude(p => p.Lines).FirstOrDefaultAsync(s => s.Id == saveId && s.PieceId == pieceId, cancel);
 
     private static async Task<Save> OnTopOfAsync(Deed deed, Piece piece, Save old, CancellationToken cancel)
     {
         var save = new Save
         {
             PieceId = piece.Id,
+            LineId = piece.Line.Id,
             Sequence = ++piece.HighestSequence,
             ArrivedAt = deed.Now,
             ArrivedById = deed.Actor.PersonId,

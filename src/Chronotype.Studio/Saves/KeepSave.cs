@@ -7,6 +7,7 @@ using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
+using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Saves;
@@ -66,29 +67,30 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         return (await LookAsync(db, pieceId, saveId, insist: false, cancel)).Answer ?? new KeepResult.Pending(saveId);
     }
 
-    private sealed record Asked(Piece Piece, Save Save, PieceNames Names, KeepVerdict.Keep Keep);
+    private sealed record Asked(Piece Piece, Line Line, Save Save, PieceNames Names, KeepVerdict.Keep Keep);
 
     /// <returns>What is to be answered, or what may be kept.</returns>
     private static async Task<(KeepResult? Answer, Asked? Asked)> LookAsync(StudioDb db, Guid pieceId, Guid? saveId, bool insist, CancellationToken cancel)
     {
-        var piece = await db.Pieces.Include(p => p.Project).ThenInclude(p => p.Client).FirstAsync(p => p.Id == pieceId, cancel);
+        var piece = await db.Pieces.Include(p => p.Lines).Include(p => p.Project).ThenInclude(p => p.Client).FirstAsync(p => p.Id == pieceId, cancel);
         var saves = db.Saves.Include(s => s.Files).Where(s => s.PieceId == pieceId);
         var save = saveId is { } id ? await saves.FirstOrDefaultAsync(s => s.Id == id, cancel) : await saves.OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
         if (save is null) return (new KeepResult.Nothing(), null);
         if (save.Number is { } number) return (new KeepResult.Already(new VersionNumber(number)), null);
 
+        var line = await db.Lines.FirstAsync(l => l.Id == save.LineId, cancel);
         var names = PieceNames.Of(piece);
         var facts = await ContentReader.KnownAsync(db, save.MainHash, cancel);
         var verdict = KeepRule.Decide(
-            save.Identity, InsideOf(save.Identity, save.MainHash, facts?.Inside), Number(save.BaseNumber), await LineAsync(db, pieceId, cancel),
-            Number(piece.HighestNumber), names.Convention.Version.Start, names.NumberByHand(save.ReceivedName),
+            save.Identity, InsideOf(save.Identity, save.MainHash, facts?.Inside), Number(save.BaseNumber), await LineAsync(db, line.Id, cancel),
+            Number(line.HighestNumber), names.Convention.Version.Start, names.NumberByHand(save.ReceivedName),
             await DoubtsAsync(db, piece, save, facts, cancel), insist);
-        var next = names.Next(piece.HighestNumber, save.ReceivedName);
+        var next = names.Next(line.HighestNumber, save.ReceivedName);
         return verdict switch
         {
             KeepVerdict.Same same => (new KeepResult.Same(save.Id, same.As, same.InsideOnly, same.MayInsist, next), null),
             KeepVerdict.Question question => (new KeepResult.Question(save.Id, question.Doubts, next), null),
-            KeepVerdict.Keep keep => (null, new Asked(piece, save, names, keep)),
+            KeepVerdict.Keep keep => (null, new Asked(piece, line, save, names, keep)),
             _ => throw new InvalidOperationException($"No one has said what to do about {verdict}."),
         };
     }
@@ -108,9 +110,9 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         await queue.EndedAsync(JobKind.ReadContent, content.ToString(), Patience, cancel);
     }
 
-    private static async Task<List<KeptContent>> LineAsync(StudioDb db, Guid pieceId, CancellationToken cancel)
+    private static async Task<List<KeptContent>> LineAsync(StudioDb db, Guid lineId, CancellationToken cancel)
     {
-        var kept = await db.Saves.Where(s => s.PieceId == pieceId && s.Number != null).LeftJoin(
+        var kept = await db.Saves.Where(s => s.LineId == lineId && s.Number != null).LeftJoin(
             ContentReader.Current(db), s => s.MainHash, f => f.Content, (s, f) => new { s.Number, s.Identity, s.MainHash, f!.Inside }).ToListAsync(cancel);
         return kept.ConvertAll(v => new KeptContent(new VersionNumber(v.Number!.Value), v.Identity, InsideOf(v.Identity, v.MainHash, v.Inside)));
     }
@@ -120,16 +122,17 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
 
     private async Task<KeepResult> GiveAsync(Deed deed, Asked asked, string? note, CancellationToken cancel)
     {
-        var (piece, save, names, keep) = asked;
+        var (piece, line, save, names, keep) = asked;
         var width = names.Convention.Version.Width;
-        var (before, now) = ($"{piece.HighestNumber ?? 0}".Length, $"{keep.Number.Value}".Length);
-        var previous = await deed.Db.Saves.Where(s => s.PieceId == piece.Id && s.Number != null).OrderByDescending(s => s.Number).Select(s => (ContentHash?)s.Identity).FirstOrDefaultAsync(cancel);
-        piece.HighestNumber = keep.Number.Value;
+        var (before, now) = ($"{line.HighestNumber ?? 0}".Length, $"{keep.Number.Value}".Length);
+        var previous = await deed.Db.Saves.Where(s => s.LineId == line.Id && s.Number != null).OrderByDescending(s => s.Number).Select(s => (ContentHash?)s.Identity).FirstOrDefaultAsync(cancel);
+        line.HighestNumber = keep.Number.Value;
         save.Number = keep.Number.Value;
         save.KeptAt = deed.Now;
         save.ExactName = names.Working(deed.Person!.Initials, keep.Number, DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(deed.Now, time.LocalTimeZone).DateTime), ExtensionOf(save)).Name!.ToString();
         save.KeptById = deed.Person.Id;
         save.Note = WriteNote.Clean(note);
+        await new ProjectTree(deed.Db, piece.ProjectId).PlaceAsync(EntryKind.Version, save.ExactName, piece.Id, save.Id, cancel: cancel);
         await deed.QueueAsync(JobRequest.Read(save.MainHash, piece.Id), cancel);
         if (previous is { } identity && identity != save.Identity) await deed.QueueAsync(JobRequest.Compare(identity, save.Identity, piece.Id), cancel);
         return new KeepResult.Kept(save.Id, keep.Number, save.ExactName, Number(save.BaseNumber), keep.NewerThanBase, before <= width && now > width ? width : null);
@@ -137,7 +140,7 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
 
     private static async Task<IReadOnlyList<SaveDoubt>> DoubtsAsync(StudioDb db, Piece piece, Save save, FileFacts? facts, CancellationToken cancel)
     {
-        var previous = await db.Saves.Where(s => s.PieceId == piece.Id && s.Number != null).OrderByDescending(s => s.Number).Select(s => (ContentHash?)s.MainHash).FirstOrDefaultAsync(cancel);
+        var previous = await db.Saves.Where(s => s.LineId == save.LineId && s.Number != null).OrderByDescending(s => s.Number).Select(s => (ContentHash?)s.MainHash).FirstOrDefaultAsync(cancel);
         // What could not be read yet says neither that anything was lost nor that nothing was.
         var doubts = facts is null ? [] : SaveDoubts.Find(previous is { } hash ? await ContentReader.KnownAsync(db, hash, cancel) : null, facts).ToList();
         if (save.ArrivalNotice is { } notice) doubts.Add(new SaveDoubt(SaveDoubtCode.Arrived) { Arrival = RecordJson.Read<ArrivalNotice>(notice) });

@@ -3,6 +3,7 @@ using Chronotype.Core.Versions;
 using Chronotype.Storage.Records;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Pieces;
+using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Saves;
@@ -43,9 +44,9 @@ public sealed class MarkMilestone(DeedRunner deeds, KeepSave keepSave, TimeProvi
     private async Task<Outcome<MarkedMilestone>> MarkAsync(Deed deed, Guid pieceId, VersionNumber number, string reason, KeepResult.Kept? kept, CancellationToken cancel)
     {
         var db = deed.Db;
-        var piece = await db.Pieces.Include(p => p.Project).ThenInclude(p => p.Client).FirstOrDefaultAsync(p => p.Id == pieceId, cancel);
+        var piece = await db.Pieces.Include(p => p.Lines).Include(p => p.Project).ThenInclude(p => p.Client).FirstOrDefaultAsync(p => p.Id == pieceId, cancel);
         if (piece is null) return new Refusal.NoSuchPiece();
-        var version = await db.Saves.Include(s => s.Milestone).FirstOrDefaultAsync(s => s.PieceId == pieceId && s.Number == number.Value, cancel);
+        var version = await db.Saves.Include(s => s.Milestone).FirstOrDefaultAsync(s => s.LineId == piece.Line.Id && s.Number == number.Value, cancel);
         if (version is null) return new Refusal.NoSuchVersion(number);
         if (version.Milestone is { } already) return new Refusal.MarkedAlready(number, already.Number, already.Reason);
 
@@ -62,6 +63,7 @@ public sealed class MarkMilestone(DeedRunner deeds, KeepSave keepSave, TimeProvi
             MarkedById = deed.Actor.PersonId,
         };
         db.Milestones.Add(milestone);
+        await new ProjectTree(db, piece.ProjectId).PlaceAsync(EntryKind.MilestoneCopy, milestone.ExactName, pieceId, version.Id, milestone.Id, cancel);
         return new MarkedMilestone(milestone, number, kept);
     }
 }

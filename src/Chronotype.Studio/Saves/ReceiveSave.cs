@@ -134,17 +134,18 @@ public sealed class ReceiveSave(DeedRunner deeds, StartPiece startPiece, KeepSav
     private async Task<Outcome<ReceivedSave>> RecordAsync(Deed deed, Guid pieceId, string name, Arrived arrived, CancellationToken cancel)
     {
         var (db, content) = (deed.Db, arrived.Content);
-        var piece = await db.Pieces.Include(p => p.Project).ThenInclude(p => p.Client).FirstOrDefaultAsync(p => p.Id == pieceId, cancel);
+        var piece = await db.Pieces.Include(p => p.Lines).Include(p => p.Project).ThenInclude(p => p.Client).FirstOrDefaultAsync(p => p.Id == pieceId, cancel);
         if (piece is null) return new Refusal.NoSuchPiece();
         await ForgetDamageAsync(db, content, cancel);
         var names = PieceNames.Of(piece);
-        var next = names.Next(piece.HighestNumber, name);
+        var next = names.Next(piece.Line.HighestNumber, name);
         var newest = await db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
         if (newest is not null && newest.Identity == content.Identity) return new ReceivedSave(piece, newest, false, null, null, next, null);
 
         var save = new Save
         {
             PieceId = pieceId,
+            LineId = piece.Line.Id,
             Sequence = ++piece.HighestSequence,
             ArrivedAt = deed.Now,
             ArrivedById = deed.Actor.PersonId,
@@ -153,11 +154,11 @@ public sealed class ReceiveSave(DeedRunner deeds, StartPiece startPiece, KeepSav
             MainHash = content.Main.Hash,
             Size = content.Size,
             Files = content.Files.Select(f => new SaveFile { Path = f.Path.Text, Hash = f.Hash, Size = f.Size, IsMain = f == content.Main, ChangedAt = arrived.ChangedAt.GetValueOrDefault(f.Path) }).ToList(),
-            BaseNumber = await db.Saves.Where(s => s.PieceId == pieceId).MaxAsync(s => s.Number, cancel),
+            BaseNumber = await db.Saves.Where(s => s.LineId == piece.Line.Id).MaxAsync(s => s.Number, cancel),
             ArrivalNotice = arrived.Notice is null ? null : RecordJson.Write(arrived.Notice),
             EmptyFolders = arrived.EmptyFolders.Count == 0 ? null : string.Join('\n', arrived.EmptyFolders),
         };
-        if (piece.Extension.Length == 0) piece.Extension = FileNames.Extension(content.Main.Path.Name);
+        await PieceFiles.GiveExtensionAsync(db, piece, content.Main.Path.Name, cancel);
         db.Saves.Add(save);
         await db.SaveChangesAsync(cancel);
         await deed.QueueAsync(JobRequest.Read(save.MainHash, pieceId), cancel);

@@ -22,6 +22,7 @@ public static class DownloadEndpoints
     {
         routes.MapGet("/saves/{id:guid}/file", FileAsync);
         routes.MapGet("/saves/{id:guid}/sound", SoundAsync);
+        routes.MapGet("/files/{id:guid}", OwnFileAsync);
         routes.MapGet("/saves/{id:guid}/preview/{side:int}", PreviewAsync);
     }
 
@@ -42,6 +43,16 @@ public static class DownloadEndpoints
         // The platform's zip writer ends each entry with a synchronous write, however asynchronously it is disposed of.
         if (context.Features.Get<IHttpBodyControlFeature>() is { } control) control.AllowSynchronousIO = true;
         return Results.Stream(body => ZipAsync(body, stem, save, store, cancel), "application/zip");
+    }
+
+    /// <param name="content">Which of the file's contents, counted from 1; null for what it holds now.</param>
+    private static async Task<IResult> OwnFileAsync(Guid id, int? content, StudioDb db, IContentStore store, CancellationToken cancel)
+    {
+        var entry = await db.Entries.AsNoTracking().Include(e => e.Contents).FirstOrDefaultAsync(e => e.Id == id && e.Kind == EntryKind.OwnFile, cancel);
+        var held = content is { } n ? entry?.Contents.FirstOrDefault(c => c.Sequence == n) : entry?.Contents.MaxBy(c => c.Sequence);
+        return held is null
+            ? Results.NotFound()
+            : Results.File(store.OpenRead(held.Hash), "application/octet-stream", entry!.Path.Name, entityTag: Tag(held.Hash.ToString()), enableRangeProcessing: true);
     }
 
     private static async Task<IResult> SoundAsync(Guid id, StudioDb db, IContentStore store, CancellationToken cancel)

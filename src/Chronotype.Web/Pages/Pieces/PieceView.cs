@@ -76,6 +76,9 @@ public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
 {
     public PieceAsked Asked => asked;
     public Piece Piece { get; private set; } = null!;
+
+    /// <summary>The folder of its current file; empty for the project's top.</summary>
+    public string StandsIn { get; private set; } = "";
     public IReadOnlyList<SaveRow> Saves { get; private set; } = [];
     public PieceStanding Standing { get; private set; }
     public NameView Name { get; private set; } = null!;
@@ -101,15 +104,16 @@ public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
     public KeepSetting Setting => Piece.Keep ?? Piece.Project.Keep;
 
     /// <summary>The number that keeping a loose save gives.</summary>
-    public VersionNumber NextOf(SaveRow loose) => PieceNames.Of(Piece).Next(Piece.HighestNumber, loose.ReceivedName);
+    public VersionNumber NextOf(SaveRow loose) => PieceNames.Of(Piece).Next(Piece.Line.HighestNumber, loose.ReceivedName);
 
     /// <returns>False when there is no such piece.</returns>
     public async Task<bool> LoadAsync(string project, string piece, string hand, CancellationToken cancel)
     {
-        var found = await db.Pieces.AsNoTracking().Include(p => p.Project).ThenInclude(p => p.Client)
+        var found = await db.Pieces.AsNoTracking().Include(p => p.Lines).Include(p => p.Project).ThenInclude(p => p.Client)
             .FirstOrDefaultAsync(p => p.Project.Code == project && p.CurrentName == piece, cancel);
         if (found is null) return false;
         Piece = found;
+        StandsIn = await db.Entries.Where(e => e.PieceId == found.Id && e.Kind == EntryKind.CurrentFile).Select(e => e.Path).FirstOrDefaultAsync(cancel) is { Folder: { } folder } ? folder.Text : "";
         Now = time.Here();
         Saves = await RowsAsync(db.Saves.Where(s => s.PieceId == found.Id), cancel);
         Standing = PieceStanding.Of(Saves.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number)));
@@ -150,7 +154,7 @@ public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
     private void LoadNames(string hand)
     {
         var names = PieceNames.Of(Piece);
-        Next = names.Next(Piece.HighestNumber, NewestLoose?.ReceivedName);
+        Next = names.Next(Piece.Line.HighestNumber, NewestLoose?.ReceivedName);
         var today = DateOnly.FromDateTime(Now.DateTime);
         var next = names.Working(hand, Next, today, Piece.Extension).Name!;
         NextName = next.ToString();

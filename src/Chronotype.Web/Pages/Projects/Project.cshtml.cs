@@ -29,8 +29,8 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, TimeProvider 
         Notice = Shared.Notice.Take(TempData)?.Sentence;
         Asked = await AskedSlot.LoadAsync(db, record, cancel);
         Cards = [.. (await PieceCards.LoadAsync(db, db.Pieces.Where(p => p.ProjectId == record.Id), cancel)).OrderByDescending(c => c.LastAt)];
-        Tree = await ProjectTree.LoadAsync(db, record, cancel);
-        Versions = Tree.Sum(f => f.Versions.Count);
+        Tree = await TreeFolders.LoadAsync(db, record, cancel);
+        Versions = await db.Saves.CountAsync(s => s.Piece.ProjectId == record.Id && s.Number != null, cancel);
         Size = await db.Saves.Where(s => s.Piece.ProjectId == record.Id).SumAsync(s => s.Size, cancel);
         return Page();
     }
@@ -59,7 +59,7 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, TimeProvider 
     }
 
     private Task<Project?> FindAsync(string code, CancellationToken cancel) =>
-        db.Projects.AsNoTracking().Include(p => p.Client).Include(p => p.Folders).FirstOrDefaultAsync(p => p.Code == code, cancel);
+        db.Projects.AsNoTracking().Include(p => p.Client).FirstOrDefaultAsync(p => p.Code == code, cancel);
 }
 
 /// <param name="First">The first version's name; null where there is none yet.</param>

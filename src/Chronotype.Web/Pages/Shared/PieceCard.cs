@@ -33,11 +33,11 @@ public static class PieceCards
 
     public static async Task<IReadOnlyList<PieceCard>> LoadAsync(StudioDb db, IQueryable<Piece> pieces, CancellationToken cancel)
     {
-        var found = await pieces.AsNoTracking().Include(p => p.Project).ThenInclude(p => p.Client).ToListAsync(cancel);
+        var found = await pieces.AsNoTracking().Include(p => p.Lines).Include(p => p.Project).ThenInclude(p => p.Client).ToListAsync(cancel);
         // Where a piece stands is told by its last versions and by what came loose after the newest, however long its history is.
         var saves = await db.Saves.AsNoTracking().Where(s => pieces.Any(p => p.Id == s.PieceId)
-            && (s.Number >= s.Piece.HighestNumber - Bars
-                || (s.Number == null && s.Sequence > s.Piece.Saves.Where(v => v.Number == s.Piece.HighestNumber).Select(v => v.Sequence).FirstOrDefault())))
+            && (s.Number >= s.Line.HighestNumber - Bars
+                || (s.Number == null && s.Sequence > s.Piece.Saves.Where(v => v.LineId == s.LineId && v.Number == s.Line.HighestNumber).Select(v => v.Sequence).FirstOrDefault())))
             .Select(s => new
         {
             s.Id, s.PieceId, s.Sequence, s.Number, s.Identity, s.MainHash, s.ArrivedAt, s.KeptAt, s.Size, s.ReceivedName,
@@ -57,7 +57,7 @@ public static class PieceCards
             return new PieceCard(
                 piece.Id, piece.Project.Code, piece.Project.Title, piece.CurrentName, piece.Extension,
                 PieceStanding.Of(all.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number))),
-                PieceNames.Of(piece).Next(piece.HighestNumber, newest is { Number: null } ? newest.ReceivedName : null),
+                PieceNames.Of(piece).Next(piece.Line.HighestNumber, newest is { Number: null } ? newest.ReceivedName : null),
                 newest?.Id, newest?.MainHash, newest is { Number: null }, known?.Format ?? FileFormat.Other, known?.State == FactsState.Read,
                 newest is null ? piece.StartedAt : newest.KeptAt ?? newest.ArrivedAt, newest?.Size ?? 0,
                 kept.Select((s, i) => new SmallBar(Math.Sqrt(i == 0 ? 1 : changes.GetValueOrDefault((kept[i - 1].Identity, s.Identity)) ?? 0.2), s.IsMilestone, s == kept[^1])).Skip(Math.Max(0, kept.Count - Bars)).ToList());

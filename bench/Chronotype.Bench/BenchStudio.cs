@@ -1,7 +1,7 @@
 using System.Net;
 using System.Text.RegularExpressions;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;

@@ -3,7 +3,7 @@ using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
 using Chronotype.Core.Naming;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio;
 
 namespace Chronotype.Bench;

@@ -5,7 +5,7 @@ using Chronotype.Demo.Icons;
 using Chronotype.Demo.Poster;
 using Chronotype.Demo.Sound;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Storage.Starting;
 using Chronotype.Studio;
 using Chronotype.Studio.Deeds;

@@ -1,5 +1,5 @@
 using Chronotype.Core.Content;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore;

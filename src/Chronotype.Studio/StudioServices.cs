@@ -1,7 +1,7 @@
 using Chronotype.Storage;
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 using Chronotype.Storage.Mirror;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Storage.Starting;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Deeds;
@@ -60,7 +60,7 @@ public static class StudioServices
             services.AddSingleton(deed);
         }
         // What looks things up for a page shares the page's context.
-        foreach (var query in new[] { typeof(StudioConvention), typeof(PlaceFile), typeof(FindPiece) }) services.AddScoped(query);
+        foreach (var query in new[] { typeof(ConventionStore), typeof(PlaceFile), typeof(FindPiece) }) services.AddScoped(query);
         AddJobs(services);
         services.AddSingleton<IPasswordHasher<Person>, PasswordHasher<Person>>();
         services.AddSingleton<ILookupNormalizer, UpperInvariantLookupNormalizer>();

@@ -1,4 +1,4 @@
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 using Chronotype.Studio.Readers;
 using Microsoft.Data.Sqlite;
 

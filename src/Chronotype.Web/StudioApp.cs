@@ -1,5 +1,5 @@
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Storage.Starting;
 using Chronotype.Studio;
 using Chronotype.Web.Pages.Jobs;

@@ -114,7 +114,7 @@ public sealed class ContentCommandTests : IDisposable
     {
         var file = File("a.ora", 1000);
         Run("put", file.Path);
-        using (var held = Storage.Content.ContentStore.Open(Store))
+        using (var held = Chronotype.Content.ContentStore.Open(Store))
         {
             var put = Run("put", file.Path);
             Assert.Equal(2, put.Code);

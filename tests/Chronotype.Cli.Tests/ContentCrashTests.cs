@@ -2,7 +2,7 @@ using System.Globalization;
 using System.Security.Cryptography;
 using System.Text.Json;
 using Chronotype.Core.Content;
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 
 namespace Chronotype.Cli.Tests;
 
@@ -162,7 +162,7 @@ public sealed class ContentCrashTests
             using var opened = ContentStore.Open(store);
             foreach (var hash in kept) Assert.True(opened.Has(ContentHash.Parse(hash)), $"{hash} was acknowledged and is gone (seed {seed}, kill {Kills}).");
             foreach (var hash in dropped) Assert.False(opened.Has(ContentHash.Parse(hash)), $"{hash} was dropped and is there (seed {seed}, kill {Kills}).");
-            foreach (var entry in opened.Care.Contents())
+            foreach (var entry in opened.Maintenance.Contents())
             {
                 var hash = entry.Hash.ToString();
                 Assert.True(kept.Contains(hash) || unsure.Contains(hash), $"{hash} is there, and nobody kept it (seed {seed}, kill {Kills}).");
@@ -170,7 +170,7 @@ public sealed class ContentCrashTests
                 using var stream = opened.OpenRead(entry.Hash);
                 Assert.Equal(hash, Convert.ToHexStringLower(SHA256.HashData(stream)));
             }
-            if (all) Assert.True(opened.Care.Verify().IsSound, $"The store is damaged (seed {seed}, kill {Kills}).");
+            if (all) Assert.True(opened.Maintenance.Verify().IsSound, $"The store is damaged (seed {seed}, kill {Kills}).");
         }
     }
 }

@@ -1,8 +1,8 @@
 using Chronotype.Core.Content;
 using Chronotype.Storage;
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 using Chronotype.Storage.Mirror;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Storage.Starting;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;

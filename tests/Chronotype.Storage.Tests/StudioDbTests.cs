@@ -1,6 +1,6 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Storage.Tests;

@@ -1,7 +1,7 @@
 using Chronotype.Core.Content;
 using Chronotype.Storage;
 using Chronotype.Storage.Backup;
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 using Chronotype.Storage.Mirror;
 using Chronotype.Storage.Starting;
 using Microsoft.Data.Sqlite;
@@ -35,7 +35,7 @@ public sealed class BackupTests : IDisposable
             content.ReadExactly(bytes);
             Assert.Equal(file.Hash, ContentHash.Of(bytes));
         }
-        Assert.True(store.Care.Verify().IsSound);
+        Assert.True(store.Maintenance.Verify().IsSound);
         SqliteConnection.ClearAllPools();
         return await db.Saves.CountAsync();
     }
@@ -82,12 +82,12 @@ public sealed class BackupTests : IDisposable
         using var stop = new CancellationTokenSource();
         Assert.ThrowsAny<OperationCanceledException>(() => new StudioBackup(studio.DataFolder, Copy, TimeProvider.System).Run(new StopAt(stop), stop.Token));
         // The copy from before is whole all the same.
-        using (var store = ContentStore.OpenReadOnly(Path.Combine(Copy, "content"))) Assert.Empty(NamedContents.Touched(Path.Combine(Copy, "studio.db"), store, store.Care.Verify()));
+        using (var store = ContentStore.OpenReadOnly(Path.Combine(Copy, "content"))) Assert.Empty(NamedContents.Touched(Path.Combine(Copy, "studio.db"), store, store.Maintenance.Verify()));
         Assert.InRange(new StudioBackup(studio.DataFolder, Copy, TimeProvider.System).Run().Copied, 3_000_000, 15_000_000);
         using (var store = ContentStore.OpenReadOnly(Path.Combine(Copy, "content")))
         {
             Assert.True(store.Has(ContentHash.Of(Samples.Noise(3_000_000, 2))));
-            Assert.Empty(NamedContents.Touched(Path.Combine(Copy, "studio.db"), store, store.Care.Verify()));
+            Assert.Empty(NamedContents.Touched(Path.Combine(Copy, "studio.db"), store, store.Maintenance.Verify()));
         }
     }
 
@@ -119,7 +119,7 @@ public sealed class BackupTests : IDisposable
         backup.Run();
         Assert.Equal([Path.GetFileName(segment)], backup.Lost);
         using var store = ContentStore.OpenReadOnly(Path.Combine(Copy, "content"));
-        var found = store.Care.Verify();
+        var found = store.Maintenance.Verify();
         Assert.True(found.IsSound);
         Assert.Empty(NamedContents.Touched(Path.Combine(Copy, "studio.db"), store, found));
     }
@@ -138,7 +138,7 @@ public sealed class BackupTests : IDisposable
         new StudioBackup(studio.DataFolder, Copy, TimeProvider.System).Run();
         File.Delete(Directory.GetFiles(Path.Combine(Copy, "content", "segments")).Single());
         using var store = ContentStore.OpenReadOnly(Path.Combine(Copy, "content"));
-        var found = store.Care.Verify();
+        var found = store.Maintenance.Verify();
         Assert.False(found.IsSound);
         Assert.Equal("the segment is missing", Assert.Single(found.Places).What);
         var touched = Assert.Single(NamedContents.Touched(Path.Combine(Copy, "studio.db"), store, found));
@@ -154,7 +154,7 @@ public sealed class BackupTests : IDisposable
         var held = new FileStream(Path.Combine(studio.DataFolder, "content", "still"), FileMode.OpenOrCreate, FileAccess.ReadWrite, FileShare.None);
         await studio.Do(async (ContentStore store) =>
         {
-            var compacting = Task.Run(() => store.Care.Compact());
+            var compacting = Task.Run(() => store.Maintenance.Compact());
             Assert.NotSame(compacting, await Task.WhenAny(compacting, Task.Delay(500)));
             await held.DisposeAsync();
             await compacting.WaitAsync(TimeSpan.FromSeconds(10));

@@ -1,7 +1,7 @@
 using Chronotype.Core.Naming;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
@@ -41,14 +41,14 @@ public class ConventionTests
         var second = (await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, later.Id, StudioInUse.Called("Gull", "key")))).Expect();
         Assert.Equal("TIM_gull.key_IK_v0001.ora", (await studio.VersionAsync(second, "two"u8.ToArray())).ExactName);
         (await studio.Do((SetConvention d) => d.UndoAsync(studio.Ilse))).Expect();
-        Assert.Equal(StudioConvention.Write(Convention.ForPlans()), await studio.Do((StudioConvention d) => d.JsonAsync()));
+        Assert.Equal(ConventionStore.Write(Convention.ForPlans()), await studio.Do((ConventionStore d) => d.JsonAsync()));
     }
 
     [Fact]
     public async Task What_would_read_in_two_ways_or_cannot_name_a_piece_is_refused_and_changes_nothing()
     {
         await using var studio = await StudioInUse.OpenAsync();
-        var before = await studio.Do((StudioConvention d) => d.JsonAsync());
+        var before = await studio.Do((ConventionStore d) => d.JsonAsync());
         var twice = await SetAsync(studio, Changed(s => s.Label == "function" ? s with { Rule = new WordsRule(), Join = "-" } : s));
         Assert.IsType<Refusal.TwoReadings>(twice.Refusal);
         var nameless = await SetAsync(studio, new Convention([new("version", new VersionRule(), "")], new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Working] = ["version"] }));
@@ -56,7 +56,7 @@ public class ConventionTests
         // The studio's own codes decide too: TIM and T with nothing between.
         (await studio.Do((SetCode d) => d.AddAsync(studio.Ilse, "client", "T", "Trawler"))).Expect();
         Assert.IsType<Refusal.TwoReadings>((await SetAsync(studio, Changed(s => s.Label == "subject" ? s with { Join = "", Rule = new WordsRule(Case: WordCase.Upper, Joiner: "") } : s))).Refusal);
-        Assert.Equal(before, await studio.Do((StudioConvention d) => d.JsonAsync()));
+        Assert.Equal(before, await studio.Do((ConventionStore d) => d.JsonAsync()));
     }
 
     [Fact]

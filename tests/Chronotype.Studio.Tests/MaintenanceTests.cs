@@ -1,7 +1,7 @@
 using Chronotype.Core.Content;
 using Chronotype.Storage;
-using Chronotype.Storage.Content;
-using Chronotype.Storage.Records;
+using Chronotype.Content;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Maintenance;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -74,7 +74,7 @@ public class MaintenanceTests
         // Nobody asked for the stranger's file to be kept.
         await studio.Do((ContentStore store) =>
         {
-            Assert.Equal(2, store.Care.Contents().Count());
+            Assert.Equal(2, store.Maintenance.Contents().Count());
             return Task.CompletedTask;
         });
     }

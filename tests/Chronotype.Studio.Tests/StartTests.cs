@@ -1,7 +1,7 @@
 using System.Data.Common;
 using Chronotype.Core.Content;
 using Chronotype.Storage;
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 using Chronotype.Storage.Mirror;
 using Chronotype.Storage.Starting;
 using Chronotype.Studio.Saves;

@@ -4,7 +4,7 @@ using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Saves;
 using Microsoft.EntityFrameworkCore;

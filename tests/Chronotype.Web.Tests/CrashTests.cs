@@ -42,7 +42,7 @@ public class CrashTests
         await StudioApp.PrepareAsync(app);
         await using var scope = app.Services.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<StudioDb>();
-        var store = scope.ServiceProvider.GetRequiredService<Storage.Content.ContentStore>();
+        var store = scope.ServiceProvider.GetRequiredService<Chronotype.Content.ContentStore>();
         var saves = await db.Saves.AsNoTracking().Include(s => s.Files).OrderBy(s => s.Number).ToListAsync();
         foreach (var (hash, size) in acknowledged)
         {
@@ -56,7 +56,7 @@ public class CrashTests
         var numbers = saves.Where(s => s.Number is not null).Select(s => s.Number!.Value).ToList();
         Assert.Equal(Enumerable.Range(1, numbers.Count), numbers);
         Assert.True(numbers.Count >= answered, $"{answered} keeps were answered, but there are {numbers.Count} versions (seed {seed}).");
-        Assert.True(store.Care.Verify().IsSound, $"The store is damaged (seed {seed}).");
+        Assert.True(store.Maintenance.Verify().IsSound, $"The store is damaged (seed {seed}).");
         await app.StopAsync();
     }
 

@@ -1,5 +1,5 @@
 using System.Net;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.People;
 using Microsoft.EntityFrameworkCore;
 

@@ -149,7 +149,7 @@ public class RefusalTests
         {
             // As a move leaves it.
             var piece = await db.Pieces.SingleAsync();
-            db.RenameRuns.Add(new() { ProjectId = piece.ProjectId, Before = "{}", After = "{}", Names = { new() { ProjectId = piece.ProjectId, PieceId = piece.Id, Thing = Storage.Records.NamedThing.Current, From = piece.CurrentName, To = "TIM_moonpull-poster.key" } } });
+            db.RenameRuns.Add(new() { ProjectId = piece.ProjectId, Before = "{}", After = "{}", Names = { new() { ProjectId = piece.ProjectId, PieceId = piece.Id, Thing = Storage.Entities.NamedThing.Current, From = piece.CurrentName, To = "TIM_moonpull-poster.key" } } });
             piece.CurrentName = "TIM_moonpull-poster.key";
             return await db.SaveChangesAsync();
         });

@@ -1,6 +1,6 @@
 using System.Net;
 using Chronotype.Core.Content;
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 

@@ -1,6 +1,6 @@
 using System.Diagnostics;
 using Chronotype.Core.Content;
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 
 namespace Chronotype.Bench.Contents;
 

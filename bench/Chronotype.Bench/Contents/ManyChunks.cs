@@ -1,6 +1,6 @@
 using System.Diagnostics;
-using Chronotype.Storage.Content.Files;
-using Chronotype.Storage.Content.Segments;
+using Chronotype.Content.Files;
+using Chronotype.Content.Segments;
 
 namespace Chronotype.Bench.Contents;
 
@@ -18,7 +18,7 @@ internal static class ManyChunks
         for (var round = 0; round < Rounds; round++)
         {
             var clock = Stopwatch.StartNew();
-            using var records = new RecordStore(DiskFiles.Instance, path, null, new StoreSettings());
+            using var records = new RecordLog(DiskFiles.Instance, path, null, new StoreSettings());
             opening.Add(clock.Elapsed.TotalSeconds);
             finding.Add(Look(records, ids, id => id, isThere: true));
             missing.Add(Look(records, ids, id => new Digest(id.D, id.C, id.B, id.A), isThere: false));
@@ -36,7 +36,7 @@ internal static class ManyChunks
     {
         var ids = new Digest[Asked];
         Span<byte> payload = stackalloc byte[16];
-        using var records = new RecordStore(DiskFiles.Instance, path, null, new StoreSettings());
+        using var records = new RecordLog(DiskFiles.Instance, path, null, new StoreSettings());
         var batch = new RecordBatch(1 << 21);
         for (var i = 0; i < Chunks; i++)
         {
@@ -52,7 +52,7 @@ internal static class ManyChunks
     }
 
     /// <summary>Microseconds of one look-up.</summary>
-    private static double Look(RecordStore records, Digest[] ids, Func<Digest, Digest> asked, bool isThere)
+    private static double Look(RecordLog records, Digest[] ids, Func<Digest, Digest> asked, bool isThere)
     {
         var clock = Stopwatch.StartNew();
         foreach (var id in ids)

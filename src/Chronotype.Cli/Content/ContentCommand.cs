@@ -1,17 +1,17 @@
 using System.CommandLine;
 using Chronotype.Core.Content;
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 
 namespace Chronotype.Cli.Content;
 
-/// <summary>The commands that put content into a store and get it out again; <see cref="CareCommands"/> has those that keep it in order.</summary>
+/// <summary>The commands that put content into a store and get it out again; <see cref="MaintenanceCommands"/> has those that keep it in order.</summary>
 internal static class ContentCommand
 {
     private const int CopyBytes = 1 << 20;
 
     public static Command Make() => new("content", "Keeps content in a store that holds only what changed.")
     {
-        Put(), Get(), CareCommands.Verify(), CareCommands.Stat(), Drop(), CareCommands.Compact(), CareCommands.Rebuild(), CareCommands.Repair(),
+        Put(), Get(), MaintenanceCommands.Verify(), MaintenanceCommands.Stat(), Drop(), MaintenanceCommands.Compact(), MaintenanceCommands.Rebuild(), MaintenanceCommands.Repair(),
     };
 
     public static ContentHash HashOf(string text) =>

@@ -1,5 +1,5 @@
 using System.CommandLine;
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 
 namespace Chronotype.Cli.Content;
 

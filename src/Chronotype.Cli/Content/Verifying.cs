@@ -1,7 +1,7 @@
 using System.Text.Json;
 using Chronotype.Storage.Backup;
-using Chronotype.Storage.Content;
-using Chronotype.Storage.Content.Care;
+using Chronotype.Content;
+using Chronotype.Content.Maintenance;
 
 namespace Chronotype.Cli.Content;
 
@@ -19,7 +19,7 @@ internal static class Verifying
     public static bool Run(JsonOutput output, ContentStore store, string? database, double share, CancellationToken cancel)
     {
         Verified found;
-        using (var progress = new ProgressLine("verifying")) found = store.Care.Verify(share, progress, cancel);
+        using (var progress = new ProgressLine("verifying")) found = store.Maintenance.Verify(share, progress, cancel);
         foreach (var content in found.Damaged)
         {
             output.Object(json =>

@@ -1,7 +1,7 @@
 using System.CommandLine;
 using Chronotype.Cli.Content;
 using Chronotype.Storage.Backup;
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 
 namespace Chronotype.Cli.Studio;
 

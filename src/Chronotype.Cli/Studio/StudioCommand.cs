@@ -1,6 +1,6 @@
 using System.CommandLine;
 using Chronotype.Storage;
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 using Chronotype.Storage.Mirror;
 
 namespace Chronotype.Cli.Studio;

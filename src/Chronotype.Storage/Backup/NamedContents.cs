@@ -1,6 +1,6 @@
 using Chronotype.Core.Content;
-using Chronotype.Storage.Content;
-using Chronotype.Storage.Content.Care;
+using Chronotype.Content;
+using Chronotype.Content.Maintenance;
 using Microsoft.Data.Sqlite;
 
 namespace Chronotype.Storage.Backup;

@@ -1,7 +1,7 @@
-using Chronotype.Storage.Content;
-using Chronotype.Storage.Content.Files;
-using Chronotype.Storage.Content.Segments;
-using Chronotype.Storage.Content.Shelves;
+using Chronotype.Content;
+using Chronotype.Content.Files;
+using Chronotype.Content.Segments;
+using Chronotype.Content.Tiers;
 using Chronotype.Storage.Starting;
 using Microsoft.Data.Sqlite;
 
@@ -26,7 +26,7 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
     public BackupRecord Run(IProgress<StoreProgress>? progress = null, CancellationToken cancel = default)
     {
         Check();
-        files.CreateFolder(Path.Combine(to, Content, RecordStore.SegmentFolder));
+        files.CreateFolder(Path.Combine(to, Content, RecordLog.SegmentFolder));
         if (!OperatingSystem.IsWindows()) File.SetUnixFileMode(to, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
         var before = BackupRecord.Read(Path.Combine(to, BackupRecord.InCopy));
         // From the first moment on the folder is known to be this studio's copy, also when it is not whole yet.
@@ -72,7 +72,7 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
     // A studio that was moved to another folder has the segments that it had.
     private bool SharesSegments()
     {
-        var folder = Path.Combine(Content, RecordStore.SegmentFolder);
+        var folder = Path.Combine(Content, RecordLog.SegmentFolder);
         return files.List(Path.Combine(from, folder)).Intersect(files.List(Path.Combine(to, folder))).Any();
     }
 
@@ -85,10 +85,10 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
     private Dictionary<uint, ulong> CopySegments(bool withNewest, IProgress<StoreProgress>? progress, CancellationToken cancel)
     {
         var configuration = StoreConfiguration.Of(Path.Combine(from, Content));
-        using var shelf = configuration.Shelf is { } place ? new ObjectShelf(place) : null;
-        using var segments = new SegmentSet(files, Path.Combine(from, Content, RecordStore.SegmentFolder), shelf);
+        using var tier = configuration.Tier is { } place ? new ObjectTier(place) : null;
+        using var segments = new SegmentSet(files, Path.Combine(from, Content, RecordLog.SegmentFolder), tier);
         segments.Load();
-        var folder = Path.Combine(to, Content, RecordStore.SegmentFolder);
+        var folder = Path.Combine(to, Content, RecordLog.SegmentFolder);
         var lost = segments.Missing.ToList();
         var newest = segments.Numbers.LastOrDefault();
         long done = 0, total = segments.TotalBytes;
@@ -160,7 +160,7 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
     private void CopySettings()
     {
         var settings = Path.Combine(from, Content, "store.json");
-        if (File.Exists(settings) && StoreConfiguration.Of(Path.Combine(from, Content)).Shelf is null) CopyFile(settings, Path.Combine(to, Content, "store.json"));
+        if (File.Exists(settings) && StoreConfiguration.Of(Path.Combine(from, Content)).Tier is null) CopyFile(settings, Path.Combine(to, Content, "store.json"));
         else File.Delete(Path.Combine(to, Content, "store.json"));
     }
 
@@ -178,8 +178,8 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
     // What was needed by the records before goes only now, and the index, which is made anew from the segments.
     private void Clear(HashSet<string> kept)
     {
-        foreach (var old in Directory.GetFiles(Path.Combine(to, Content, RecordStore.SegmentFolder)).Where(f => !kept.Contains(Path.GetFileName(f)))) File.Delete(old);
-        if (Directory.Exists(Path.Combine(to, Content, RecordStore.IndexFolder))) Directory.Delete(Path.Combine(to, Content, RecordStore.IndexFolder), recursive: true);
+        foreach (var old in Directory.GetFiles(Path.Combine(to, Content, RecordLog.SegmentFolder)).Where(f => !kept.Contains(Path.GetFileName(f)))) File.Delete(old);
+        if (Directory.Exists(Path.Combine(to, Content, RecordLog.IndexFolder))) Directory.Delete(Path.Combine(to, Content, RecordLog.IndexFolder), recursive: true);
     }
 
     private void Place(string name, byte[] bytes) => WholeFile.Write(files, to, name, bytes);

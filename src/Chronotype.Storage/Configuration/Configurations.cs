@@ -1,4 +1,4 @@
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
 

@@ -1,7 +1,7 @@
 using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 using Microsoft.Data.Sqlite;
 
 namespace Chronotype.Storage.Mirror;

@@ -3,8 +3,8 @@ using System.Security.Cryptography;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Chronotype.Core.Content;
-using Chronotype.Storage.Content;
-using Chronotype.Storage.Records;
+using Chronotype.Content;
+using Chronotype.Storage.Entities;
 using Chronotype.Storage.Starting;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.Data.Sqlite;
@@ -56,7 +56,7 @@ public sealed class StudioRebuild(DataFolder data, ContentStore store, TimeProvi
             .Concat(made.FileContents.Select(c => new { c.Hash, Name = c.ReceivedName })).ToListAsync(cancel);
         var missing = files.Where(f => !store.Has(f.Hash)).Select(f => f.Name).Distinct().ToList();
         var named = files.Select(f => f.Hash).ToHashSet();
-        return new Rebuilt(rows, left, missing, store.Care.Contents().Count(c => !named.Contains(c.Hash)), aside, passwords);
+        return new Rebuilt(rows, left, missing, store.Maintenance.Contents().Count(c => !named.Contains(c.Hash)), aside, passwords);
     }
 
     private static int Fill(SqliteConnection connection, SqliteTransaction transaction, MirroredTable table, IEnumerable<RecordNote> notes, List<string> left)

@@ -1,6 +1,6 @@
 using System.Buffers.Binary;
 using System.Globalization;
-using Chronotype.Storage.Content.Files;
+using Chronotype.Content.Files;
 using Chronotype.Storage.Mirror;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;

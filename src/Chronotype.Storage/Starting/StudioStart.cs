@@ -1,6 +1,6 @@
 using System.Xml;
 using Chronotype.Storage.Backup;
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 using Chronotype.Storage.Mirror;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;

@@ -32,8 +32,8 @@ public sealed record ExamplePiece(string? Of, string Client, string Project, IRe
     {
         var value = slot.Rule switch
         {
-            CodeRule { List: StudioConvention.ClientList } => Client,
-            CodeRule { List: StudioConvention.ProjectList } => Project,
+            CodeRule { List: ConventionStore.ClientList } => Client,
+            CodeRule { List: ConventionStore.ProjectList } => Project,
             HandRule => Hand,
             VersionRule => Version.ToString(CultureInfo.InvariantCulture),
             MilestoneRule => Milestone.ToString(CultureInfo.InvariantCulture),

@@ -1,6 +1,6 @@
 using Chronotype.Core.Naming;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Tree;
@@ -27,7 +27,7 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var project = await db.Projects.AsNoTracking().Include(p => p.Client).FirstAsync(p => p.Id == projectId, cancel);
-        return await Plan(db, project, StudioConvention.Read(project.Convention), to, null, cancel);
+        return await Plan(db, project, ConventionStore.Read(project.Convention), to, null, cancel);
     }
 
     /// <param name="to">A convention without lists of codes, as records hold it.</param>
@@ -36,9 +36,9 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
         var db = deed.Db;
         var project = await db.Projects.Include(p => p.Client).FirstOrDefaultAsync(p => p.Id == projectId, cancel);
         if (project is null) return new Refusal.NoSuchProject();
-        var json = StudioConvention.Write(to);
+        var json = ConventionStore.Write(to);
         if (json == project.Convention) return new Refusal.HoldsConventionAlready(project.Code);
-        var plan = await Plan(db, project, StudioConvention.Read(project.Convention), to, null, cancel);
+        var plan = await Plan(db, project, ConventionStore.Read(project.Convention), to, null, cancel);
         if (plan.Obstacles.Count > 0) return new Refusal.CannotRename(plan.Obstacles[0].Message);
         var run = new RenameRun { ProjectId = projectId, At = deed.Now, ById = deed.Actor.PersonId, Before = project.Convention, After = json, Names = [.. plan.Names] };
         await Rename(db, project.Id, plan.Names, cancel);
@@ -55,7 +55,7 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
         if (run is null) return new Refusal.MoveUndoneAlready();
         var project = await db.Projects.Include(p => p.Client).FirstAsync(p => p.Id == run.ProjectId, cancel);
         if (project.Convention != run.After) return new Refusal.MovedAgainSince(project.Code);
-        var plan = await Plan(db, project, StudioConvention.Read(run.After), StudioConvention.Read(run.Before), run.Names, cancel);
+        var plan = await Plan(db, project, ConventionStore.Read(run.After), ConventionStore.Read(run.Before), run.Names, cancel);
         if (plan.Obstacles.Count > 0) return new Refusal.CannotRename(plan.Obstacles[0].Message);
         await Rename(db, project.Id, plan.Names, cancel);
         project.Convention = run.Before;

@@ -1,4 +1,4 @@
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 
 namespace Chronotype.Studio.Jobs;
 

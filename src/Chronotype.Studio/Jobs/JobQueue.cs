@@ -1,6 +1,6 @@
 using System.Collections.Concurrent;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Jobs;

@@ -1,6 +1,6 @@
 using System.Globalization;
 using Chronotype.Core.Content;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 
 namespace Chronotype.Studio.Jobs;
 

@@ -1,7 +1,7 @@
 using System.Collections.Concurrent;
 using Chronotype.Storage;
-using Chronotype.Storage.Content;
-using Chronotype.Storage.Records;
+using Chronotype.Content;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Readers;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;

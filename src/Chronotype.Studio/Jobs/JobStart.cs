@@ -1,6 +1,6 @@
 using Chronotype.Core.Content;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
 using Microsoft.EntityFrameworkCore;

@@ -1,6 +1,6 @@
 using Chronotype.Core.Content;
 using Chronotype.Storage;
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Maintenance;
@@ -25,7 +25,7 @@ public sealed class HeldContent(ContentStore store, IDbContextFactory<StudioDb> 
         var before = time.GetUtcNow() - Grace;
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var known = await AllAsync(db, cancel);
-        var unheld = store.Care.Contents().Where(c => c.KeptAt < before && !known.Contains(c.Hash)).Select(c => c.Hash).ToList();
+        var unheld = store.Maintenance.Contents().Where(c => c.KeptAt < before && !known.Contains(c.Hash)).Select(c => c.Hash).ToList();
         var dropped = 0;
         foreach (var part in unheld.Chunk(Batch))
         {

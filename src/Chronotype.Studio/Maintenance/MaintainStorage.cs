@@ -1,4 +1,4 @@
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
 using Microsoft.EntityFrameworkCore;

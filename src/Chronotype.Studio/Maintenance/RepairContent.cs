@@ -1,7 +1,7 @@
 using Chronotype.Core.Content;
 using Chronotype.Storage;
-using Chronotype.Storage.Content;
-using Chronotype.Storage.Records;
+using Chronotype.Content;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Readers;
 using Microsoft.EntityFrameworkCore;

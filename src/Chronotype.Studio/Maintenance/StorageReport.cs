@@ -1,8 +1,8 @@
 using Chronotype.Core.Content;
 using Chronotype.Storage;
-using Chronotype.Storage.Content;
-using Chronotype.Storage.Content.Care;
-using Chronotype.Storage.Records;
+using Chronotype.Content;
+using Chronotype.Content.Maintenance;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Jobs;
 using Microsoft.EntityFrameworkCore;
 
@@ -52,15 +52,15 @@ public sealed class StorageReports(ContentStore store, IDbContextFactory<StudioD
         var own = await db.FileContents.Join(db.Entries, c => c.EntryId, e => e.Id, (c, e) => new { e.ProjectId, c.Hash }).Distinct().ToListAsync(cancel);
         var hashes = files.Concat(own).ToLookup(f => f.ProjectId, f => f.Hash);
         progress.Report((1, 3));
-        var holdings = store.Care.Account([.. projects.Select(p => hashes[p.Id].ToHashSet())]);
+        var holdings = store.Maintenance.Account([.. projects.Select(p => hashes[p.Id].ToHashSet())]);
         progress.Report((2, 3));
         cancel.ThrowIfCancellationRequested();
         var ofProject = saves.ToLookup(s => s.ProjectId);
         return RecordJson.Write(new StorageReport(
-            store.Care.Stat(),
+            store.Maintenance.Stat(),
             [.. projects.Select((p, i) => new ProjectHolding(p.Code, p.Title, ofProject[p.Id].Count(s => s.IsVersion), ofProject[p.Id].Count(), ofProject[p.Id].Sum(s => s.Size), holdings[i]))
                 .OrderByDescending(p => p.Holding.Alone + p.Holding.Shared)],
-            Growth([.. saves.Select(s => (s.ArrivedAt, s.Size, 0L)), .. store.Care.Contents().Select(c => (c.KeptAt, 0L, c.NewBytes))]),
+            Growth([.. saves.Select(s => (s.ArrivedAt, s.Size, 0L)), .. store.Maintenance.Contents().Select(c => (c.KeptAt, 0L, c.NewBytes))]),
             saves.Sum(s => s.Size),
             time.GetUtcNow(),
             of));
@@ -72,7 +72,7 @@ public sealed class StorageReports(ContentStore store, IDbContextFactory<StudioD
             : null;
 
     private async Task<string> StateAsync(StudioDb db, CancellationToken cancel) =>
-        $"{store.Care.SegmentBytes} {await db.Saves.CountAsync(cancel)} {await db.Saves.CountAsync(s => s.Number != null, cancel)} {await db.Projects.CountAsync(cancel)}";
+        $"{store.Maintenance.SegmentBytes} {await db.Saves.CountAsync(cancel)} {await db.Saves.CountAsync(s => s.Number != null, cancel)} {await db.Projects.CountAsync(cancel)}";
 
     private static List<GrowthPoint> Growth(List<(DateTimeOffset At, long Plain, long OnDisk)> steps)
     {

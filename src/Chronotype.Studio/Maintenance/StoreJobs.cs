@@ -1,8 +1,8 @@
 using Chronotype.Core.Content;
 using Chronotype.Storage;
-using Chronotype.Storage.Content;
-using Chronotype.Storage.Content.Care;
-using Chronotype.Storage.Records;
+using Chronotype.Content;
+using Chronotype.Content.Maintenance;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Jobs;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
@@ -30,7 +30,7 @@ public sealed class VerifyStore(ContentStore store, LastVerification last, IDbCo
     public async Task<string?> DoAsync(Job job, IProgress<(long Done, long Total)> progress, CancellationToken cancel)
     {
         var started = time.GetUtcNow();
-        var found = store.Care.Verify(job.Kind == JobKind.VerifySample ? SampleShare : 1, new StepProgress(progress), cancel);
+        var found = store.Maintenance.Verify(job.Kind == JobKind.VerifySample ? SampleShare : 1, new StepProgress(progress), cancel);
         last.Found = found;
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var check = new StoreCheck
@@ -49,7 +49,7 @@ public sealed class VerifyStore(ContentStore store, LastVerification last, IDbCo
             if (!known.Contains(hash) && !store.Has(hash)) check.Damaged.Add(new CheckDamage { Hash = hash });
         }
         // Every content that a record names is there and whole, so what a missing segment held is needed by none.
-        if (check.Damaged.Count == 0 && check.Share >= 1) store.Care.GiveUpMissing();
+        if (check.Damaged.Count == 0 && check.Share >= 1) store.Maintenance.GiveUpMissing();
         db.StoreChecks.Add(check);
         await db.SaveChangesAsync(cancel);
         if (check.Damaged.Count > 0) log.LogError("{Count} contents are damaged or missing; the Storage screen says which.", check.Damaged.Count);
@@ -65,7 +65,7 @@ public sealed class CompactStore(ContentStore store, LastVerification last, Held
     public async Task<string?> DoAsync(Job job, IProgress<(long Done, long Total)> progress, CancellationToken cancel)
     {
         var dropped = await held.DropUnheldAsync(cancel);
-        var result = store.Care.Compact(last.Found, new StepProgress(progress), cancel);
+        var result = store.Maintenance.Compact(last.Found, new StepProgress(progress), cancel);
         last.Found = null;
         var freed = Math.Max(0, result.BytesBefore - result.BytesAfter);
         log.LogInformation("Compacting freed {Freed} bytes in {Deleted} segments, after {Dropped} contents that no record held were let go.", freed, result.Deleted, dropped);

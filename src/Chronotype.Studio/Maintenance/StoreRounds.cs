@@ -1,6 +1,6 @@
 using Chronotype.Storage;
-using Chronotype.Storage.Content;
-using Chronotype.Storage.Records;
+using Chronotype.Content;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Jobs;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Hosting;
@@ -39,7 +39,7 @@ public sealed class StoreRounds(JobQueue queue, ContentStore store, IDbContextFa
         if (last is { } at && time.GetUtcNow() - at < Between) return;
         // Of one lane: the second comes when the first is done.
         var jobs = new List<JobRequest> { JobRequest.Store(JobKind.VerifySample) };
-        var stat = store.Care.Stat();
+        var stat = store.Maintenance.Stat();
         if (stat.FreeBytes >= WorthFreeing && stat.FreeBytes >= stat.SegmentBytes / ShareWorthFreeing) jobs.Add(JobRequest.Store(JobKind.CompactStore));
         await queue.AddAsync(jobs, cancel: stopping);
     }

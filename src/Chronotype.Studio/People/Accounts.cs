@@ -1,4 +1,4 @@
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;

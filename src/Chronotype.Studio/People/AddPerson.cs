@@ -1,5 +1,5 @@
 using Chronotype.Core.Naming;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;

@@ -1,6 +1,6 @@
 using System.Text;
 using Chronotype.Core.Content;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 
 namespace Chronotype.Studio.People;
 

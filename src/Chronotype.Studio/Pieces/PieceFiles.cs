@@ -1,6 +1,6 @@
 using Chronotype.Core.Naming;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
 

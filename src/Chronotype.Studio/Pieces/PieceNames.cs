@@ -2,7 +2,7 @@ using Chronotype.Core.Content;
 using System.Globalization;
 using Chronotype.Core.Naming;
 using Chronotype.Core.Versions;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
 
 namespace Chronotype.Studio.Pieces;
@@ -19,7 +19,7 @@ public sealed class PieceNames
     /// <param name="slots">By label, what the piece is called by: its subject, its function.</param>
     /// <param name="under">Null: the convention that the project holds.</param>
     public static PieceNames Of(Project project, IReadOnlyDictionary<string, string> slots, Convention? under = null) =>
-        new(under ?? StudioConvention.Read(project.Convention), project, slots);
+        new(under ?? ConventionStore.Read(project.Convention), project, slots);
 
     public static PieceNames Of(Piece piece, Convention? under = null) => Of(piece.Project, SlotsOf(piece), under);
 
@@ -68,8 +68,8 @@ public sealed class PieceNames
         {
             var value = slot.Rule switch
             {
-                CodeRule { List: StudioConvention.ClientList } => client,
-                CodeRule { List: StudioConvention.ProjectList } => project,
+                CodeRule { List: ConventionStore.ClientList } => client,
+                CodeRule { List: ConventionStore.ProjectList } => project,
                 HandRule => hand,
                 VersionRule => version?.ToString(CultureInfo.InvariantCulture),
                 MilestoneRule => milestone?.ToString(CultureInfo.InvariantCulture),

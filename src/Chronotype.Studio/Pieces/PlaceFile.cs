@@ -2,7 +2,7 @@ using System.Globalization;
 using Chronotype.Core.Naming;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
 using Microsoft.EntityFrameworkCore;
 
@@ -20,7 +20,7 @@ public sealed record ProposedPlace(Guid PieceId, string CurrentName, string Exte
 public sealed record Proposal(IReadOnlyList<ProposedPlace> Places, IReadOnlyDictionary<string, string> Slots, IReadOnlyList<string> Facts);
 
 /// <summary>Reads what it can from the name that a file came under. It proposes; a file is taken whatever it is called.</summary>
-public sealed class PlaceFile(StudioDb db, StudioConvention studio)
+public sealed class PlaceFile(StudioDb db, ConventionStore studio)
 {
     private const int MostPlaces = 3;
 
@@ -31,7 +31,7 @@ public sealed class PlaceFile(StudioDb db, StudioConvention studio)
     {
         var name = FileNames.Received(receivedName);
         var project = await db.Projects.AsNoTracking().Include(p => p.Client).FirstAsync(p => p.Id == projectId, cancel);
-        var convention = StudioConvention.Read(project.Convention);
+        var convention = ConventionStore.Read(project.Convention);
         var pieces = await db.Pieces.AsNoTracking().Include(p => p.Lines).Where(p => p.ProjectId == projectId).ToListAsync(cancel);
         foreach (var piece in pieces) piece.Project = project;
         var meanings = (await db.Codes.AsNoTracking().ToListAsync(cancel)).ToLookup(c => c.Code, c => c.Meaning);
@@ -74,7 +74,7 @@ public sealed class PlaceFile(StudioDb db, StudioConvention studio)
         var lists = await studio.ListsAsync(convention.Slots, cancel);
         IReadOnlyDictionary<string, string> values = reading?.Values() ?? Repaired(convention, lists, project, name, hand);
         var own = new Dictionary<string, string>();
-        foreach (var slot in StudioConvention.OwnSlots(convention))
+        foreach (var slot in ConventionStore.OwnSlots(convention))
         {
             var value = values.GetValueOrDefault(slot.Label, "");
             if (value.Length == 0 || value == convention.Filler) continue;
@@ -91,8 +91,8 @@ public sealed class PlaceFile(StudioDb db, StudioConvention studio)
         var known = new Dictionary<string, string>();
         foreach (var slot in convention.Slots)
         {
-            if (slot.Rule is CodeRule { List: StudioConvention.ClientList }) known[slot.Label] = project.Client.Code;
-            else if (slot.Rule is CodeRule { List: StudioConvention.ProjectList }) known[slot.Label] = project.Code;
+            if (slot.Rule is CodeRule { List: ConventionStore.ClientList }) known[slot.Label] = project.Client.Code;
+            else if (slot.Rule is CodeRule { List: ConventionStore.ProjectList }) known[slot.Label] = project.Code;
             else if (slot.Rule is HandRule) known[slot.Label] = hand;
             else if (slot.Rule is VersionRule) known[slot.Label] = "1";
         }

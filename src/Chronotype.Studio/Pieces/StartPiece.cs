@@ -1,7 +1,7 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Tree;
@@ -27,9 +27,9 @@ public sealed class StartPiece(DeedRunner deeds)
         var db = deed.Db;
         var project = await db.Projects.Include(p => p.Client).FirstOrDefaultAsync(p => p.Id == projectId, cancel);
         if (project is null) return new Refusal.NoSuchProject();
-        var convention = StudioConvention.Read(project.Convention);
+        var convention = ConventionStore.Read(project.Convention);
         var written = new Dictionary<string, string>();
-        foreach (var slot in StudioConvention.OwnSlots(convention))
+        foreach (var slot in ConventionStore.OwnSlots(convention))
         {
             var value = Bounded(slots.GetValueOrDefault(slot.Label, ""));
             if (value.Length == 0) continue;
@@ -50,7 +50,7 @@ public sealed class StartPiece(DeedRunner deeds)
         var there = await db.Pieces.FirstOrDefaultAsync(p => p.ProjectId == projectId && p.CurrentName == stem, cancel);
         if (goOn && there is { HighestSequence: 0 } && there.StartedById == deed.Actor.PersonId) return there;
         if (there is not null)
-            return new Refusal.PieceIsThere(stem, StudioConvention.OwnSlots(convention).FirstOrDefault(s => s.Rule is WordsRule)?.Label);
+            return new Refusal.PieceIsThere(stem, ConventionStore.OwnSlots(convention).FirstOrDefault(s => s.Rule is WordsRule)?.Label);
 
         var piece = new Piece
         {

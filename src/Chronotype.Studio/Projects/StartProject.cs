@@ -1,7 +1,7 @@
 using System.Text.RegularExpressions;
 using Chronotype.Core.Structure;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Deeds;
 using Microsoft.EntityFrameworkCore;
@@ -36,7 +36,7 @@ public sealed partial class StartProject(DeedRunner deeds)
     private static async Task<Outcome<Project>> WithinAsync(Deed deed, string code, string title, string clientCode, FolderPlan plan, NewProject asked, CancellationToken cancel)
     {
         var db = deed.Db;
-        var studio = new StudioConvention(db);
+        var studio = new ConventionStore(db);
         if (await db.Projects.FirstOrDefaultAsync(p => p.Code == code, cancel) is { } taken)
             return new Refusal.ProjectCodeTaken(taken.Code, taken.Title);
 
@@ -55,7 +55,7 @@ public sealed partial class StartProject(DeedRunner deeds)
             Title = title,
             Client = client,
             Plan = plan.Key,
-            Convention = StudioConvention.Write(StudioConvention.Read(await studio.JsonAsync(cancel)).StartingAt(asked.FirstNumber)),
+            Convention = ConventionStore.Write(ConventionStore.Read(await studio.JsonAsync(cancel)).StartingAt(asked.FirstNumber)),
             Keep = plan.Keep,
             StartedAt = deed.Now,
             StartedById = deed.Actor.PersonId,

@@ -2,7 +2,7 @@ using System.Collections.Concurrent;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Jobs;
 using Microsoft.EntityFrameworkCore;
 

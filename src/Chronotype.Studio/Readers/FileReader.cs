@@ -1,7 +1,7 @@
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 
 namespace Chronotype.Studio.Readers;
 

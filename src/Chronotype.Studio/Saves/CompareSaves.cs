@@ -2,7 +2,7 @@ using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Readers;
 using Microsoft.EntityFrameworkCore;

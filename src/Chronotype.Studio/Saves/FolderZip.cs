@@ -3,7 +3,7 @@ using System.IO.Compression;
 using System.IO.Hashing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
-using Chronotype.Storage.Content;
+using Chronotype.Content;
 
 namespace Chronotype.Studio.Saves;
 

@@ -2,7 +2,7 @@ using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Pieces;

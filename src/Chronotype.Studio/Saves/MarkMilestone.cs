@@ -1,6 +1,6 @@
 using Chronotype.Core.Naming;
 using Chronotype.Core.Versions;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Tree;

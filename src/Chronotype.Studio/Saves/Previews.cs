@@ -3,7 +3,7 @@ using System.Text;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Readers;
 

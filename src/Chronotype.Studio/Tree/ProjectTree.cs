@@ -1,7 +1,7 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.Structure;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Tree;

@@ -1,8 +1,8 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
 using Chronotype.Core.Structure;
-using Chronotype.Storage.Content;
-using Chronotype.Storage.Records;
+using Chronotype.Content;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Saves;

@@ -1,6 +1,6 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.Structure;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Microsoft.EntityFrameworkCore;
 

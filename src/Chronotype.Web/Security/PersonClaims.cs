@@ -1,6 +1,6 @@
 using System.Security.Claims;
 using Chronotype.Studio.Deeds;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.Extensions.Options;
 

@@ -18,7 +18,7 @@ namespace Chronotype.Web.Pages.Conventions;
 /// <param name="Elsewhere">Where its codes are kept, when that is not here; null when it is.</param>
 public sealed record ListView(string Name, IReadOnlyList<string> Slots, IReadOnlyList<(CodeMeaning Code, int Uses)> Codes, string? Elsewhere);
 
-public sealed class CodesModel(StudioDb db, StudioConvention studio, SetCode setCode) : PageModel
+public sealed class CodesModel(StudioDb db, ConventionStore studio, SetCode setCode) : PageModel
 {
     public IReadOnlyList<ListView> Lists { get; private set; } = [];
     public Notice? Notice { get; private set; }
@@ -54,25 +54,25 @@ public sealed class CodesModel(StudioDb db, StudioConvention studio, SetCode set
 
     private async Task LoadAsync(CancellationToken cancel)
     {
-        var convention = StudioConvention.Read(await studio.JsonAsync(cancel));
+        var convention = ConventionStore.Read(await studio.JsonAsync(cancel));
         var named = convention.Slots.Where(s => s.Rule is CodeRule).ToLookup(s => ((CodeRule)s.Rule).List, s => s.Label);
         var kept = await db.Codes.AsNoTracking().Select(c => c.List).Distinct().ToListAsync(cancel);
-        var names = named.Select(n => n.Key).Concat(kept).Append(StudioConvention.ClientList).Distinct().ToList();
+        var names = named.Select(n => n.Key).Concat(kept).Append(ConventionStore.ClientList).Distinct().ToList();
         var all = await studio.ListsAsync([.. names.Select((n, i) => new Slot($"s{i}", new CodeRule(n)))], cancel);
         var uses = await UsesAsync(cancel);
         Lists = [.. names.OrderByDescending(n => named.Contains(n)).ThenBy(n => convention.Slots.ToList().FindIndex(s => s.Rule is CodeRule rule && rule.List == n)).ThenBy(n => n, StringComparer.Ordinal).Select(n => new ListView(
             n, [.. named[n]], [.. (all.GetValueOrDefault(n)?.Codes ?? []).Select(c => (c, uses.GetValueOrDefault((n, c.Code))))],
-            n == StudioConvention.ProjectList ? "Each project brings its own code." : null))];
+            n == ConventionStore.ProjectList ? "Each project brings its own code." : null))];
     }
 
     private async Task<Dictionary<(string List, string Code), int>> UsesAsync(CancellationToken cancel)
     {
         var uses = new Dictionary<(string, string), int>();
-        foreach (var code in await db.Projects.Select(p => p.Client.Code).ToListAsync(cancel)) Count(StudioConvention.ClientList, code);
+        foreach (var code in await db.Projects.Select(p => p.Client.Code).ToListAsync(cancel)) Count(ConventionStore.ClientList, code);
         foreach (var piece in await db.Pieces.AsNoTracking().Include(p => p.Project).ToListAsync(cancel))
         {
             var own = PieceNames.SlotsOf(piece);
-            foreach (var slot in StudioConvention.OwnSlots(StudioConvention.Read(piece.Project.Convention)))
+            foreach (var slot in ConventionStore.OwnSlots(ConventionStore.Read(piece.Project.Convention)))
             {
                 if (slot.Rule is CodeRule rule && own.TryGetValue(slot.Label, out var code)) Count(rule.List, code);
             }

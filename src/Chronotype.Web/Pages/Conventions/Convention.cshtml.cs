@@ -1,6 +1,6 @@
 using Chronotype.Core.Naming;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Deeds;
 using Chronotype.Web.Pages.Shared;
@@ -14,7 +14,7 @@ namespace Chronotype.Web.Pages.Conventions;
 
 [RequestSizeLimit(MaxRequest)]
 [RequestFormLimits(MultipartBodyLengthLimit = MaxRequest)]
-public sealed class ConventionModel(StudioDb db, StudioConvention studio, SetConvention setConvention, MoveProject moveProject, TimeProvider time) : PageModel
+public sealed class ConventionModel(StudioDb db, ConventionStore studio, SetConvention setConvention, MoveProject moveProject, TimeProvider time) : PageModel
 {
     private const int MaxNames = 200_000;
 
@@ -69,7 +69,7 @@ public sealed class ConventionModel(StudioDb db, StudioConvention studio, SetCon
     public async Task<IActionResult> OnPostMoveAsync(Guid project, CancellationToken cancel)
     {
         if (await db.Projects.FindAsync([project], cancel) is not { } record) return NotFound();
-        var outcome = await moveProject.DoAsync(User.Actor(), project, StudioConvention.Read(await studio.JsonAsync(cancel)), cancel);
+        var outcome = await moveProject.DoAsync(User.Actor(), project, ConventionStore.Read(await studio.JsonAsync(cancel)), cancel);
         return Back(outcome, r => Notice.Done($"{record.Code} holds the studio’s convention now: {DisplayText.Count(r.Names.Count, "name", "names")} changed. The old ones still find their pieces."));
     }
 

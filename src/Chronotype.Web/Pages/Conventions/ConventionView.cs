@@ -1,6 +1,6 @@
 using Chronotype.Core.Naming;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
 using Microsoft.EntityFrameworkCore;
 
@@ -18,7 +18,7 @@ public sealed record StrayName(string Project, string Name, NameForm Form, IRead
 public sealed record ProjectStanding(Guid Id, string Code, string Title, bool Holds, MovePlan? Plan, RenameRun? Undo);
 
 /// <summary>All that the Convention screen shows about a draft.</summary>
-public sealed class ConventionView(StudioDb db, StudioConvention studio, MoveProject moveProject, TimeProvider time)
+public sealed class ConventionView(StudioDb db, ConventionStore studio, MoveProject moveProject, TimeProvider time)
 {
     private const int StraysShown = 6;
 
@@ -59,7 +59,7 @@ public sealed class ConventionView(StudioDb db, StudioConvention studio, MovePro
     public async Task LoadAsync(DraftConvention? draft, string hand, CancellationToken cancel)
     {
         var saved = await studio.JsonAsync(cancel);
-        Draft = draft ?? DraftConvention.Of(StudioConvention.Read(saved));
+        Draft = draft ?? DraftConvention.Of(ConventionStore.Read(saved));
         Json = Draft.ToJson();
         Example = await ExamplePiece.LoadAsync(db, hand, DateOnly.FromDateTime(time.Here().DateTime), cancel);
         MayUndo = await db.Studio.AnyAsync(s => s.ConventionBefore != null, cancel);
@@ -72,7 +72,7 @@ public sealed class ConventionView(StudioDb db, StudioConvention studio, MovePro
         Twice = Convention.Grammar.FindAmbiguity();
         Lacks = ConventionRules.CheckForStudio(Convention);
         foreach (var form in Convention.Forms) Names[form] = Example.Name(Convention, form);
-        var json = StudioConvention.Write(Convention);
+        var json = ConventionStore.Write(Convention);
         IsSaved = json == saved && Draft.Lists is null;
         await CheckNamesAsync(Convention, cancel);
         await LoadProjectsAsync(json, cancel);
@@ -100,7 +100,7 @@ public sealed class ConventionView(StudioDb db, StudioConvention studio, MovePro
 
     private async Task LoadProjectsAsync(string json, CancellationToken cancel)
     {
-        var bare = Twice is null && Lacks.Count == 0 ? StudioConvention.Read(json) : null;
+        var bare = Twice is null && Lacks.Count == 0 ? ConventionStore.Read(json) : null;
         var runs = (await db.RenameRuns.AsNoTracking().Where(r => r.UndoneAt == null).OrderByDescending(r => r.At).ToListAsync(cancel)).GroupBy(r => r.ProjectId).ToDictionary(g => g.Key, g => g.First());
         var standings = new List<ProjectStanding>();
         foreach (var project in await db.Projects.AsNoTracking().OrderByDescending(p => p.StartedAt).ToListAsync(cancel))

@@ -1,5 +1,5 @@
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Jobs;

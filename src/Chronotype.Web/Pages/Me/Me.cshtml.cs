@@ -1,4 +1,4 @@
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.People;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;

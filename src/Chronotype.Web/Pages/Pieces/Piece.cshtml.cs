@@ -1,8 +1,8 @@
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
-using Chronotype.Storage.Content;
-using Chronotype.Storage.Records;
+using Chronotype.Content;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Maintenance;
 using Chronotype.Studio.Pieces;

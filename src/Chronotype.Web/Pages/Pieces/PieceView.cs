@@ -4,7 +4,7 @@ using Chronotype.Core.Naming;
 using Chronotype.Core.Timeline;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;

@@ -11,7 +11,7 @@ using Chronotype.Web.Words;
 
 namespace Chronotype.Web.Pages.Projects;
 
-public sealed class NewModel(StudioDb db, StartProject startProject, StudioConvention studio, TimeProvider time) : PageModel
+public sealed class NewModel(StudioDb db, StartProject startProject, ConventionStore studio, TimeProvider time) : PageModel
 {
     [BindProperty] public string? Code { get; set; }
     [BindProperty] public string? Title { get; set; }
@@ -43,10 +43,10 @@ public sealed class NewModel(StudioDb db, StartProject startProject, StudioConve
 
     private async Task LoadAsync()
     {
-        var convention = StudioConvention.Read(await studio.JsonAsync());
+        var convention = ConventionStore.Read(await studio.JsonAsync());
         var piece = new ExamplePiece(null, ClientCode is { Length: > 0 } typed ? typed.ToUpperInvariant() : "SMT", "TIDES", new Dictionary<string, string> { ["subject"] = "tide-poster", ["function"] = "key" }, User.Initials(), FirstNumber, 1, DateOnly.FromDateTime(time.Here().DateTime), "");
         Example = piece.Name(convention.StartingAt(FirstNumber is 0 ? 0 : 1), NameForm.Working);
-        ClientSlot = convention.Form(NameForm.Working).FirstOrDefault(s => s.Rule is CodeRule { List: StudioConvention.ClientList })?.Label;
+        ClientSlot = convention.Form(NameForm.Working).FirstOrDefault(s => s.Rule is CodeRule { List: ConventionStore.ClientList })?.Label;
         Clients = (await db.Clients.OrderBy(c => c.Name).Select(c => new { c.Code, c.Name }).ToListAsync()).ConvertAll(c => (c.Code, c.Name));
     }
 }

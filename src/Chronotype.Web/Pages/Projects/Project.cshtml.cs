@@ -1,5 +1,5 @@
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Pieces;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;

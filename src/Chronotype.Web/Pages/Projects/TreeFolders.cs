@@ -1,7 +1,7 @@
 using Chronotype.Core.Naming;
 using Chronotype.Core.Structure;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
 using Chronotype.Web.Uploads;
 using Microsoft.EntityFrameworkCore;
@@ -73,11 +73,11 @@ public sealed record AskedSlot(Slot Slot, IReadOnlyList<CodeMeaning>? Codes, boo
     /// <summary>The slots that a project's convention asks for, words first; the codes of its plan stand first on their list.</summary>
     public static async Task<IReadOnlyList<AskedSlot>> LoadAsync(StudioDb db, Project project, CancellationToken cancel)
     {
-        var convention = StudioConvention.Read(project.Convention);
+        var convention = ConventionStore.Read(project.Convention);
         var needed = convention.Form(NameForm.Current);
         var order = FolderPlan.Of(project.Plan).Functions.Select((f, i) => (f.Code, i)).ToDictionary(f => f.Code, f => f.i);
         var codes = (await db.Codes.AsNoTracking().ToListAsync(cancel)).ToLookup(c => c.List);
-        return [.. StudioConvention.OwnSlots(convention).Select(slot => new AskedSlot(
+        return [.. ConventionStore.OwnSlots(convention).Select(slot => new AskedSlot(
             slot,
             slot.Rule is CodeRule { List: var list } ? [.. codes[list].OrderBy(c => order.GetValueOrDefault(c.Code, int.MaxValue)).ThenBy(c => c.Code, StringComparer.Ordinal).Select(c => new CodeMeaning(c.Code, c.Meaning))] : null,
             needed.Contains(slot) && !slot.MayBeAbsent)).OrderBy(a => a.Slot.Rule is not WordsRule).ThenBy(a => !a.IsNeeded)];

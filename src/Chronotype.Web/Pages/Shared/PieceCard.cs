@@ -1,7 +1,7 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;

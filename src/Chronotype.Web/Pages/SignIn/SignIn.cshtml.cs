@@ -1,5 +1,5 @@
 using Chronotype.Storage;
-using Chronotype.Storage.Records;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.People;
 using Chronotype.Web.Security;

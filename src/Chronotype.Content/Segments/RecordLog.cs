@@ -1,0 +1,378 @@
+using System.Collections.Concurrent;
+using Chronotype.Core.Content;
+using Chronotype.Content.Files;
+using Chronotype.Content.Index;
+using Chronotype.Content.Tiers;
+
+namespace Chronotype.Content.Segments;
+
+/// <param name="IsReadOnly">Nothing is written, and another process may be writing.</param>
+/// <param name="FullBytes">About as long as a segment becomes, in bytes.</param>
+internal sealed record StoreSettings(bool IsReadOnly = false, long FullBytes = SegmentFormat.FullBytes);
+
+/// <summary>The log records of a store, in segments, found by the index. It knows nothing of what they mean.</summary>
+internal sealed class RecordLog : IDisposable
+{
+    public const string SegmentFolder = "segments", IndexFolder = "index", LockFile = "lock";
+
+    private const int ReadOnlyTries = 3;
+
+    private readonly IStoreFiles files;
+    private readonly string folder;
+    private readonly IDisposable? held;
+    private readonly SegmentWriter? writer;
+    private readonly Lock gate;
+    private readonly ConcurrentDictionary<ulong, byte> damaged = new();
+    private readonly CheckedPlaces checkedPlaces = new();
+
+    // Odd while the index is being made anew, or lacks what was forgotten in haste.
+    private volatile int changes;
+    private bool mustRelearn, isOpen;
+
+    /// <summary>Opens the records in a folder, making it where there is none.</summary>
+    /// <exception cref="IOException">Another process holds the folder, or it cannot be read.</exception>
+    /// <exception cref="StoreVersionException">A later version of the program wrote it.</exception>
+    public RecordLog(IStoreFiles files, string folder, ISegmentTier? tier, StoreSettings settings)
+    {
+        string segmentFolder = Path.Combine(folder, SegmentFolder), indexFolder = Path.Combine(folder, IndexFolder);
+        (this.files, this.folder, Tier, FullBytes) = (files, folder, tier, settings.FullBytes);
+        try
+        {
+            if (!settings.IsReadOnly)
+            {
+                files.CreateFolder(segmentFolder);
+                files.CreateFolder(indexFolder);
+                held = Hold(files, folder);
+            }
+            Segments = new SegmentSet(files, segmentFolder, tier);
+            Segments.Load();
+            Index = new StoreIndex(files, indexFolder, Segments);
+            if (!settings.IsReadOnly)
+            {
+                writer = new SegmentWriter(files, segmentFolder, Segments, settings.FullBytes)
+                {
+                    Added = (key, at) => Index.Add(key, at),
+                    Lost = Relearn,
+                };
+            }
+            gate = writer?.Gate ?? new Lock();
+            Open();
+            isOpen = true;
+        }
+        catch
+        {
+            Dispose();
+            throw;
+        }
+    }
+
+    /// <summary>Contents that somebody tried to read and could not, since the store was opened.</summary>
+    public ConcurrentDictionary<ContentHash, byte> DamageMet { get; } = new();
+
+    /// <summary>About as long as a segment becomes, in bytes.</summary>
+    public long FullBytes { get; }
+
+    public SegmentSet Segments { get; } = null!;
+    public StoreIndex Index { get; } = null!;
+    public ISegmentTier? Tier { get; }
+
+    /// <exception cref="InvalidOperationException">The store was opened to be read.</exception>
+    public SegmentWriter Writer => writer ?? throw new InvalidOperationException("The store was opened to be read only.");
+
+    /// <summary>What was wrong with the index when it was made anew because of it, since the store was opened; null for nothing.</summary>
+    public string? IndexFault { get; private set; }
+
+    /// <summary>Waits until nobody copies the segments, and keeps anybody from beginning to.</summary>
+    public IDisposable HoldStill(CancellationToken cancel) => KeepStill.Wait(files, folder, cancel);
+
+    /// <returns>Null where the segments are being copied.</returns>
+    public IDisposable? TryHoldStill() => KeepStill.Try(files, folder);
+
+    /// <summary>Appends records, and writes the index when a segment became full.</summary>
+    /// <param name="unless">See <see cref="SegmentWriter.Append"/>. It asks the index itself, since the gate is held.</param>
+    public Appended Append(RecordBatch batch, Func<bool>? unless = null)
+    {
+        for (var tries = 0; ; tries++)
+        {
+            try
+            {
+                var appended = Writer.Append(batch, unless);
+                if (appended.Ended) TryCheckpoint();
+                return appended;
+            }
+            catch (IndexDamagedException e) when (tries < 2)
+            {
+                IndexFault = e.Message;
+                Rebuild();
+            }
+        }
+    }
+
+    /// <summary>Where the newest record of a key stands.</summary>
+    public bool TryFind(RecordKey key, out Location location) => TryFindRaw(key, out location) && !location.IsDropped;
+
+    /// <summary>As <see cref="TryFind"/>, also for a record that drops a content.</summary>
+    public bool TryFindRaw(RecordKey key, out Location location)
+    {
+        for (var tries = 0; ; tries++)
+        {
+            var before = changes;
+            try
+            {
+                if (Index.TryFindRaw(key, out location)) return true;
+                if (before % 2 == 0 && before == changes) return false;
+                // Not there yet, perhaps: the index is being made anew.
+                lock (gate)
+                {
+                }
+                if (mustRelearn) Rebuild();
+            }
+            catch (IndexDamagedException e) when (tries < 2)
+            {
+                IndexFault = e.Message;
+                Rebuild();
+            }
+        }
+    }
+
+    /// <summary>The newest entry of every key of a kind, those of dropped contents included.</summary>
+    public Dictionary<Digest, Location> AllOf(RecordKind kind)
+    {
+        for (var tries = 0; ; tries++)
+        {
+            try
+            {
+                return Index.AllOf(kind);
+            }
+            catch (IndexDamagedException e) when (tries < 2)
+            {
+                IndexFault = e.Message;
+                Rebuild();
+            }
+        }
+    }
+
+    /// <summary>A record's payload, as it was before it was compressed.</summary>
+    /// <exception cref="RecordUnreadableException">It is not there, or not as it was written.</exception>
+    public byte[] Load(RecordKey key)
+    {
+        for (var tries = 0; ; tries++)
+        {
+            if (!TryFind(key, out var at)) throw new RecordUnreadableException(key, null);
+            try
+            {
+                var bytes = new byte[at.RecordBytes];
+                Segments.Read(at.Segment, bytes, at.Offset);
+                return Payload.Open(bytes, Segments.NonceOf(at.Segment), at.Offset, key);
+            }
+            catch (SegmentGoneException) when (tries < 4)
+            {
+                // Compacted away in this very moment; it stands elsewhere by now.
+                LookAgain();
+            }
+            catch (RecordUnreadableException)
+            {
+                NoteDamage(at);
+                throw;
+            }
+        }
+    }
+
+    /// <summary>
+    /// Whether a record can be relied on to hold some bytes: it was written or verified since the store was opened, or it is read
+    /// now and holds them. One that does not is noted as damaged, so that what is in hand is written anew.
+    /// </summary>
+    /// <param name="at">Where the record was found.</param>
+    /// <param name="mustRead">Whether it is read also where it was checked before.</param>
+    public bool Holds(RecordKey key, Location at, ReadOnlySpan<byte> payload, bool mustRead)
+    {
+        if (!mustRead && checkedPlaces.Has(at)) return true;
+        try
+        {
+            var bytes = new byte[at.RecordBytes];
+            Segments.Read(at.Segment, bytes, at.Offset);
+            if (Payload.Open(bytes, Segments.NonceOf(at.Segment), at.Offset, key).AsSpan().SequenceEqual(payload))
+            {
+                checkedPlaces.Add(at);
+                return true;
+            }
+        }
+        catch (Exception e) when (e is RecordUnreadableException or IOException)
+        {
+            // Whatever it is, the bytes are at hand.
+        }
+        NoteDamage(at);
+        return false;
+    }
+
+    /// <summary>Remembers that all of a segment was read and is as it was written.</summary>
+    public void NoteWhole(uint segment) => checkedPlaces.AddWhole(segment);
+
+    /// <summary>Reads a record and holds it against its SHA-256. One that is not as it was written is noted as damaged.</summary>
+    public bool CheckReadable(RecordKey key)
+    {
+        if (!TryFind(key, out var at)) return false;
+        try
+        {
+            // A content's record is named by its content, and has only its own sum.
+            if (Digest.Of(Load(key)) == key.Id || key.Kind == RecordKind.Content) return true;
+        }
+        catch (RecordUnreadableException)
+        {
+            return false;
+        }
+        NoteDamage(at);
+        return false;
+    }
+
+    /// <summary>Remembers, until the store is closed, that a place cannot be read, so that what comes again is kept anew.</summary>
+    public void NoteDamage(Location at)
+    {
+        damaged[at.Place] = 0;
+        checkedPlaces.Remove(at);
+    }
+
+    public bool IsDamaged(Location at) => !damaged.IsEmpty && damaged.ContainsKey(at.Place);
+
+    /// <summary>Beside a process that writes, sees the store as it is by now. The one who writes always does.</summary>
+    public void LookAgain()
+    {
+        if (writer is not null) return;
+        lock (gate)
+        {
+            changes++;
+            Segments.Load();
+            LoadIndex();
+            Replay(null);
+            changes++;
+        }
+    }
+
+    /// <summary>Makes the index anew from the segments alone.</summary>
+    public void Rebuild(IProgress<StoreProgress>? progress = null)
+    {
+        if (writer is null)
+        {
+            lock (gate) Refill(progress);
+        }
+        else
+        {
+            writer.WhenDurable((segment, offset) =>
+            {
+                Refill(progress);
+                Index.Checkpoint(segment, offset);
+            });
+        }
+    }
+
+    /// <summary>Writes the index to disk, and moves full segments to the tier. What fails now is tried again the next time.</summary>
+    /// <returns>What failed, if anything.</returns>
+    public IOException? TryCheckpoint(bool mergeAll = false)
+    {
+        try
+        {
+            var active = 0u;
+            Writer.WhenDurable((segment, offset) =>
+            {
+                active = segment;
+                Index.Checkpoint(segment, offset, mergeAll);
+            });
+            if (Tier is not null && TryHoldStill() is { } still)
+            {
+                using (still) foreach (var full in Segments.LocalNumbers.Where(n => n != active)) Segments.MoveToTier(full);
+            }
+            return null;
+        }
+        catch (IOException e)
+        {
+            return e;
+        }
+    }
+
+    public void Dispose()
+    {
+        if (isOpen && writer is not null && Index.RecentCount > 0) TryCheckpoint();
+        writer?.Dispose();
+        Index?.Dispose();
+        Segments?.Dispose();
+        Tier?.Dispose();
+        held?.Dispose();
+    }
+
+    private static IDisposable Hold(IStoreFiles files, string folder)
+    {
+        try
+        {
+            return files.Hold(Path.Combine(folder, LockFile));
+        }
+        catch (IOException e)
+        {
+            throw new StoreInUseException(folder, e);
+        }
+    }
+
+    private void Open()
+    {
+        LoadIndex();
+        if (writer is not null) Segments.DeleteUnbegun();
+        var end = Replay(null);
+        if (writer is null) return;
+        if (Index.Covered is (var known, > 0)) writer.NeverAgain(known);
+        Segments.WriteManifest();
+        checkedPlaces.WrittenFrom(end.Number, end.Length);
+        // What a process that was killed left may be seen and still not be on the disk; from here on it counts as being there.
+        if (end.Number > 0) Segments.Flush(end.Number);
+        // What a crash left at a segment's end stays there, and a new segment is begun: nothing is cut away that cannot be told for sure.
+        if (end is { IsResumable: true } && end.Length < FullBytes) writer.Resume(end.Number, end.Length, end.Records);
+        else if (end is { Number: > 0, IsEnded: false }) writer.Leave(end.Number, end.WholeUpTo, end.Records);
+        Index.Tidy();
+    }
+
+    private void LoadIndex()
+    {
+        for (var tries = 1; ; tries++)
+        {
+            try
+            {
+                Index.Load();
+                // An index that knows more than there is belongs to other segments, of a backup perhaps.
+                if (Index.Covered is var (segment, offset) && Segments.Has(segment) && Segments.LengthOf(segment) < offset)
+                    throw new IndexDamagedException("The index knows of records beyond the end of a segment.");
+                return;
+            }
+            catch (IndexDamagedException) when (writer is null && tries < ReadOnlyTries)
+            {
+                // Beside a writer it may only have changed in this very moment.
+                Segments.Load();
+            }
+            catch (IndexDamagedException e)
+            {
+                IndexFault = e.Message;
+                Index.Clear();
+                return;
+            }
+        }
+    }
+
+    private void Refill(IProgress<StoreProgress>? progress)
+    {
+        if (changes % 2 == 0) changes++;
+        Index.Clear();
+        Replay(progress);
+        mustRelearn = false;
+        changes++;
+    }
+
+    /// <summary>Takes out of the index what was lost. An older record of a key may count again, so all since the last checkpoint is read.</summary>
+    private void Relearn(uint segment, long from)
+    {
+        if (changes % 2 == 0) changes++;
+        mustRelearn = true;
+        Index.ForgetRecent();
+        Replay(null);
+        mustRelearn = false;
+        changes++;
+    }
+
+    private LastSegment Replay(IProgress<StoreProgress>? progress) => SegmentReplay.Into(Index, Segments, mayWrite: writer is not null, progress);
+}

@@ -1,0 +1,40 @@
+using Chronotype.Core.Versions;
+
+namespace Chronotype.Storage.Entities;
+
+/// <summary>One thing being made, and all of its versions.</summary>
+public sealed class Piece
+{
+    public Guid Id { get; set; } = Guid.CreateVersion7();
+    public Guid ProjectId { get; set; }
+    public Project Project { get; set; } = null!;
+
+    /// <summary>What it is called by, slot by slot as it stands in names, as a JSON object: its subject, its function.</summary>
+    public required string Slots { get; set; }
+
+    /// <summary>The stable name without its extension; unique in the project without regard to case.</summary>
+    public required string CurrentName { get; set; }
+
+    /// <summary>Of the main file, with its dot; empty until the first content, or where the file had none.</summary>
+    public string Extension { get; set; } = "";
+
+    /// <summary>Null: as the project says.</summary>
+    public KeepSetting? Keep { get; set; }
+
+    /// <summary>The highest number of a milestone ever given.</summary>
+    public int HighestMilestone { get; set; }
+
+    /// <summary>How many saves ever arrived.</summary>
+    public int HighestSequence { get; set; }
+
+    public DateTimeOffset StartedAt { get; set; }
+    public Guid StartedById { get; set; }
+    public List<Save> Saves { get; set; } = [];
+
+    /// <summary>The main line and the alts.</summary>
+    public List<Line> Lines { get; set; } = [];
+
+    /// <summary>The line on which work goes on.</summary>
+    /// <exception cref="InvalidOperationException">The lines were not loaded.</exception>
+    public Line Line => Lines.Single(l => l.IsCurrent);
+}

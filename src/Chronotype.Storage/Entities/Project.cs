@@ -1,0 +1,68 @@
+using Chronotype.Core.Versions;
+
+namespace Chronotype.Storage.Entities;
+
+/// <summary>The studio itself: one row.</summary>
+public sealed class StudioRecord
+{
+    public int Id { get; set; } = 1;
+    public required string Name { get; set; }
+
+    /// <summary>Its convention for new projects, as JSON without the lists of codes; null for the one that studios begin with.</summary>
+    public string? Convention { get; set; }
+
+    /// <summary>The convention before it, so that the last change can be taken back.</summary>
+    public string? ConventionBefore { get; set; }
+
+    /// <summary>A studio of made-up people, who sign in without a password of their own.</summary>
+    public bool IsDemo { get; set; }
+}
+
+/// <summary>Whom the studio works for.</summary>
+public sealed class Client
+{
+    public Guid Id { get; set; } = Guid.CreateVersion7();
+
+    /// <summary>The code in names: capitals and digits, unique.</summary>
+    public required string Code { get; set; }
+
+    public required string Name { get; set; }
+}
+
+/// <summary>A code of one of the studio's lists, with its meaning.</summary>
+public sealed class CodeEntry
+{
+    public int Id { get; set; }
+    public required string List { get; set; }
+    public required string Code { get; set; }
+    public required string Meaning { get; set; }
+}
+
+/// <summary>A job for a client.</summary>
+public sealed class Project
+{
+    public Guid Id { get; set; } = Guid.CreateVersion7();
+
+    /// <summary>Unique without regard to case; stands in addresses.</summary>
+    public required string Code { get; set; }
+
+    public required string Title { get; set; }
+    public Guid ClientId { get; set; }
+    public Client Client { get; set; } = null!;
+
+    /// <summary>The folder plan that it began with. What its folders are for now, its tree says.</summary>
+    public required string Plan { get; set; }
+
+    /// <summary>The convention that it began with, or that it was moved to, as JSON without the lists of codes.</summary>
+    public required string Convention { get; set; }
+
+    /// <summary>When the saves of its pieces take a number, where a piece does not say otherwise.</summary>
+    public KeepSetting Keep { get; set; }
+
+    public DateTimeOffset StartedAt { get; set; }
+    public Guid StartedById { get; set; }
+    public List<Piece> Pieces { get; set; } = [];
+
+    /// <summary>Its tree.</summary>
+    public List<TreeEntry> Entries { get; set; } = [];
+}

@@ -1,0 +1,90 @@
+using Chronotype.Core.Content;
+
+namespace Chronotype.Storage.Entities;
+
+/// <summary>Content that arrived for a piece. With a number it is a version, and what it holds never changes.</summary>
+public sealed class Save
+{
+    public Guid Id { get; set; } = Guid.CreateVersion7();
+    public Guid PieceId { get; set; }
+    public Piece Piece { get; set; } = null!;
+
+    /// <summary>The line that it arrived on; its number is one of that line's.</summary>
+    public Guid LineId { get; set; }
+
+    public Line Line { get; set; } = null!;
+
+    /// <summary>Its place among the piece's saves, from 1.</summary>
+    public int Sequence { get; set; }
+
+    public DateTimeOffset ArrivedAt { get; set; }
+    public Guid ArrivedById { get; set; }
+
+    /// <summary>What the file was called when it came.</summary>
+    public required string ReceivedName { get; set; }
+
+    /// <summary>Equal for equal content, whatever it was called.</summary>
+    public ContentHash Identity { get; set; }
+
+    public ContentHash MainHash { get; set; }
+
+    /// <summary>Bytes of all its files.</summary>
+    public long Size { get; set; }
+
+    public List<SaveFile> Files { get; set; } = [];
+
+    /// <summary>The newest version when it arrived; null before the first.</summary>
+    public int? BaseNumber { get; set; }
+
+    /// <summary>The version that it brings back; null for work from a program.</summary>
+    public int? BroughtBackFrom { get; set; }
+
+    /// <summary>What the person should know about how it arrived, as JSON; null for nothing.</summary>
+    public string? ArrivalNotice { get; set; }
+
+    /// <summary>Folders of the save that have no file in them, one a line; null for none.</summary>
+    public string? EmptyFolders { get; set; }
+
+    /// <summary>Null for a loose save.</summary>
+    public int? Number { get; set; }
+
+    /// <summary>With its extension; null for a loose save.</summary>
+    public string? ExactName { get; set; }
+
+    public DateTimeOffset? KeptAt { get; set; }
+    public Guid? KeptById { get; set; }
+    public string? Note { get; set; }
+    public Milestone? Milestone { get; set; }
+}
+
+/// <summary>One file of a save.</summary>
+public sealed class SaveFile
+{
+    public long Id { get; set; }
+    public Guid SaveId { get; set; }
+    public required string Path { get; set; }
+    public ContentHash Hash { get; set; }
+    public long Size { get; set; }
+    public bool IsMain { get; set; }
+
+    /// <summary>When it was last changed, as the zip that it came in said, in the zone of whoever made the zip; null where nothing said so.</summary>
+    public DateTime? ChangedAt { get; set; }
+}
+
+/// <summary>A version marked with a reason.</summary>
+public sealed class Milestone
+{
+    public Guid Id { get; set; } = Guid.CreateVersion7();
+    public Guid SaveId { get; set; }
+
+    /// <summary>In the piece's own series, from 1.</summary>
+    public int Number { get; set; }
+
+    public required string Reason { get; set; }
+
+    /// <summary>The copy's name, with its extension.</summary>
+    public required string ExactName { get; set; }
+
+    public DateTimeOffset MarkedAt { get; set; }
+    public Guid MarkedById { get; set; }
+}

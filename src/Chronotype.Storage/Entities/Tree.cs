@@ -1,0 +1,109 @@
+using Chronotype.Core.Content;
+using Chronotype.Core.Structure;
+
+namespace Chronotype.Storage.Entities;
+
+/// <summary>A series of a piece's versions with its own numbers.</summary>
+public sealed class Line
+{
+    public Guid Id { get; set; } = Guid.CreateVersion7();
+    public Guid PieceId { get; set; }
+
+    /// <summary>Empty for the main line; else the alt's name, unique in its piece without regard to case.</summary>
+    public string Name { get; set; } = "";
+
+    /// <summary>Work goes on here: what arrives for the piece is a save of this line. True of one line of a piece.</summary>
+    public bool IsCurrent { get; set; }
+
+    /// <summary>The highest number ever given; it only grows, so that no number is used twice.</summary>
+    public int? HighestNumber { get; set; }
+
+    /// <summary>The line that it left; null for the main line.</summary>
+    public Guid? LeftLineId { get; set; }
+
+    /// <summary>The version at which it left.</summary>
+    public int? LeftAt { get; set; }
+
+    public DateTimeOffset StartedAt { get; set; }
+}
+
+/// <summary>What stands at a place of a project's tree.</summary>
+public enum EntryKind
+{
+    Folder,
+
+    /// <summary>A piece under its stable name, as its newest save is.</summary>
+    CurrentFile,
+
+    /// <summary>A kept version, under its exact name.</summary>
+    Version,
+
+    /// <summary>The copy of a version that is marked.</summary>
+    MilestoneCopy,
+
+    /// <summary>A file of its own, with its past: an original, an asset, a document, an output.</summary>
+    OwnFile,
+}
+
+/// <summary>One place of a project's tree, and what stands there.</summary>
+public sealed class TreeEntry
+{
+    public Guid Id { get; set; } = Guid.CreateVersion7();
+    public Guid ProjectId { get; set; }
+    public EntryKind Kind { get; set; }
+
+    /// <summary>From the project's top.</summary>
+    public required ProjectPath Path { get; set; }
+
+    /// <summary>Equal for paths that file systems may take for one; unique in the project among what is not deleted.</summary>
+    public required string PathKey { get; set; }
+
+    /// <summary>A folder's own; of what stands in a folder, that folder's.</summary>
+    public FolderRole Role { get; set; }
+
+    /// <summary>What goes into a folder, in a few words.</summary>
+    public string Purpose { get; set; } = "";
+
+    /// <summary>A folder's place among those of its plan; others come behind them, by name.</summary>
+    public int Order { get; set; }
+
+    /// <summary>The piece whose current file, version or copy it is; null for folders and files of their own.</summary>
+    public Guid? PieceId { get; set; }
+
+    /// <summary>The version that stands there, or is copied there.</summary>
+    public Guid? SaveId { get; set; }
+
+    public Guid? MilestoneId { get; set; }
+
+    /// <summary>When it was deleted; it can be taken back. Null for what is there.</summary>
+    public DateTimeOffset? DeletedAt { get; set; }
+
+    public Guid? DeletedById { get; set; }
+
+    /// <summary>The past of a file of its own, the last of it what it holds now.</summary>
+    public List<FileContent> Contents { get; set; } = [];
+}
+
+/// <summary>What a file of its own held from a moment on.</summary>
+public sealed class FileContent
+{
+    public Guid Id { get; set; } = Guid.CreateVersion7();
+    public Guid EntryId { get; set; }
+
+    /// <summary>Its place in the file's past, from 1.</summary>
+    public int Sequence { get; set; }
+
+    public ContentHash Hash { get; set; }
+
+    /// <summary>Bytes.</summary>
+    public long Size { get; set; }
+
+    /// <summary>What the file was called when it came.</summary>
+    public required string ReceivedName { get; set; }
+
+    public DateTimeOffset At { get; set; }
+    public Guid ById { get; set; }
+
+    /// <summary>The earlier content that it brings back; null for what arrived.</summary>
+    public int? BroughtBackFrom { get; set; }
+}

@@ -35,15 +35,38 @@ internal sealed partial class BenchStudio : IAsyncDisposable
         await using (var scope = app.Services.CreateAsyncScope())
         {
             var services = scope.ServiceProvider;
-            studio.Person = (await services.GetRequiredService<FoundStudio>().DoAsync("Bench", new NewPerson("Ilse Korhonen", "IK", Password))).Expect().Id;
-            var project = (await services.GetRequiredService<StartProject>().DoAsync(Actor.Person(studio.Person), new NewProject("TIDES", "Tides", "Museum", "TIM", "print"))).Expect();
-            studio.Piece = (await services.GetRequiredService<StartPiece>().DoAsync(Actor.Person(studio.Person), project.Id, new Dictionary<string, string> { ["subject"] = "poster", ["function"] = "key" })).Expect();
+            studio.Person = (
+                await services.GetRequiredService<FoundStudio>().DoAsync("Bench", new NewPerson("Ilse Korhonen", "IK", Password))
+            )
+                .Expect()
+                .Id;
+            var project = (
+                await services
+                    .GetRequiredService<StartProject>()
+                    .DoAsync(Actor.Person(studio.Person), new NewProject("TIDES", "Tides", "Museum", "TIM", "print"))
+            ).Expect();
+            studio.Piece = (
+                await services
+                    .GetRequiredService<StartPiece>()
+                    .DoAsync(
+                        Actor.Person(studio.Person),
+                        project.Id,
+                        new Dictionary<string, string> { ["subject"] = "poster", ["function"] = "key" }
+                    )
+            ).Expect();
         }
         studio.Client = new HttpClient { BaseAddress = new Uri(app.Urls.First()), Timeout = Timeout.InfiniteTimeSpan };
-        await studio.Client.PostAsync("/sign-in", new FormUrlEncodedContent(new Dictionary<string, string>
-        {
-            ["initials"] = "IK", ["password"] = Password, ["__RequestVerificationToken"] = await studio.TokenAsync("/sign-in"),
-        }));
+        await studio.Client.PostAsync(
+            "/sign-in",
+            new FormUrlEncodedContent(
+                new Dictionary<string, string>
+                {
+                    ["initials"] = "IK",
+                    ["password"] = Password,
+                    ["__RequestVerificationToken"] = await studio.TokenAsync("/sign-in"),
+                }
+            )
+        );
         return studio;
     }
 

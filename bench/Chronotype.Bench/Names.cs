@@ -16,15 +16,30 @@ internal static class Names
         var faulty = legal.Select(name => Spoil(name, random)).ToArray();
         var grammar = convention.GrammarOf(NameForm.Working);
         var checker = new NameChecker(grammar);
-        Console.WriteLine($"Names of {convention.Slots.Count} slots, about {legal.Average(n => n.Length):0} characters, one core, median of {Rounds} rounds:");
-        if (legal.Any(n => grammar.Read(n) is null)) throw new InvalidOperationException("A formatted name was not read.");
+        Console.WriteLine(
+            $"Names of {convention.Slots.Count} slots, about {legal.Average(n => n.Length):0} characters, one core, median of "
+                + $"{Rounds} rounds:"
+        );
+        if (legal.Any(n => grammar.Read(n) is null))
+            throw new InvalidOperationException("A formatted name was not read.");
         Rate("read", 1_000_000, 1_000_000, legal, n => grammar.Read(n)!.Form);
         Rate("read, every slot's text taken out", 1_000_000, null, legal, n => grammar.Read(n)!.Segments.Count);
         Rate("read and refused", 1_000_000, null, faulty, n => grammar.Read(n));
-        Rate("checked, 9 of 10 legal", 200_000, 50_000, [.. legal.SelectMany((n, i) => i % 10 == 0 ? [n, faulty[i]] : new[] { n })], n => checker.Check(n, repair: false).IsLegal);
+        Rate(
+            "checked, 9 of 10 legal",
+            200_000,
+            50_000,
+            [.. legal.SelectMany((n, i) => i % 10 == 0 ? [n, faulty[i]] : new[] { n })],
+            n => checker.Check(n, repair: false).IsLegal
+        );
         Rate("checked, all with faults", 20_000, 50_000, faulty, n => checker.Check(n, repair: false).IsLegal);
         Rate("repaired, with reasons and ties", 20_000, 5_000, faulty, n => checker.Check(n).Repairs.Count);
-        Console.WriteLine($"  of {faulty.Length:N0} spoiled names {faulty.Count(n => checker.Check(n).Repairs.Count == 1):N0} have one repair, {faulty.Count(n => checker.Check(n).Repairs.Count > 1):N0} several, {faulty.Zip(legal).Count(x => checker.Check(x.First).Repairs.Any(r => r.Name == x.Second)):N0} find the name they were made from");
+        Console.WriteLine(
+            $"  of {faulty.Length:N0} spoiled names {faulty.Count(n => checker.Check(n).Repairs.Count == 1):N0} have one repair, "
+                + $"{faulty.Count(n => checker.Check(n).Repairs.Count > 1):N0} several, "
+                + $"{faulty.Zip(legal).Count(x => checker.Check(x.First).Repairs.Any(r => r.Name == x.Second)):N0} find the name "
+                + $"they were made from"
+        );
 
         Learn(convention, random);
         Prove("20 slots, 500 codes each, joined by “_”", Codes(20, 500, random, "_"));
@@ -39,16 +54,21 @@ internal static class Names
         for (var round = -1; round < Rounds; round++)
         {
             var start = Stopwatch.GetTimestamp();
-            for (var i = 0; i < count; i++) work(names[i % names.Length]);
-            if (round >= 0) rates.Add(count / Stopwatch.GetElapsedTime(start).TotalSeconds);
+            for (var i = 0; i < count; i++)
+                work(names[i % names.Length]);
+            if (round >= 0)
+                rates.Add(count / Stopwatch.GetElapsedTime(start).TotalSeconds);
         }
         rates.Sort();
-        Console.WriteLine($"  {what,-34} {rates[Rounds / 2],12:N0} a second{(wanted is { } w ? $"   (wanted {w:N0})" : "")}");
+        Console.WriteLine($"  {what, -34} {rates[Rounds / 2], 12:N0} a second{(wanted is { } w ? $"   (wanted {w:N0})" : "")}");
     }
 
     private static void Learn(Convention convention, Random random)
     {
-        string[] names = [.. Enumerable.Range(0, 100_000).Select(i => Legal(convention, random) is var name && i % 20 == 0 ? Spoil(name, random) : name)];
+        string[] names =
+        [
+            .. Enumerable.Range(0, 100_000).Select(i => Legal(convention, random) is var name && i % 20 == 0 ? Spoil(name, random) : name),
+        ];
         var times = new List<double>();
         LearnedConvention learned = null!;
         for (var round = 0; round < Rounds; round++)
@@ -58,7 +78,10 @@ internal static class Names
             times.Add(Stopwatch.GetElapsedTime(start).TotalSeconds);
         }
         times.Sort();
-        Console.WriteLine($"  learned from {names.Length:N0}, 1 in 20 spoiled {times[Rounds / 2],11:0.0} s, {learned.Coverage:P1} explained   (wanted under 5 s)");
+        Console.WriteLine(
+            $"  learned from {names.Length:N0}, 1 in 20 spoiled {times[Rounds / 2], 11:0.0} s, {learned.Coverage:P1} explained   "
+                + $"(wanted under 5 s)"
+        );
         Console.WriteLine($"    {string.Join(" ", learned.Convention!.Slots.Select(s => s.Label))}");
     }
 
@@ -74,23 +97,46 @@ internal static class Names
             times.Add(Stopwatch.GetElapsedTime(start).TotalMilliseconds);
         }
         times.Sort();
-        Console.WriteLine($"  {what,-46} {times[Rounds / 2],7:0} ms, {verdict}   (wanted under 1,000 ms)");
+        Console.WriteLine($"  {what, -46} {times[Rounds / 2], 7:0} ms, {verdict}   (wanted under 1,000 ms)");
     }
 
     private static Convention Twelve(Random random)
     {
-        CodeList List(int count, int length, string letters) => new([.. Enumerable.Range(0, count * 2).Select(_ => Text(random, letters, length)).Distinct().Take(count).Select((c, i) => new CodeMeaning(c, $"{Text(random, "abcdefgh", 5)} {Text(random, "klmnopq", 6)}"))]);
+        CodeList List(int count, int length, string letters) =>
+            new([
+                .. Enumerable
+                    .Range(0, count * 2)
+                    .Select(_ => Text(random, letters, length))
+                    .Distinct()
+                    .Take(count)
+                    .Select((c, i) => new CodeMeaning(c, $"{Text(random, "abcdefgh", 5)} {Text(random, "klmnopq", 6)}")),
+            ]);
         Slot[] slots =
         [
-            new("client", new CodeRule("client"), ""), new("project", new CodeRule("project")), new("subject", new WordsRule()), new("detail", new WordsRule(24)),
-            new("function", new CodeRule("function")), new("stage", new CodeRule("stage")), new("size", new SizeRule()), new("date", new DateRule()),
-            new("line", new LineRule()), new("hand", new HandRule()), new("version", new VersionRule(Lead: "v")), new("state", new StateRule()),
+            new("client", new CodeRule("client"), ""),
+            new("project", new CodeRule("project")),
+            new("subject", new WordsRule()),
+            new("detail", new WordsRule(24)),
+            new("function", new CodeRule("function")),
+            new("stage", new CodeRule("stage")),
+            new("size", new SizeRule()),
+            new("date", new DateRule()),
+            new("line", new LineRule()),
+            new("hand", new HandRule()),
+            new("version", new VersionRule(Lead: "v")),
+            new("state", new StateRule()),
         ];
-        return new Convention(slots, new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Working] = [.. slots.Select(s => s.Label)] }, new Dictionary<string, CodeList>
-        {
-            ["client"] = List(60, 3, "ABCDEFGHIJKLMNOPQRSTUVWXYZ"), ["project"] = List(200, 5, "ABCDEFGHIJKLMNOPQRSTUVWXYZ"),
-            ["function"] = List(40, 5, "abcdefghijklmnopqrstuvwxyz"), ["stage"] = List(12, 3, "abcdefghijklmnopqrstuvwxyz"),
-        });
+        return new Convention(
+            slots,
+            new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Working] = [.. slots.Select(s => s.Label)] },
+            new Dictionary<string, CodeList>
+            {
+                ["client"] = List(60, 3, "ABCDEFGHIJKLMNOPQRSTUVWXYZ"),
+                ["project"] = List(200, 5, "ABCDEFGHIJKLMNOPQRSTUVWXYZ"),
+                ["function"] = List(40, 5, "abcdefghijklmnopqrstuvwxyz"),
+                ["stage"] = List(12, 3, "abcdefghijklmnopqrstuvwxyz"),
+            }
+        );
     }
 
     private static string Legal(Convention convention, Random random)
@@ -98,10 +144,18 @@ internal static class Names
         string Code(string list) => convention.Lists[list].Codes[random.Next(convention.Lists[list].Codes.Count)].Code;
         var values = new Dictionary<string, string>
         {
-            ["client"] = Code("client"), ["project"] = Code("project"), ["subject"] = Text(random, "abcdefghijklm", random.Next(3, 9)) + " " + Text(random, "nopqrstuvw", random.Next(3, 7)),
-            ["detail"] = Text(random, "abcdefghijklm", random.Next(3, 9)), ["function"] = Code("function"), ["stage"] = Code("stage"),
-            ["size"] = random.Next(2) == 0 ? "a2" : $"{random.Next(100, 3000)}x{random.Next(100, 3000)}px", ["date"] = $"20{random.Next(20, 27)}-{random.Next(1, 13):D2}-{random.Next(1, 29):D2}",
-            ["line"] = random.Next(4) == 0 ? "daybreak" : "", ["hand"] = Text(random, "ABCDEFGHIJKLMNOP", 2), ["version"] = $"{random.Next(1, 1200)}", ["state"] = random.Next(5) == 0 ? "MASTER" : "",
+            ["client"] = Code("client"),
+            ["project"] = Code("project"),
+            ["subject"] = Text(random, "abcdefghijklm", random.Next(3, 9)) + " " + Text(random, "nopqrstuvw", random.Next(3, 7)),
+            ["detail"] = Text(random, "abcdefghijklm", random.Next(3, 9)),
+            ["function"] = Code("function"),
+            ["stage"] = Code("stage"),
+            ["size"] = random.Next(2) == 0 ? "a2" : $"{random.Next(100, 3000)}x{random.Next(100, 3000)}px",
+            ["date"] = $"20{random.Next(20, 27)}-{random.Next(1, 13):D2}-{random.Next(1, 29):D2}",
+            ["line"] = random.Next(4) == 0 ? "daybreak" : "",
+            ["hand"] = Text(random, "ABCDEFGHIJKLMNOP", 2),
+            ["version"] = $"{random.Next(1, 1200)}",
+            ["state"] = random.Next(5) == 0 ? "MASTER" : "",
         };
         return convention.Format(NameForm.Working, values, ".ora").Name!.ToString();
     }
@@ -116,14 +170,31 @@ internal static class Names
             var at = random.Next(parts.Count);
             switch (random.Next(8))
             {
-                case 0: parts[^1] += random.Next(2) == 0 ? " (2)" : " copy"; break;
-                case 1: parts.Add("FINAL"); break;
-                case 2: parts[at] = parts[at].ToUpperInvariant(); break;
-                case 3: parts[at] = parts[at].Replace("v0", "v"); break;
-                case 4: parts.RemoveAt(at); break;
-                case 5: (parts[at], parts[^1]) = (parts[^1], parts[at]); break;
-                case 6: parts[at] = parts[at].Insert(random.Next(parts[at].Length), "é"); break;
-                default: parts[at] = parts[at].Replace('-', ' '); parts[0] = parts[0][1..]; break;
+                case 0:
+                    parts[^1] += random.Next(2) == 0 ? " (2)" : " copy";
+                    break;
+                case 1:
+                    parts.Add("FINAL");
+                    break;
+                case 2:
+                    parts[at] = parts[at].ToUpperInvariant();
+                    break;
+                case 3:
+                    parts[at] = parts[at].Replace("v0", "v");
+                    break;
+                case 4:
+                    parts.RemoveAt(at);
+                    break;
+                case 5:
+                    (parts[at], parts[^1]) = (parts[^1], parts[at]);
+                    break;
+                case 6:
+                    parts[at] = parts[at].Insert(random.Next(parts[at].Length), "é");
+                    break;
+                default:
+                    parts[at] = parts[at].Replace('-', ' ');
+                    parts[0] = parts[0][1..];
+                    break;
             }
             name = string.Join('_', parts.Where(p => p.Length > 0)) + extension;
         }
@@ -133,10 +204,28 @@ internal static class Names
     private static Convention Codes(int slots, int codes, Random random, string join, bool optional = false, bool fixedLength = false)
     {
         var all = Enumerable.Range(0, slots).Select(i => new Slot($"slot{i}", new CodeRule($"list{i}"), join, optional && i > 0)).ToList();
-        var lists = all.ToDictionary(s => ((CodeRule)s.Rule).List, _ => CodeList.Of(Enumerable.Range(0, codes * 3)
-            .Select(_ => Text(random, "abcdefghijklmnopqrstuvwxyz", fixedLength ? 6 : random.Next(3, 13))).Distinct().Take(codes)));
-        return new Convention(all, new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Working] = [.. all.Select(s => s.Label)], [NameForm.Current] = [.. all.Take(slots / 2).Select(s => s.Label)] }, lists);
+        var lists = all.ToDictionary(
+            s => ((CodeRule)s.Rule).List,
+            _ =>
+                CodeList.Of(
+                    Enumerable
+                        .Range(0, codes * 3)
+                        .Select(_ => Text(random, "abcdefghijklmnopqrstuvwxyz", fixedLength ? 6 : random.Next(3, 13)))
+                        .Distinct()
+                        .Take(codes)
+                )
+        );
+        return new Convention(
+            all,
+            new Dictionary<NameForm, IReadOnlyList<string>>
+            {
+                [NameForm.Working] = [.. all.Select(s => s.Label)],
+                [NameForm.Current] = [.. all.Take(slots / 2).Select(s => s.Label)],
+            },
+            lists
+        );
     }
 
-    private static string Text(Random random, string letters, int length) => string.Concat(Enumerable.Range(0, length).Select(_ => letters[random.Next(letters.Length)]));
+    private static string Text(Random random, string letters, int length) =>
+        string.Concat(Enumerable.Range(0, length).Select(_ => letters[random.Next(letters.Length)]));
 }

@@ -6,12 +6,22 @@ CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureIn
 var chosen = args.Length > 0 ? args[0] : "all";
 if (chosen is not ("all" or "names" or "piece-page" or "upload" or "content"))
 {
-    Console.Error.WriteLine("dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | upload | content [put | poster | recording | index]]");
+    Console.Error.WriteLine(
+        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | upload | content [put | poster | recording "
+            + "| index]]"
+    );
     return 2;
 }
-Console.WriteLine($"{Environment.ProcessorCount} processors, {System.Runtime.InteropServices.RuntimeInformation.OSDescription}, .NET {Environment.Version}");
-if (chosen is "all" or "names") Names.Run();
-if (chosen is "all" or "piece-page") await PiecePage.RunAsync();
-if (chosen is "all" or "upload") await Upload.RunAsync();
-if (chosen is "all" or "content") ContentBench.Run(args.Length > 1 ? args[1] : "");
+Console.WriteLine(
+    $"{Environment.ProcessorCount} processors, {System.Runtime.InteropServices.RuntimeInformation.OSDescription}, .NET "
+        + $"{Environment.Version}"
+);
+if (chosen is "all" or "names")
+    Names.Run();
+if (chosen is "all" or "piece-page")
+    await PiecePage.RunAsync();
+if (chosen is "all" or "upload")
+    await Upload.RunAsync();
+if (chosen is "all" or "content")
+    ContentBench.Run(args.Length > 1 ? args[1] : "");
 return 0;

@@ -6,7 +6,8 @@ using Chronotype.Tests;
 namespace Chronotype.Bench;
 
 /// <summary>
-/// How much a 2 GiB upload raises the server's memory, and what 200 uploads of all kinds leave of it. The server runs as a process of its own, so that what the sender
+/// How much a 2 GiB upload raises the server's memory, and what 200 uploads of all kinds leave of it. The server runs as a process of its
+/// own, so that what the sender
 /// takes does not count; its resident set is read from the system while the upload runs.
 /// </summary>
 internal static class Upload
@@ -22,11 +23,17 @@ internal static class Upload
         }
         var folder = Directory.CreateTempSubdirectory("chronotype-bench-").FullName;
         // The server beside this program: the same build, another process.
-        using var server = Process.Start(new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Chronotype.Web.dll"), "--data", folder, "--port", "0"]) { RedirectStandardOutput = true })!;
+        using var server = Process.Start(
+            new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Chronotype.Web.dll"), "--data", folder, "--port", "0"])
+            {
+                RedirectStandardOutput = true,
+            }
+        )!;
         try
         {
             var line = "";
-            while (!line.Contains("ready: ")) line = await server.StandardOutput.ReadLineAsync() ?? throw new InvalidOperationException("The server did not start.");
+            while (!line.Contains("ready: "))
+                line = await server.StandardOutput.ReadLineAsync() ?? throw new InvalidOperationException("The server did not start.");
             _ = server.StandardOutput.ReadToEndAsync();
             using var client = new HttpClient { BaseAddress = new Uri(line.Split("ready: ")[1]), Timeout = Timeout.InfiniteTimeSpan };
             await PrepareAsync(client);
@@ -53,7 +60,11 @@ internal static class Upload
             await watching;
             await ManyAsync(client);
             Console.WriteLine($"After {Uploads} uploads of all kinds: resident {Resident(server.Id) / 1e6:0} MB (wanted: under 300 MB)");
-            Console.WriteLine($"Upload of {Bytes / (double)(1 << 30):0} GiB: {clock.Elapsed.TotalSeconds:0.0} s, {Bytes / 1e6 / clock.Elapsed.TotalSeconds:0} MB/s; resident {before / 1e6:0} MB before, {most / 1e6:0} MB at most: {(most - before) / 1e6:0} MB more (wanted: under 100 MB)");
+            Console.WriteLine(
+                $"Upload of {Bytes / (double)(1 << 30):0} GiB: {clock.Elapsed.TotalSeconds:0.0} s, "
+                    + $"{Bytes / 1e6 / clock.Elapsed.TotalSeconds:0} MB/s; resident {before / 1e6:0} MB before, {most / 1e6:0} MB at "
+                    + $"most: {(most - before) / 1e6:0} MB more (wanted: under 100 MB)"
+            );
         }
         finally
         {
@@ -64,12 +75,36 @@ internal static class Upload
     }
 
     private static long Resident(int process) =>
-        long.Parse(File.ReadLines($"/proc/{process}/status").First(l => l.StartsWith("VmRSS:", StringComparison.Ordinal)).Split(' ', StringSplitOptions.RemoveEmptyEntries)[1]) * 1024;
+        long.Parse(
+            File.ReadLines($"/proc/{process}/status")
+                .First(l => l.StartsWith("VmRSS:", StringComparison.Ordinal))
+                .Split(' ', StringSplitOptions.RemoveEmptyEntries)[1]
+        ) * 1024;
 
     private static async Task PrepareAsync(HttpClient client)
     {
-        await PostAsync("/welcome", new() { ["studioName"] = "Bench", ["name"] = "Ilse Korhonen", ["initials"] = "IK", ["password"] = "ten letters and more" });
-        await PostAsync("/projects/new", new() { ["Title"] = "Tides", ["Code"] = "TIDES", ["ClientName"] = "Museum", ["ClientCode"] = "TIM", ["Plan"] = "print", ["FirstNumber"] = "1" });
+        await PostAsync(
+            "/welcome",
+            new()
+            {
+                ["studioName"] = "Bench",
+                ["name"] = "Ilse Korhonen",
+                ["initials"] = "IK",
+                ["password"] = "ten letters and more",
+            }
+        );
+        await PostAsync(
+            "/projects/new",
+            new()
+            {
+                ["Title"] = "Tides",
+                ["Code"] = "TIDES",
+                ["ClientName"] = "Museum",
+                ["ClientCode"] = "TIM",
+                ["Plan"] = "print",
+                ["FirstNumber"] = "1",
+            }
+        );
 
         async Task PostAsync(string page, Dictionary<string, string> fields)
         {
@@ -102,15 +137,20 @@ internal static class Upload
         {
             var content = (i % 6) switch
             {
-                0 => Samples.Flat(".png", 1500 + i, 1200), 1 => Samples.Wave(20, i), 2 => Samples.OpenRaster(800, 600, new Samples.OraLayer("Sky", 800, 600, (byte)i), new Samples.OraLayer("Gull", 200, 100)),
-                3 => Samples.Noise(8_000_000, i), 4 => Samples.Svg($"<rect width='{i}' height='5'/>"), _ => Samples.Flat(".tif", 900 + i, 700)[..400_000],
+                0 => Samples.Flat(".png", 1500 + i, 1200),
+                1 => Samples.Wave(20, i),
+                2 => Samples.OpenRaster(800, 600, new Samples.OraLayer("Sky", 800, 600, (byte)i), new Samples.OraLayer("Gull", 200, 100)),
+                3 => Samples.Noise(8_000_000, i),
+                4 => Samples.Svg($"<rect width='{i}' height='5'/>"),
+                _ => Samples.Flat(".tif", 900 + i, 700)[..400_000],
             };
             using var form = new MultipartFormDataContent { { new ByteArrayContent(content), "file", "film.mov" } };
             using var request = new HttpRequestMessage(HttpMethod.Post, "/projects/TIDES/TIM_film-1_key/saves") { Content = form };
             request.Headers.Accept.Add(new MediaTypeWithQualityHeaderValue("application/json"));
             request.Headers.Add("X-Form-Token", token);
             (await client.SendAsync(request)).EnsureSuccessStatusCode();
-            if (i % 10 != 0) continue;
+            if (i % 10 != 0)
+                continue;
             var page = await client.GetStringAsync("/projects/TIDES/TIM_film-1_key");
             await client.GetByteArrayAsync("/saves/" + page.Split("/saves/")[1].Split('/')[0] + "/preview/1600");
         }

@@ -43,6 +43,7 @@ internal sealed class JsonOutput(bool atOnce = false) : IDisposable
     private void Send()
     {
         stream.Write(line.GetBuffer(), 0, (int)line.Length);
-        if (atOnce || !Console.IsInputRedirected) stream.Flush();
+        if (atOnce || !Console.IsInputRedirected)
+            stream.Flush();
     }
 }

@@ -6,11 +6,18 @@ using Chronotype.Cli.Names;
 using Chronotype.Cli.Studio;
 
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
-var root = new RootCommand("Chronotype from a shell.") { NamesCommand.Make(), ContentCommand.Make(), StudioCommand.Make(), BackupCommand.Make() };
+var root = new RootCommand("Chronotype from a shell.")
+{
+    NamesCommand.Make(),
+    ContentCommand.Make(),
+    StudioCommand.Make(),
+    BackupCommand.Make(),
+};
 var parsed = root.Parse(args);
 if (parsed.Errors.Count > 0)
 {
-    foreach (var error in parsed.Errors) Console.Error.WriteLine(error.Message);
+    foreach (var error in parsed.Errors)
+        Console.Error.WriteLine(error.Message);
     Console.Error.WriteLine("Nothing was done. Add --help to see what goes with a command.");
     return ExitCodes.Unusable;
 }
@@ -20,7 +27,8 @@ try
 }
 catch (UnusableInputException e)
 {
-    foreach (var line in e.Lines) Console.Error.WriteLine(line);
+    foreach (var line in e.Lines)
+        Console.Error.WriteLine(line);
     return ExitCodes.Unusable;
 }
 catch (IOException e) when (e.Message.Contains("pipe", StringComparison.OrdinalIgnoreCase))

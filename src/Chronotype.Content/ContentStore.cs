@@ -1,11 +1,11 @@
 using System.Text;
-using Chronotype.Core.Content;
-using Chronotype.Content.Maintenance;
 using Chronotype.Content.Files;
-using Chronotype.Content.Streams;
-using Chronotype.Content.Segments;
-using Chronotype.Content.Tiers;
 using Chronotype.Content.Ingest;
+using Chronotype.Content.Maintenance;
+using Chronotype.Content.Segments;
+using Chronotype.Content.Streams;
+using Chronotype.Content.Tiers;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Content;
 
@@ -38,12 +38,18 @@ public sealed class ContentStore : IContentStore, IDisposable
     /// <exception cref="DirectoryNotFoundException">There is no store.</exception>
     /// <exception cref="StoreVersionException">A later version of the program wrote it.</exception>
     /// <exception cref="StoreConfigurationException">The store's own file cannot be used.</exception>
-    public static ContentStore OpenReadOnly(string folder) => Directory.Exists(Path.Combine(folder, RecordLog.SegmentFolder))
-        ? OpenConfigured(folder, isReadOnly: true, null)
-        : throw new DirectoryNotFoundException($"There is no content store in {Path.GetFullPath(folder)}.");
+    public static ContentStore OpenReadOnly(string folder) =>
+        Directory.Exists(Path.Combine(folder, RecordLog.SegmentFolder))
+            ? OpenConfigured(folder, isReadOnly: true, null)
+            : throw new DirectoryNotFoundException($"There is no content store in {Path.GetFullPath(folder)}.");
 
-    internal static ContentStore Open(IStoreFiles files, string folder, ISegmentTier? tier, StoreSettings settings, TimeProvider? time = null) =>
-        new(files, folder, tier, settings, time ?? TimeProvider.System);
+    internal static ContentStore Open(
+        IStoreFiles files,
+        string folder,
+        ISegmentTier? tier,
+        StoreSettings settings,
+        TimeProvider? time = null
+    ) => new(files, folder, tier, settings, time ?? TimeProvider.System);
 
     private static ContentStore OpenConfigured(string folder, bool isReadOnly, TimeProvider? time)
     {
@@ -59,7 +65,8 @@ public sealed class ContentStore : IContentStore, IDisposable
 
     internal RecordLog Log { get; }
 
-    public Task<StagedContent> StageAsync(Stream content, CancellationToken cancel = default) => StageAsync(content, mustBeReadable: false, cancel);
+    public Task<StagedContent> StageAsync(Stream content, CancellationToken cancel = default) =>
+        StageAsync(content, mustBeReadable: false, cancel);
 
     public Task CommitAsync(StagedContent staged, CancellationToken cancel = default) => CommitAsync([staged], cancel);
 
@@ -90,7 +97,9 @@ public sealed class ContentStore : IContentStore, IDisposable
 
     public bool Has(ContentHash hash) => Log.TryFind(new RecordKey(RecordKind.Content, Digest.From(hash)), out _);
 
-    /// <summary>Whether a content is known to be missing or not readable as a whole, from somebody's having tried since the store was opened.</summary>
+    /// <summary>
+    /// Whether a content is known to be missing or not readable as a whole, from somebody's having tried since the store was opened.
+    /// </summary>
     public bool IsKnownDamaged(ContentHash hash) => Log.DamageMet.ContainsKey(hash) || !Has(hash);
 
     /// <summary>What is known of a content.</summary>
@@ -121,14 +130,17 @@ public sealed class ContentStore : IContentStore, IDisposable
             var key = new RecordKey(RecordKind.Content, Digest.From(hash));
             var batch = new RecordBatch(128);
             batch.Add(key with { Kind = RecordKind.Drop }, Codec.Plain, 0, []);
-            if (Log.Append(batch, unless: () => pins.IsLeased(hash) || !Log.Index.TryFindRaw(key, out var there) || there.IsDropped).Done) dropped++;
+            if (Log.Append(batch, unless: () => pins.IsLeased(hash) || !Log.Index.TryFindRaw(key, out var there) || there.IsDropped).Done)
+                dropped++;
         }
         Log.Writer.Flush();
         AssertNothingLostSince(generation);
         return dropped;
     }
 
-    /// <summary>Takes in a copy of a content, and keeps anew whatever of it is missing or damaged here, for whichever contents need it.</summary>
+    /// <summary>
+    /// Takes in a copy of a content, and keeps anew whatever of it is missing or damaged here, for whichever contents need it.
+    /// </summary>
     /// <param name="isWanted">Asked whether the content itself is to be kept; null for always.</param>
     /// <returns>The content; its <see cref="StagedContent.NewBytes"/> say how much had to be kept anew.</returns>
     public async Task<StagedContent> RepairAsync(Stream copy, Func<ContentHash, bool>? isWanted = null, CancellationToken cancel = default)
@@ -158,11 +170,13 @@ public sealed class ContentStore : IContentStore, IDisposable
         {
             var stored = packer.Pack(payload, out var codec);
             batch.Add(new RecordKey(RecordKind.Note, NoteId(kind, name)), codec, payload.Length, stored);
-            if (batch.Bytes < 1 << 20) continue;
+            if (batch.Bytes < 1 << 20)
+                continue;
             Log.Append(batch);
             batch.Clear();
         }
-        if (!batch.IsEmpty) Log.Append(batch);
+        if (!batch.IsEmpty)
+            Log.Append(batch);
         Log.Writer.Flush();
         AssertNothingLostSince(generation);
     }
@@ -191,10 +205,16 @@ public sealed class ContentStore : IContentStore, IDisposable
     {
         var key = new RecordKey(RecordKind.Content, Digest.From(staged.Hash));
         // A record of it that cannot be read is of no use, and another is written behind it.
-        if (Log.TryFind(key, out _)) Log.CheckReadable(key);
+        if (Log.TryFind(key, out _))
+            Log.CheckReadable(key);
         RecordBatch batch = new(256);
         Span<byte> payload = stackalloc byte[ContentRecord.Bytes];
-        new ContentRecord(staged.Size, staged.Root, staged.NewBytes + SegmentFormat.RecordHeaderBytes + ContentRecord.Bytes, time.GetUtcNow()).Write(payload);
+        new ContentRecord(
+            staged.Size,
+            staged.Root,
+            staged.NewBytes + SegmentFormat.RecordHeaderBytes + ContentRecord.Bytes,
+            time.GetUtcNow()
+        ).Write(payload);
         batch.Add(key, Codec.Plain, payload.Length, payload);
         Log.Append(batch, unless: () => Log.Writer.Generation != staged.Generation || IsThere(key));
     }
@@ -222,7 +242,9 @@ public sealed class ContentStore : IContentStore, IDisposable
     private void AssertNothingLostSince(int generation)
     {
         if (Log.Writer.Generation != generation)
-            throw new IOException("The disk failed while this was being stored, so it is not kept. Nothing that was stored before is lost; save it again.");
+            throw new IOException(
+                "The disk failed while this was being stored, so it is not kept. Nothing that was stored before is lost; save it again."
+            );
     }
 
     // Notes of one kind begin alike, so that they are told from others without being read.

@@ -1,6 +1,6 @@
-using Chronotype.Core.Content;
-using Chronotype.Content.Segments;
 using Chronotype.Content.Ingest;
+using Chronotype.Content.Segments;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Content;
 
@@ -39,7 +39,15 @@ public sealed class StagedContent : IDisposable
     private readonly ContentStore store;
     private readonly StagingPins.Stage stage;
 
-    internal StagedContent(ContentStore store, StagingPins.Stage stage, ContentHash hash, long size, long newBytes, Part root, int generation)
+    internal StagedContent(
+        ContentStore store,
+        StagingPins.Stage stage,
+        ContentHash hash,
+        long size,
+        long newBytes,
+        Part root,
+        int generation
+    )
     {
         (this.store, this.stage) = (store, stage);
         (Hash, Size, NewBytes, Root, Generation) = (hash, size, newBytes, root, generation);
@@ -69,25 +77,34 @@ public sealed class StagedContent : IDisposable
 
 /// <summary>The disk that content is kept on is full.</summary>
 public sealed class StorageFullException(Exception inner)
-    : IOException("The disk that holds the studio's data is full. Nothing that was stored before is lost; make room and save again.", inner);
+    : IOException(
+        "The disk that holds the studio's data is full. Nothing that was stored before is lost; make room and save again.",
+        inner
+    );
 
 /// <summary>Content that a record names is not in the store.</summary>
-public sealed class MissingContentException(ContentHash hash)
-    : IOException($"The content {hash} is not in the store.")
+public sealed class MissingContentException(ContentHash hash) : IOException($"The content {hash} is not in the store.")
 {
     public ContentHash Hash { get; } = hash;
 }
 
 /// <summary>Content cannot be read as it was written.</summary>
 public sealed class DamagedContentException(ContentHash hash, Exception inner)
-    : IOException($"The content {hash} is damaged on disk here, so it is not given out. Its other parts and all other content are not touched; hand in any copy of it to repair it.", inner)
+    : IOException(
+        $"The content {hash} is damaged on disk here, so it is not given out. Its other parts and all other content are not touched; "
+            + $"hand in any copy of it to repair it.",
+        inner
+    )
 {
     public ContentHash Hash { get; } = hash;
 }
 
 /// <summary>Another process writes to the store.</summary>
 public sealed class StoreInUseException(string folder, Exception inner)
-    : IOException($"The store {folder} is in use by another Chronotype. Stop that one first; until then the store can only be read.", inner);
+    : IOException(
+        $"The store {folder} is in use by another Chronotype. Stop that one first; until then the store can only be read.",
+        inner
+    );
 
 /// <summary>The store was written by a later version of the program.</summary>
 public sealed class StoreVersionException(string message) : IOException($"{message} Nothing was changed; use a newer program.");

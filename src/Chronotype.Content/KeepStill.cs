@@ -16,7 +16,8 @@ internal static class KeepStill
     {
         while (true)
         {
-            if (Try(files, folder) is { } held) return held;
+            if (Try(files, folder) is { } held)
+                return held;
             cancel.WaitHandle.WaitOne(Pause);
             cancel.ThrowIfCancellationRequested();
         }

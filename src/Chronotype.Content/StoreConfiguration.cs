@@ -5,17 +5,25 @@ using Chronotype.Content.Tiers;
 
 namespace Chronotype.Content;
 
-/// <summary>What a store's own file, <c>store.json</c> in its folder, may say. Without the file everything stays on the local disk.</summary>
+/// <summary>
+/// What a store's own file, <c>store.json</c> in its folder, may say. Without the file everything stays on the local disk.
+/// </summary>
 public sealed record StoreConfiguration
 {
     public const string FileName = "store.json";
 
-    private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web) { UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow, ReadCommentHandling = JsonCommentHandling.Skip };
+    private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web)
+    {
+        UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow,
+        ReadCommentHandling = JsonCommentHandling.Skip,
+    };
 
     /// <summary>About as long as a segment becomes, in MiB, from 1 to 1024.</summary>
     public int SegmentMegabytes { get; init; } = SegmentFormat.FullBytes >> 20;
 
-    /// <summary>Where full segments are kept beyond this disk; null for nowhere. The file calls it <c>shelf</c>, as it always did.</summary>
+    /// <summary>
+    /// Where full segments are kept beyond this disk; null for nowhere. The file calls it <c>shelf</c>, as it always did.
+    /// </summary>
     [JsonPropertyName("shelf")]
     public ObjectStoreConfiguration? Tier { get; init; }
 
@@ -23,14 +31,20 @@ public sealed record StoreConfiguration
     public static StoreConfiguration Of(string folder)
     {
         var path = Path.Combine(folder, FileName);
-        if (!File.Exists(path)) return new StoreConfiguration();
+        if (!File.Exists(path))
+            return new StoreConfiguration();
         try
         {
             using var file = File.OpenRead(path);
             var read = JsonSerializer.Deserialize<StoreConfiguration>(file, Options) ?? throw new JsonException("It says nothing.");
-            if (read.SegmentMegabytes is < 1 or > 1024) throw new JsonException("segmentMegabytes goes from 1 to 1024.");
-            if (read.Tier is { Bucket.Length: 0 }) throw new JsonException("shelf.bucket is not given.");
-            if (read.Tier is { Endpoint: { } endpoint } && !(Uri.TryCreate(endpoint, UriKind.Absolute, out var uri) && uri.Scheme is "http" or "https"))
+            if (read.SegmentMegabytes is < 1 or > 1024)
+                throw new JsonException("segmentMegabytes goes from 1 to 1024.");
+            if (read.Tier is { Bucket.Length: 0 })
+                throw new JsonException("shelf.bucket is not given.");
+            if (
+                read.Tier is { Endpoint: { } endpoint }
+                && !(Uri.TryCreate(endpoint, UriKind.Absolute, out var uri) && uri.Scheme is "http" or "https")
+            )
                 throw new JsonException("shelf.endpoint is no address that begins with https:// or http://.");
             return read;
         }

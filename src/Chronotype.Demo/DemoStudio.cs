@@ -58,9 +58,10 @@ public sealed class DemoStudio(DataFolder data, DateTimeOffset now)
         {
             // Nobody signs in by these passwords: the demo's sign-in page asks for none.
             var person = new NewPerson(name, initials, Guid.NewGuid().ToString());
-            var outcome = initials == "IK"
-                ? await In(s => s.GetRequiredService<FoundStudio>().DoAsync("Studio Spring Tide", person, isDemo: true))
-                : await In(s => s.GetRequiredService<AddPerson>().DoAsync(By("IK"), person));
+            var outcome =
+                initials == "IK"
+                    ? await In(s => s.GetRequiredService<FoundStudio>().DoAsync("Studio Spring Tide", person, isDemo: true))
+                    : await In(s => s.GetRequiredService<AddPerson>().DoAsync(By("IK"), person));
             people[initials] = outcome.Expect().Id;
         }
     }
@@ -70,7 +71,17 @@ public sealed class DemoStudio(DataFolder data, DateTimeOffset now)
         var painter = new PosterPainter();
         var night = new PosterScene
         {
-            SkyTop = "#101b3d", SkyMiddle = "#30508c", SkyLow = "#e0a06a", MoonRadius = 190, MoonX = 570, MoonY = 430, Craters = 3, Stars = 60, Hue = 216, Saturation = 52, Light = 38,
+            SkyTop = "#101b3d",
+            SkyMiddle = "#30508c",
+            SkyLow = "#e0a06a",
+            MoonRadius = 190,
+            MoonX = 570,
+            MoonY = 430,
+            Craters = 3,
+            Stars = 60,
+            Hue = 216,
+            Saturation = 52,
+            Light = 38,
             Swells = [40, 44, 60, 56, 50],
         };
         var day = new PosterScene();
@@ -85,20 +96,42 @@ public sealed class DemoStudio(DataFolder data, DateTimeOffset now)
         await Step(Days(-8, 13, 10), day = day with { MoonX = 470, MoonY = 440 }, null);
         await Step(Days(-8, 16, 45), day = day with { SkyTop = "#33508f", SkyMiddle = "#8fb2d3" }, "Day version, as sent to the museum");
         await MarkAsync(poster, "IK", "before the sky is repainted");
-        await Step(Days(-7, 10, 15), day with { SkyTop = night.SkyTop, SkyMiddle = night.SkyMiddle, SkyLow = night.SkyLow, Stars = 60 }, "Night. The moon carries it now");
-        await Step(Days(-7, 14, 50), night with { Swells = day.Swells, Hue = day.Hue, Saturation = day.Saturation, Light = day.Light }, null);
+        await Step(
+            Days(-7, 10, 15),
+            day with
+            {
+                SkyTop = night.SkyTop,
+                SkyMiddle = night.SkyMiddle,
+                SkyLow = night.SkyLow,
+                Stars = 60,
+            },
+            "Night. The moon carries it now"
+        );
+        await Step(
+            Days(-7, 14, 50),
+            night with
+            {
+                Swells = day.Swells,
+                Hue = day.Hue,
+                Saturation = day.Saturation,
+                Light = day.Light,
+            },
+            null
+        );
         await Step(Days(-3, 9, 35), night with { Hue = 210, Light = 44 }, "Water follows the sky");
         await Step(Days(-3, 11, 20), night with { Phases = [30, 70, 20, 110, 90] }, null);
         await Step(Days(-3, 15, 5), night, null);
         await Step(Days(-2, 11, 0), night = night with { SubtitleLines = 1 }, "With the dates, for the first round with the client");
         await MarkAsync(poster, "IK", "client round 1");
         await Step(now.AddHours(-3.2), night = night with { Glow = true, Gulls = 3 }, "Gulls, and the moon glows");
-        foreach (var (minutes, scene) in new[]
-        {
-            (-41, night with { TitleY = 1120 }),
-            (-24, night with { TitleY = 1120, Gulls = 5 }),
-            (-9, night with { TitleY = 1120, Gulls = 4, Swells = [40, 44, 72, 56, 50] }),
-        })
+        foreach (
+            var (minutes, scene) in new[]
+            {
+                (-41, night with { TitleY = 1120 }),
+                (-24, night with { TitleY = 1120, Gulls = 5 }),
+                (-9, night with { TitleY = 1120, Gulls = 4, Swells = [40, 44, 72, 56, 50] }),
+            }
+        )
         {
             time.Set(now.AddMinutes(minutes));
             await SaveAsync(poster, "IK", "moonpull-poster.ora", painter.Paint(scene));
@@ -129,9 +162,11 @@ public sealed class DemoStudio(DataFolder data, DateTimeOffset now)
                     time.Set(now.AddMinutes(-26));
                     await SaveAsync(piece, "OB", "seabirds.svg", svg);
                 }
-                else await KeepAsync(piece, "OB", $"{subject}.svg", svg, steps[i].Note);
+                else
+                    await KeepAsync(piece, "OB", $"{subject}.svg", svg, steps[i].Note);
             }
-            if (subject.EndsWith("high water", StringComparison.Ordinal)) await MarkAsync(piece, "OB", "cut by the sign maker");
+            if (subject.EndsWith("high water", StringComparison.Ordinal))
+                await MarkAsync(piece, "OB", "cut by the sign maker");
             day++;
         }
     }
@@ -143,16 +178,39 @@ public sealed class DemoStudio(DataFolder data, DateTimeOffset now)
         var piece = await PieceAsync(project, "TV", "Room texts", "layout");
         const string first = "Twice a day the sea comes to visit.\nIt never stays, and it never forgets the way.\n";
         time.Set(Days(-5, 9, 40));
-        await KeepAsync(piece, "TV", "room-texts.zip", Folder(("room-texts.txt", first), ("captions/moon.txt", "The moon pulls; the water answers.\n"), ("captions/shore.txt", "What the ebb leaves behind.\n")), "First draft, with two captions");
+        await KeepAsync(
+            piece,
+            "TV",
+            "room-texts.zip",
+            Folder(
+                ("room-texts.txt", first),
+                ("captions/moon.txt", "The moon pulls; the water answers.\n"),
+                ("captions/shore.txt", "What the ebb leaves behind.\n")
+            ),
+            "First draft, with two captions"
+        );
         time.Set(Days(-4, 17, 10));
-        await KeepAsync(piece, "TV", "room-texts.zip", Folder(
-            ("room-texts.txt", first + "\nStand still for six hours and twelve minutes, and the room will have changed around you.\n"),
-            ("captions/moon.txt", "The moon pulls; the water answers.\n"), ("captions/shore.txt", "What the ebb leaves behind.\n"), ("captions/bell.txt", "A bell that the sea rings by itself.\n")), "Third caption");
+        await KeepAsync(
+            piece,
+            "TV",
+            "room-texts.zip",
+            Folder(
+                ("room-texts.txt", first + "\nStand still for six hours and twelve minutes, and the room will have changed around you.\n"),
+                ("captions/moon.txt", "The moon pulls; the water answers.\n"),
+                ("captions/shore.txt", "What the ebb leaves behind.\n"),
+                ("captions/bell.txt", "A bell that the sea rings by itself.\n")
+            ),
+            "Third caption"
+        );
     }
 
     private async Task MakeGuideAsync(Project project)
     {
-        GuidePart surf = new("surf", 5, .5, 3), voice = new("voice", 6, .7, 5), bell = new("bell", 5, .6, 9), close = new("voice", 4, .7, 13), rest = new("rest", 1.5, 1, 17);
+        GuidePart surf = new("surf", 5, .5, 3),
+            voice = new("voice", 6, .7, 5),
+            bell = new("bell", 5, .6, 9),
+            close = new("voice", 4, .7, 13),
+            rest = new("rest", 1.5, 1, 17);
         time.Set(Days(-5, 13, 0));
         var piece = await PieceAsync(project, "TV", "Guide, stop 1", "mix");
         await Step(Days(-5, 13, 30), [surf, voice], "Surf and the first lines");
@@ -162,7 +220,14 @@ public sealed class DemoStudio(DataFolder data, DateTimeOffset now)
         await Step(Days(-1, 11, 40), [surf with { Level = .35 }, rest, voice, bell, close], "Surf further back");
         await Step(now.AddHours(-2.1), [surf with { Level = .35 }, rest, voice with { Level = .8 }, bell, rest, close], null);
         time.Set(now.AddMinutes(-33));
-        await SaveAsync(piece, "TV", "guide stop 1 mix.wav", GuideMix.Render(new GuideScene([surf with { Level = .35 }, rest, voice with { Level = .8 }, bell with { Seconds = 3.5 }, rest, close])));
+        await SaveAsync(
+            piece,
+            "TV",
+            "guide stop 1 mix.wav",
+            GuideMix.Render(
+                new GuideScene([surf with { Level = .35 }, rest, voice with { Level = .8 }, bell with { Seconds = 3.5 }, rest, close])
+            )
+        );
 
         async Task Step(DateTimeOffset when, GuidePart[] parts, string? note)
         {
@@ -174,26 +239,42 @@ public sealed class DemoStudio(DataFolder data, DateTimeOffset now)
     private async Task<Project> ProjectAsync(string code, string title, string plan, DateTimeOffset when)
     {
         time.Set(when);
-        return (await In(s => s.GetRequiredService<StartProject>().DoAsync(By("IK"), new NewProject(code, title, "Tide Museum at Merrow Bay", "TIM", plan)))).Expect();
+        return (
+            await In(s =>
+                s.GetRequiredService<StartProject>()
+                    .DoAsync(By("IK"), new NewProject(code, title, "Tide Museum at Merrow Bay", "TIM", plan))
+            )
+        ).Expect();
     }
 
     private async Task<Guid> PieceAsync(Project project, string hand, string subject, string function) =>
-        (await In(s => s.GetRequiredService<StartPiece>().DoAsync(By(hand), project.Id, new Dictionary<string, string> { ["subject"] = subject, ["function"] = function }))).Expect().Id;
+        (
+            await In(s =>
+                s.GetRequiredService<StartPiece>()
+                    .DoAsync(By(hand), project.Id, new Dictionary<string, string> { ["subject"] = subject, ["function"] = function })
+            )
+        )
+            .Expect()
+            .Id;
 
-    private Task<Guid> SaveAsync(Guid piece, string hand, string name, byte[] content) => In(async s =>
-    {
-        var received = await s.GetRequiredService<ReceiveSave>().DoAsync(By(hand), new SaveTarget.OfPiece(piece), new ArrivingContent(name, new MemoryStream(content)));
-        await services.GetRequiredService<JobRunner>().IdleAsync();
-        return received.Expect().Save.Id;
-    });
+    private Task<Guid> SaveAsync(Guid piece, string hand, string name, byte[] content) =>
+        In(async s =>
+        {
+            var received = await s.GetRequiredService<ReceiveSave>()
+                .DoAsync(By(hand), new SaveTarget.OfPiece(piece), new ArrivingContent(name, new MemoryStream(content)));
+            await services.GetRequiredService<JobRunner>().IdleAsync();
+            return received.Expect().Save.Id;
+        });
 
     private async Task KeepAsync(Guid piece, string hand, string name, byte[] content, string? note)
     {
         var save = await SaveAsync(piece, hand, name, content);
         var result = (await In(s => s.GetRequiredService<KeepSave>().DoAsync(By(hand), piece, save, note))).Expect();
         // What a piece begins with is kept by itself, and its note is written afterwards.
-        if (result is KeepResult.Already) (await In(s => s.GetRequiredService<WriteNote>().DoAsync(By(hand), piece, save, note))).Expect();
-        else if (result is not KeepResult.Kept) throw new InvalidOperationException($"The demo's {name} was not kept: {result}");
+        if (result is KeepResult.Already)
+            (await In(s => s.GetRequiredService<WriteNote>().DoAsync(By(hand), piece, save, note))).Expect();
+        else if (result is not KeepResult.Kept)
+            throw new InvalidOperationException($"The demo's {name} was not kept: {result}");
     }
 
     private async Task MarkAsync(Guid piece, string hand, string reason) =>
@@ -228,9 +309,10 @@ public sealed class DemoStudio(DataFolder data, DateTimeOffset now)
         return await work(scope.ServiceProvider);
     }
 
-    private Task In(Func<IServiceProvider, Task> work) => In(async s =>
-    {
-        await work(s);
-        return true;
-    });
+    private Task In(Func<IServiceProvider, Task> work) =>
+        In(async s =>
+        {
+            await work(s);
+            return true;
+        });
 }

@@ -7,6 +7,7 @@ if (args.Length != 1)
     Console.Error.WriteLine("Makes the demo studio. One argument: its data folder, which must hold no studio yet.");
     return 2;
 }
+
 // What is written is the same wherever the machine stands; only the time zone is its own.
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
 try

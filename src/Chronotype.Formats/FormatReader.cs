@@ -9,7 +9,8 @@ public static class FormatReader
     /// <param name="cancel">FileFacts a large file may be stopped.</param>
     public static FileFacts Read(Stream content, CancellationToken cancel = default)
     {
-        if (content.Length == 0) return new FileFacts { Fault = new FileFault(FileFaultCode.Empty) };
+        if (content.Length == 0)
+            return new FileFacts { Fault = new FileFault(FileFaultCode.Empty) };
         var format = FormatSniffer.Sniff(content);
         try
         {
@@ -56,9 +57,10 @@ public static class FormatReader
         {
             Format = FileFormat.Svg,
             Picture = new PictureFacts(width, height),
-            Notices = svg.OutsideNames.Count == 0
-                ? []
-                : [new FileNotice(FileNoticeCode.NamesOutside, [.. svg.OutsideNames.Take(3)], svg.OutsideNames.Count)],
+            Notices =
+                svg.OutsideNames.Count == 0
+                    ? []
+                    : [new FileNotice(FileNoticeCode.NamesOutside, [.. svg.OutsideNames.Take(3)], svg.OutsideNames.Count)],
         };
     }
 
@@ -76,7 +78,13 @@ public static class FormatReader
     private static FileFacts Flat(Stream content, FileFormat format)
     {
         var (width, height, pages) = Pictures.Measure(content);
-        if (Limits.TooLarge(width, height) is { } fault) return new FileFacts { Format = format, Picture = new PictureFacts(width, height, pages), Fault = fault };
+        if (Limits.TooLarge(width, height) is { } fault)
+            return new FileFacts
+            {
+                Format = format,
+                Picture = new PictureFacts(width, height, pages),
+                Fault = fault,
+            };
         Pictures.Check(content);
         return new FileFacts { Format = format, Picture = new PictureFacts(width, height, pages) };
     }

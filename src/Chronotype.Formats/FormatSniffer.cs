@@ -19,13 +19,19 @@ public static class FormatSniffer
 
     public static FileFormat Sniff(ReadOnlySpan<byte> head)
     {
-        if (head.StartsWith((ReadOnlySpan<byte>)[0x89, (byte)'P', (byte)'N', (byte)'G', 13, 10, 26, 10])) return FileFormat.Png;
-        if (head.StartsWith((ReadOnlySpan<byte>)[0xFF, 0xD8, 0xFF])) return FileFormat.Jpeg;
-        if (head.StartsWith("II*\0"u8) || head.StartsWith("MM\0*"u8) || head.StartsWith("II+\0"u8) || head.StartsWith("MM\0+"u8)) return FileFormat.Tiff;
-        if (head.Length >= 12 && head.StartsWith("RIFF"u8) && head[8..].StartsWith("WEBP"u8)) return FileFormat.WebP;
-        if (head.Length >= 12 && (head.StartsWith("RIFF"u8) || head.StartsWith("RF64"u8)) && head[8..].StartsWith("WAVE"u8)) return FileFormat.Wave;
+        if (head.StartsWith((ReadOnlySpan<byte>)[0x89, (byte)'P', (byte)'N', (byte)'G', 13, 10, 26, 10]))
+            return FileFormat.Png;
+        if (head.StartsWith((ReadOnlySpan<byte>)[0xFF, 0xD8, 0xFF]))
+            return FileFormat.Jpeg;
+        if (head.StartsWith("II*\0"u8) || head.StartsWith("MM\0*"u8) || head.StartsWith("II+\0"u8) || head.StartsWith("MM\0+"u8))
+            return FileFormat.Tiff;
+        if (head.Length >= 12 && head.StartsWith("RIFF"u8) && head[8..].StartsWith("WEBP"u8))
+            return FileFormat.WebP;
+        if (head.Length >= 12 && (head.StartsWith("RIFF"u8) || head.StartsWith("RF64"u8)) && head[8..].StartsWith("WAVE"u8))
+            return FileFormat.Wave;
         // OpenRaster, "File layout": the first entry is "mimetype", stored, so that its content stands at a fixed place.
-        if (head.StartsWith("PK\x03\x04"u8) && head.Length > 54 && head[30..].StartsWith("mimetypeimage/openraster"u8)) return FileFormat.OpenRaster;
+        if (head.StartsWith("PK\x03\x04"u8) && head.Length > 54 && head[30..].StartsWith("mimetypeimage/openraster"u8))
+            return FileFormat.OpenRaster;
         return LooksLikeSvg(head) ? FileFormat.Svg : FileFormat.Other;
     }
 
@@ -42,24 +48,40 @@ public static class FormatSniffer
     /// <summary>As <see cref="IsPacked(Stream)"/>, by the marks that archives and coded sound, pictures and films begin with.</summary>
     private static bool IsPacked(ReadOnlySpan<byte> head) =>
         // ZIP (APPNOTE 4.3.7, 4.3.16), 7z, gzip (RFC 1952), bzip2, xz, Zstandard (RFC 8878), LZ4 frames, RAR.
-        head.StartsWith("PK\x03\x04"u8) || head.StartsWith("PK\x05\x06"u8) || head.StartsWith((ReadOnlySpan<byte>)[(byte)'7', (byte)'z', 0xBC, 0xAF, 0x27, 0x1C])
-        || head.StartsWith((ReadOnlySpan<byte>)[0x1F, 0x8B]) || head.StartsWith("BZh"u8) || head.StartsWith((ReadOnlySpan<byte>)[0xFD, (byte)'7', (byte)'z', (byte)'X', (byte)'Z', 0])
-        || head.StartsWith((ReadOnlySpan<byte>)[0x28, 0xB5, 0x2F, 0xFD]) || head.StartsWith((ReadOnlySpan<byte>)[0x04, 0x22, 0x4D, 0x18]) || head.StartsWith("Rar!"u8)
+        head.StartsWith("PK\x03\x04"u8)
+        || head.StartsWith("PK\x05\x06"u8)
+        || head.StartsWith((ReadOnlySpan<byte>)[(byte)'7', (byte)'z', 0xBC, 0xAF, 0x27, 0x1C])
+        || head.StartsWith((ReadOnlySpan<byte>)[0x1F, 0x8B])
+        || head.StartsWith("BZh"u8)
+        || head.StartsWith((ReadOnlySpan<byte>)[0xFD, (byte)'7', (byte)'z', (byte)'X', (byte)'Z', 0])
+        || head.StartsWith((ReadOnlySpan<byte>)[0x28, 0xB5, 0x2F, 0xFD])
+        || head.StartsWith((ReadOnlySpan<byte>)[0x04, 0x22, 0x4D, 0x18])
+        || head.StartsWith("Rar!"u8)
         // MPEG audio (with ID3v2, or from a frame's sync), Ogg (RFC 3533), FLAC (RFC 9639), Matroska (RFC 8794), PDF (ISO 32000), GIF.
-        || head.StartsWith("ID3"u8) || (head.Length > 1 && head[0] == 0xFF && (head[1] & 0xE6) == 0xE2) || head.StartsWith("OggS"u8) || head.StartsWith("fLaC"u8)
-        || head.StartsWith((ReadOnlySpan<byte>)[0x1A, 0x45, 0xDF, 0xA3]) || head.StartsWith("%PDF"u8) || head.StartsWith("GIF8"u8)
+        || head.StartsWith("ID3"u8)
+        || (head.Length > 1 && head[0] == 0xFF && (head[1] & 0xE6) == 0xE2)
+        || head.StartsWith("OggS"u8)
+        || head.StartsWith("fLaC"u8)
+        || head.StartsWith((ReadOnlySpan<byte>)[0x1A, 0x45, 0xDF, 0xA3])
+        || head.StartsWith("%PDF"u8)
+        || head.StartsWith("GIF8"u8)
         // ISO base media files (ISO/IEC 14496-12): MP4, MOV, HEIF, AVIF; and JPEG XL (ISO/IEC 18181-2), bare or in its box.
-        || (head.Length >= 8 && head[4..].StartsWith("ftyp"u8)) || head.StartsWith((ReadOnlySpan<byte>)[0xFF, 0x0A]) || head.StartsWith("\0\0\0\x0CJXL "u8);
+        || (head.Length >= 8 && head[4..].StartsWith("ftyp"u8))
+        || head.StartsWith((ReadOnlySpan<byte>)[0xFF, 0x0A])
+        || head.StartsWith("\0\0\0\x0CJXL "u8);
 
     private static bool LooksLikeSvg(ReadOnlySpan<byte> head)
     {
-        var text = head.StartsWith((ReadOnlySpan<byte>)[0xFF, 0xFE]) ? Encoding.Unicode.GetString(head)
+        var text =
+            head.StartsWith((ReadOnlySpan<byte>)[0xFF, 0xFE]) ? Encoding.Unicode.GetString(head)
             : head.StartsWith((ReadOnlySpan<byte>)[0xFE, 0xFF]) ? Encoding.BigEndianUnicode.GetString(head)
             : Encoding.UTF8.GetString(head);
         text = text.TrimStart('\uFEFF', ' ', '\t', '\r', '\n');
-        if (!text.StartsWith('<')) return false;
+        if (!text.StartsWith('<'))
+            return false;
         var at = text.IndexOf("<svg", StringComparison.Ordinal);
-        if (at < 0) at = text.IndexOf(":svg", StringComparison.Ordinal);
+        if (at < 0)
+            at = text.IndexOf(":svg", StringComparison.Ordinal);
         return at >= 0 || text.Contains("<!DOCTYPE svg", StringComparison.Ordinal);
     }
 }

@@ -9,21 +9,27 @@ namespace Chronotype.Formats;
 /// </summary>
 internal sealed class LimitedXmlReader(XmlReader inner, int maxDepth, int maxElements, int maxAttributes) : XmlReader
 {
-    private int elements, attributes;
+    private int elements,
+        attributes;
 
     public override bool Read()
     {
         var more = inner.Read();
-        if (!more || inner.NodeType != XmlNodeType.Element) return more;
-        if (inner.Depth > maxDepth) throw new UnreadableFileException(new FileFault(FileFaultCode.TooDeep, "", maxDepth));
-        if (++elements > maxElements) throw new UnreadableFileException(new FileFault(FileFaultCode.TooManyElements, "", maxElements));
-        if ((attributes += inner.AttributeCount) > maxAttributes) throw new UnreadableFileException(new FileFault(FileFaultCode.TooManyAttributes, "", maxAttributes));
+        if (!more || inner.NodeType != XmlNodeType.Element)
+            return more;
+        if (inner.Depth > maxDepth)
+            throw new UnreadableFileException(new FileFault(FileFaultCode.TooDeep, "", maxDepth));
+        if (++elements > maxElements)
+            throw new UnreadableFileException(new FileFault(FileFaultCode.TooManyElements, "", maxElements));
+        if ((attributes += inner.AttributeCount) > maxAttributes)
+            throw new UnreadableFileException(new FileFault(FileFaultCode.TooManyAttributes, "", maxAttributes));
         return more;
     }
 
     protected override void Dispose(bool disposing)
     {
-        if (disposing) inner.Dispose();
+        if (disposing)
+            inner.Dispose();
         base.Dispose(disposing);
     }
 
@@ -39,15 +45,26 @@ internal sealed class LimitedXmlReader(XmlReader inner, int maxDepth, int maxEle
     public override string Prefix => inner.Prefix;
     public override ReadState ReadState => inner.ReadState;
     public override string Value => inner.Value;
+
     public override string GetAttribute(int i) => inner.GetAttribute(i);
+
     public override string? GetAttribute(string name) => inner.GetAttribute(name);
+
     public override string? GetAttribute(string name, string? namespaceURI) => inner.GetAttribute(name, namespaceURI);
+
     public override string? LookupNamespace(string prefix) => inner.LookupNamespace(prefix);
+
     public override bool MoveToAttribute(string name) => inner.MoveToAttribute(name);
+
     public override bool MoveToAttribute(string name, string? ns) => inner.MoveToAttribute(name, ns);
+
     public override bool MoveToElement() => inner.MoveToElement();
+
     public override bool MoveToFirstAttribute() => inner.MoveToFirstAttribute();
+
     public override bool MoveToNextAttribute() => inner.MoveToNextAttribute();
+
     public override bool ReadAttributeValue() => inner.ReadAttributeValue();
+
     public override void ResolveEntity() => inner.ResolveEntity();
 }

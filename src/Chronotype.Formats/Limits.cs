@@ -19,15 +19,16 @@ public static class Limits
     public const int SvgSide = 4096;
 
     /// <summary>What is wrong when a picture's claimed size is past what is drawn; null when it is not.</summary>
-    public static FileFault? TooLarge(long width, long height) => width * height > Pixels ? new FileFault(FileFaultCode.PictureTooLarge, "", width, height) : null;
+    public static FileFault? TooLarge(long width, long height) =>
+        width * height > Pixels ? new FileFault(FileFaultCode.PictureTooLarge, "", width, height) : null;
 }
 
 /// <summary>A file that is not what its format says, or more than is read.</summary>
-public sealed class UnreadableFileException(FileFault fault, Exception? inner = null) : Exception($"{fault.Code} {fault.Name}".TrimEnd(), inner)
+public sealed class UnreadableFileException(FileFault fault, Exception? inner = null)
+    : Exception($"{fault.Code} {fault.Name}".TrimEnd(), inner)
 {
-    public UnreadableFileException(FileFaultCode code, Exception? inner = null) : this(new FileFault(code), inner)
-    {
-    }
+    public UnreadableFileException(FileFaultCode code, Exception? inner = null)
+        : this(new FileFault(code), inner) { }
 
     public FileFault Fault { get; } = fault;
 }

@@ -26,7 +26,8 @@ public sealed class OpenRasterFile : IDisposable
         {
             content.Position = 0;
             zip = new ZipArchive(content, ZipArchiveMode.Read, leaveOpen: true);
-            if (zip.Entries.Count > Limits.Entries) throw new UnreadableFileException(new FileFault(FileFaultCode.TooManyParts, "", Limits.Entries));
+            if (zip.Entries.Count > Limits.Entries)
+                throw new UnreadableFileException(new FileFault(FileFaultCode.TooManyParts, "", Limits.Entries));
             entries = zip.Entries.GroupBy(e => e.FullName).ToDictionary(g => g.Key, g => g.First());
             Stack = ReadStack();
         }
@@ -81,8 +82,19 @@ public sealed class OpenRasterFile : IDisposable
         {
             using var stream = new BoundedStream(entry.Open(), Limits.StackBytes);
             using var reader = new LimitedXmlReader(
-                XmlReader.Create(stream, new XmlReaderSettings { DtdProcessing = DtdProcessing.Prohibit, XmlResolver = null, MaxCharactersInDocument = Limits.StackBytes }),
-                MaxDepth, Limits.Layers * 4, Limits.Layers * 100);
+                XmlReader.Create(
+                    stream,
+                    new XmlReaderSettings
+                    {
+                        DtdProcessing = DtdProcessing.Prohibit,
+                        XmlResolver = null,
+                        MaxCharactersInDocument = Limits.StackBytes,
+                    }
+                ),
+                MaxDepth,
+                Limits.Layers * 4,
+                Limits.Layers * 100
+            );
             var root = XDocument.Load(reader).Root!;
             return root.Name.LocalName == "image" ? root : throw new UnreadableFileException(FileFaultCode.StackNotImage);
         }
@@ -97,7 +109,14 @@ public sealed class OpenRasterFile : IDisposable
             ? n
             : throw new UnreadableFileException(FileFaultCode.NoCanvas);
 
-    private static void Walk(XElement stack, string group, bool shown, List<LayerFacts> layers, IReadOnlyDictionary<string, ContentHash> hashes, int unnamed)
+    private static void Walk(
+        XElement stack,
+        string group,
+        bool shown,
+        List<LayerFacts> layers,
+        IReadOnlyDictionary<string, ContentHash> hashes,
+        int unnamed
+    )
     {
         foreach (var element in stack.Elements())
         {
@@ -109,9 +128,11 @@ public sealed class OpenRasterFile : IDisposable
             }
             else if (element.Name.LocalName == "layer")
             {
-                if (layers.Count >= Limits.Layers) throw new UnreadableFileException(new FileFault(FileFaultCode.TooManyLayers, "", Limits.Layers));
+                if (layers.Count >= Limits.Layers)
+                    throw new UnreadableFileException(new FileFault(FileFaultCode.TooManyLayers, "", Limits.Layers));
                 var source = (string?)element.Attribute("src") ?? "";
-                if (!hashes.TryGetValue(source, out var pixels)) throw new UnreadableFileException(new FileFault(FileFaultCode.LayerWithoutPixels, name));
+                if (!hashes.TryGetValue(source, out var pixels))
+                    throw new UnreadableFileException(new FileFault(FileFaultCode.LayerWithoutPixels, name));
                 layers.Add(new LayerFacts(name, source, Int(element, "x"), Int(element, "y"), group, visible, Opacity(element), pixels));
             }
         }
@@ -121,7 +142,9 @@ public sealed class OpenRasterFile : IDisposable
         int.TryParse((string?)element.Attribute(attribute), NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n) ? n : 0;
 
     private static double Opacity(XElement element) =>
-        double.TryParse((string?)element.Attribute("opacity"), NumberStyles.Float, CultureInfo.InvariantCulture, out var n) ? Math.Clamp(n, 0, 1) : 1;
+        double.TryParse((string?)element.Attribute("opacity"), NumberStyles.Float, CultureInfo.InvariantCulture, out var n)
+            ? Math.Clamp(n, 0, 1)
+            : 1;
 
     private static ContentHash Hash(ZipArchiveEntry entry, ref long budget)
     {
@@ -132,14 +155,16 @@ public sealed class OpenRasterFile : IDisposable
             // The platform's reader does not hold what it unpacked against the sum in the list of parts.
             var crc = new Crc32();
             var buffer = new byte[1 << 16];
-            for (int read; (read = stream.Read(buffer)) > 0;)
+            for (int read; (read = stream.Read(buffer)) > 0; )
             {
                 budget -= read;
-                if (budget < 0) throw new UnreadableFileException(FileFaultCode.PartsTooLarge);
+                if (budget < 0)
+                    throw new UnreadableFileException(FileFaultCode.PartsTooLarge);
                 sha.AppendData(buffer, 0, read);
                 crc.Append(buffer.AsSpan(0, read));
             }
-            if (crc.GetCurrentHashAsUInt32() != entry.Crc32) throw new InvalidDataException("The part's check sum differs.");
+            if (crc.GetCurrentHashAsUInt32() != entry.Crc32)
+                throw new InvalidDataException("The part's check sum differs.");
         }
         catch (InvalidDataException e)
         {
@@ -163,7 +188,8 @@ internal sealed class BoundedStream(Stream inner, long most) : ForwardStream
 
     protected override void Dispose(bool disposing)
     {
-        if (disposing) inner.Dispose();
+        if (disposing)
+            inner.Dispose();
         base.Dispose(disposing);
     }
 }

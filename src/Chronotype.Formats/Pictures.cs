@@ -10,51 +10,60 @@ internal static class Pictures
     {
         // Hostile files come here: every loader stays shut but those of the formats that are read. Nothing is cached.
         Operation.Block("VipsForeignLoad", true);
-        foreach (var loader in new[] { "Png", "Jpeg", "Tiff", "Webp", "Svg" }) Operation.Block($"VipsForeignLoad{loader}", false);
+        foreach (var loader in new[] { "Png", "Jpeg", "Tiff", "Webp", "Svg" })
+            Operation.Block($"VipsForeignLoad{loader}", false);
         Cache.Max = 0;
     }
 
     /// <summary>Reads the header only.</summary>
     /// <exception cref="UnreadableFileException">It is no picture that can be read.</exception>
-    public static (int Width, int Height, int Pages) Measure(Stream content) => Guard(() =>
-    {
-        content.Position = 0;
-        using var image = Image.NewFromStream(content, access: Enums.Access.Sequential);
-        return (image.Width, image.Height, image.Contains("n-pages") ? (int)image.Get("n-pages") : 1);
-    });
+    public static (int Width, int Height, int Pages) Measure(Stream content) =>
+        Guard(() =>
+        {
+            content.Position = 0;
+            using var image = Image.NewFromStream(content, access: Enums.Access.Sequential);
+            return (image.Width, image.Height, image.Contains("n-pages") ? (int)image.Get("n-pages") : 1);
+        });
 
-    public static (int Width, int Height) Measure(byte[] content) => Guard(() =>
-    {
-        using var image = Image.NewFromBuffer(content, access: Enums.Access.Sequential);
-        return (image.Width, image.Height);
-    });
+    public static (int Width, int Height) Measure(byte[] content) =>
+        Guard(() =>
+        {
+            using var image = Image.NewFromBuffer(content, access: Enums.Access.Sequential);
+            return (image.Width, image.Height);
+        });
 
     /// <summary>Reads every pixel and throws them away, so that damage anywhere is found.</summary>
-    public static void Check(Stream content) => Guard(() =>
-    {
-        content.Position = 0;
-        using var image = Image.NewFromStream(content, access: Enums.Access.Sequential, failOn: Enums.FailOn.Truncated);
-        return image.Avg();
-    });
+    public static void Check(Stream content) =>
+        Guard(() =>
+        {
+            content.Position = 0;
+            using var image = Image.NewFromStream(content, access: Enums.Access.Sequential, failOn: Enums.FailOn.Truncated);
+            return image.Avg();
+        });
 
-    /// <summary>Draws a flat picture into a WebP whose longer side has at most <paramref name="side"/> pixels, in sRGB, never enlarged.</summary>
-    public static byte[] Shrink(Stream content, int side) => Guard(() =>
-    {
-        content.Position = 0;
-        using var small = Image.ThumbnailStream(content, side, height: side, size: Enums.Size.Down);
-        return Encode(small);
-    });
+    /// <summary>
+    /// Draws a flat picture into a WebP whose longer side has at most <paramref name="side"/> pixels, in sRGB, never enlarged.
+    /// </summary>
+    public static byte[] Shrink(Stream content, int side) =>
+        Guard(() =>
+        {
+            content.Position = 0;
+            using var small = Image.ThumbnailStream(content, side, height: side, size: Enums.Size.Down);
+            return Encode(small);
+        });
 
-    public static byte[] ShrinkSvg(byte[] svg, int side) => Guard(() =>
-    {
-        using var drawn = Svg(svg, side);
-        return Encode(drawn);
-    });
+    public static byte[] ShrinkSvg(byte[] svg, int side) =>
+        Guard(() =>
+        {
+            using var drawn = Svg(svg, side);
+            return Encode(drawn);
+        });
 
     /// <summary>An SVG drawn to fill a square of <paramref name="side"/> pixels.</summary>
     public static Image Svg(byte[] svg, int side)
     {
-        double width, height;
+        double width,
+            height;
         using (var header = Image.SvgloadBuffer(svg))
         {
             (width, height) = (header.Width, header.Height);
@@ -68,13 +77,14 @@ internal static class Pictures
     /// Pixels that are wholly transparent in both are equal, whatever colour they hide.
     /// </summary>
     /// <returns>The share from 0 to 1, and the joint area in pixels.</returns>
-    public static (double Share, long Area) Difference(Stream first, (int X, int Y) firstAt, Stream second, (int X, int Y) secondAt) => Guard(() =>
-    {
-        first.Position = second.Position = 0;
-        using var a = Rgba(Image.NewFromStream(first, access: Enums.Access.Sequential));
-        using var b = Rgba(Image.NewFromStream(second, access: Enums.Access.Sequential));
-        return Difference(a, firstAt, b, secondAt);
-    });
+    public static (double Share, long Area) Difference(Stream first, (int X, int Y) firstAt, Stream second, (int X, int Y) secondAt) =>
+        Guard(() =>
+        {
+            first.Position = second.Position = 0;
+            using var a = Rgba(Image.NewFromStream(first, access: Enums.Access.Sequential));
+            using var b = Rgba(Image.NewFromStream(second, access: Enums.Access.Sequential));
+            return Difference(a, firstAt, b, secondAt);
+        });
 
     public static (double Share, long Area) Difference(Image a, (int X, int Y) aAt, Image b, (int X, int Y) bAt)
     {
@@ -82,7 +92,8 @@ internal static class Pictures
         var top = Math.Min(aAt.Y, bAt.Y);
         var width = Math.Max(aAt.X + a.Width, bAt.X + b.Width) - (long)left;
         var height = Math.Max(aAt.Y + a.Height, bAt.Y + b.Height) - (long)top;
-        if (Limits.TooLarge(width, height) is { } fault) throw new UnreadableFileException(fault);
+        if (Limits.TooLarge(width, height) is { } fault)
+            throw new UnreadableFileException(fault);
         using var onA = a.Embed(aAt.X - left, aAt.Y - top, (int)width, (int)height);
         using var onB = b.Embed(bAt.X - left, bAt.Y - top, (int)width, (int)height);
         using var pixels = onA.NotEqual(onB);
@@ -93,7 +104,8 @@ internal static class Pictures
     /// <summary>Eight bits a band, sRGB with premultiplied alpha, so that hidden colour does not count.</summary>
     public static Image Rgba(Image image)
     {
-        if (Limits.TooLarge(image.Width, image.Height) is { } fault) throw new UnreadableFileException(fault);
+        if (Limits.TooLarge(image.Width, image.Height) is { } fault)
+            throw new UnreadableFileException(fault);
         using var colour = image.Interpretation == Enums.Interpretation.Srgb ? image.Copy() : image.Colourspace(Enums.Interpretation.Srgb);
         using var alpha = colour.HasAlpha() ? colour.Copy() : colour.Bandjoin(255);
         using var flat = alpha.Premultiply();
@@ -118,11 +130,15 @@ internal static class Pictures
     }
 
     private static bool MemoryEnded(VipsException e) =>
-        new[] { "out of memory", "insufficient memory", "cannot allocate", "could not allocate", "unable to allocate" }.Any(w => e.Message.Contains(w, StringComparison.OrdinalIgnoreCase));
+        new[] { "out of memory", "insufficient memory", "cannot allocate", "could not allocate", "unable to allocate" }.Any(w =>
+            e.Message.Contains(w, StringComparison.OrdinalIgnoreCase)
+        );
 
     private static byte[] Encode(Image image)
     {
-        using var srgb = image.Interpretation is Enums.Interpretation.Srgb or Enums.Interpretation.Bw ? image.Copy() : image.Colourspace(Enums.Interpretation.Srgb);
+        using var srgb = image.Interpretation is Enums.Interpretation.Srgb or Enums.Interpretation.Bw
+            ? image.Copy()
+            : image.Colourspace(Enums.Interpretation.Srgb);
         return srgb.WebpsaveBuffer(q: 86, effort: 2, keep: Enums.ForeignKeep.None);
     }
 }

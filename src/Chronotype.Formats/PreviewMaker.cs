@@ -45,19 +45,23 @@ public static class PreviewMaker
     private static Preview Shrunk(Stream content, int side)
     {
         var (width, height, _) = Pictures.Measure(content);
-        if (Limits.TooLarge(width, height) is { } fault) throw new UnreadableFileException(fault);
+        if (Limits.TooLarge(width, height) is { } fault)
+            throw new UnreadableFileException(fault);
         return new Preview(Pictures.Shrink(content, side), "image/webp");
     }
 
     // A zip's entry cannot be sought in, and the picture library seeks; a large one goes through a file, not through memory.
     internal static Stream Buffered(Stream entry)
     {
-        var file = new FileStream(Path.Combine(Path.GetTempPath(), $"chronotype-{Guid.NewGuid():N}"), new FileStreamOptions
-        {
-            Mode = FileMode.CreateNew,
-            Access = FileAccess.ReadWrite,
-            Options = FileOptions.DeleteOnClose,
-        });
+        var file = new FileStream(
+            Path.Combine(Path.GetTempPath(), $"chronotype-{Guid.NewGuid():N}"),
+            new FileStreamOptions
+            {
+                Mode = FileMode.CreateNew,
+                Access = FileAccess.ReadWrite,
+                Options = FileOptions.DeleteOnClose,
+            }
+        );
         try
         {
             using var bounded = new BoundedStream(entry, Limits.Pixels * 4);
@@ -79,7 +83,8 @@ public static class PreviewMaker
 
     private static byte[] Waveform(WaveFile wave, Stream content, CancellationToken cancel)
     {
-        const int height = 420, half = height / 2;
+        const int height = 420,
+            half = height / 2;
         var peaks = wave.Peaks(content, WaveColumns, cancel);
         var path = new StringBuilder();
         for (var x = 0; x < peaks.Length; x++)
@@ -90,6 +95,8 @@ public static class PreviewMaker
             path.Append(CultureInfo.InvariantCulture, $"M{x}.5 {top:0.#}V{bottom:0.#}");
         }
         return Encoding.UTF8.GetBytes(
-            $"""<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WaveColumns} {height}" width="{WaveColumns}" height="{height}" preserveAspectRatio="none"><path d="{path}" stroke="#f3f3f1" stroke-width="1" fill="none"/></svg>""");
+            $"""<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WaveColumns} {height}" width="{WaveColumns}" height="{height}" """
+                + $"""preserveAspectRatio="none"><path d="{path}" stroke="#f3f3f1" stroke-width="1" fill="none"/></svg>"""
+        );
     }
 }

@@ -11,9 +11,16 @@ public static class SaveComparer
     /// <param name="after">The later content, seekable.</param>
     /// <param name="afterFacts">What was read in it.</param>
     /// <param name="cancel">Comparing large files may be stopped.</param>
-    public static Comparison Compare(Stream before, FileFacts beforeFacts, Stream after, FileFacts afterFacts, CancellationToken cancel = default)
+    public static Comparison Compare(
+        Stream before,
+        FileFacts beforeFacts,
+        Stream after,
+        FileFacts afterFacts,
+        CancellationToken cancel = default
+    )
     {
-        if ((afterFacts.Fault ?? beforeFacts.Fault) is { } fault) return Comparison.NotMeasurable(ComparisonBasis.Unreadable, fault);
+        if ((afterFacts.Fault ?? beforeFacts.Fault) is { } fault)
+            return Comparison.NotMeasurable(ComparisonBasis.Unreadable, fault);
         try
         {
             return (beforeFacts.Format, afterFacts.Format) switch
@@ -21,11 +28,13 @@ public static class SaveComparer
                 (FileFormat.OpenRaster, FileFormat.OpenRaster) => Layers(before, beforeFacts, after, afterFacts, cancel),
                 (FileFormat.Wave, FileFormat.Wave) => Sound(before, after, cancel),
                 (FileFormat.Svg, FileFormat.Svg) => Drawn(before, after),
-                (FileFormat.Other, FileFormat.Other) when beforeFacts.IsPacked || afterFacts.IsPacked =>
-                    Comparison.NotMeasurable(ComparisonBasis.Packed),
+                (FileFormat.Other, FileFormat.Other) when beforeFacts.IsPacked || afterFacts.IsPacked => Comparison.NotMeasurable(
+                    ComparisonBasis.Packed
+                ),
                 (FileFormat.Other, FileFormat.Other) => Bytes(before, after, cancel),
-                (FileFormat.Other, _) or (_, FileFormat.Other) or (FileFormat.Wave, _) or (_, FileFormat.Wave) =>
-                    Comparison.NotMeasurable(ComparisonBasis.DifferentKinds),
+                (FileFormat.Other, _) or (_, FileFormat.Other) or (FileFormat.Wave, _) or (_, FileFormat.Wave) => Comparison.NotMeasurable(
+                    ComparisonBasis.DifferentKinds
+                ),
                 _ => Flat(before, beforeFacts, after, afterFacts),
             };
         }
@@ -40,7 +49,8 @@ public static class SaveComparer
         using var first = new OpenRasterFile(before);
         using var second = new OpenRasterFile(after);
         var parts = new List<PartChange>();
-        double changed = 0, total = 0;
+        double changed = 0,
+            total = 0;
         foreach (var (old, now) in LayerMatching.Match(beforeFacts.Layers, afterFacts.Layers))
         {
             cancel.ThrowIfCancellationRequested();
@@ -49,10 +59,20 @@ public static class SaveComparer
             changed += share * area;
             total += area;
         }
-        return new Comparison(total == 0 ? 0 : changed / total, ComparisonBasis.Layers) { Parts = parts, Before = beforeFacts.Picture, After = afterFacts.Picture };
+        return new Comparison(total == 0 ? 0 : changed / total, ComparisonBasis.Layers)
+        {
+            Parts = parts,
+            Before = beforeFacts.Picture,
+            After = afterFacts.Picture,
+        };
     }
 
-    private static (PartChange Part, double Share, long Area) Layer(OpenRasterFile first, LayerFacts? old, OpenRasterFile second, LayerFacts? now)
+    private static (PartChange Part, double Share, long Area) Layer(
+        OpenRasterFile first,
+        LayerFacts? old,
+        OpenRasterFile second,
+        LayerFacts? now
+    )
     {
         if (old is null || now is null)
         {
@@ -74,7 +94,8 @@ public static class SaveComparer
         }
         using var b = PreviewMaker.Buffered(second.Open(now.Source)!);
         var (share, area) = Pictures.Difference(a, (old.X, old.Y), b, (now.X, now.Y));
-        var part = samePixels ? Part(PartChangeKind.Moved) with { MovedBy = Math.Sqrt((double)moved.X * moved.X + (double)moved.Y * moved.Y) }
+        var part =
+            samePixels ? Part(PartChangeKind.Moved) with { MovedBy = Math.Sqrt((double)moved.X * moved.X + (double)moved.Y * moved.Y) }
             : share == 0 ? unpainted
             : Part(PartChangeKind.Repainted, share);
         return (part, share, area);
@@ -102,29 +123,37 @@ public static class SaveComparer
     }
 
     // Both at one size: what a person sees change, not how the text that describes it is written.
-    private static Comparison Drawn(Stream before, Stream after) => Pictures.Guard(() =>
-    {
-        using var first = Pictures.Svg(SvgFile.Read(before).Safe, 1024);
-        using var second = Pictures.Svg(SvgFile.Read(after).Safe, 1024);
-        using var a = Pictures.Rgba(first);
-        using var b = Pictures.Rgba(second);
-        var (share, _) = Pictures.Difference(a, (0, 0), b, (0, 0));
-        return new Comparison(share, ComparisonBasis.DrawnArea);
-    });
+    private static Comparison Drawn(Stream before, Stream after) =>
+        Pictures.Guard(() =>
+        {
+            using var first = Pictures.Svg(SvgFile.Read(before).Safe, 1024);
+            using var second = Pictures.Svg(SvgFile.Read(after).Safe, 1024);
+            using var a = Pictures.Rgba(first);
+            using var b = Pictures.Rgba(second);
+            var (share, _) = Pictures.Difference(a, (0, 0), b, (0, 0));
+            return new Comparison(share, ComparisonBasis.DrawnArea);
+        });
 
     private static Comparison Sound(Stream before, Stream after, CancellationToken cancel)
     {
         var first = WaveFile.Open(before);
         var second = WaveFile.Open(after);
-        if (first.FrameBytes != second.FrameBytes || first.Facts.SampleRate != second.Facts.SampleRate || first.Facts.IsFloat != second.Facts.IsFloat)
+        if (
+            first.FrameBytes != second.FrameBytes
+            || first.Facts.SampleRate != second.Facts.SampleRate
+            || first.Facts.IsFloat != second.Facts.IsFloat
+        )
             return new Comparison(1, ComparisonBasis.SoundShape);
         var result = ByteComparison.Compare(
             new SliceStream(before, first.DataOffset, first.DataLength),
             new SliceStream(after, second.DataOffset, second.DataLength),
-            Math.Max(first.DataLength, second.DataLength), cancel);
+            Math.Max(first.DataLength, second.DataLength),
+            cancel
+        );
         var bytesPerSecond = (double)second.FrameBytes * second.Facts.SampleRate;
         var parts = Stretches(result.New, bytesPerSecond)
-            .Select(s => new PartChange("", PartChangeKind.Changed) { From = s.From, To = s.To }).ToList();
+            .Select(s => new PartChange("", PartChangeKind.Changed) { From = s.From, To = s.To })
+            .ToList();
         return new Comparison(result.Change, ComparisonBasis.Time) { Parts = parts, SecondsGone = result.RemovedBytes / bytesPerSecond };
     }
 
@@ -135,8 +164,10 @@ public static class SaveComparer
         foreach (var range in ranges)
         {
             var (from, to) = (range.Offset / bytesPerSecond, range.End / bytesPerSecond);
-            if (joined.Count > 0 && from - joined[^1].To < 0.5) joined[^1] = (joined[^1].From, to);
-            else joined.Add((from, to));
+            if (joined.Count > 0 && from - joined[^1].To < 0.5)
+                joined[^1] = (joined[^1].From, to);
+            else
+                joined.Add((from, to));
         }
         return joined.OrderByDescending(s => s.To - s.From).Take(40).OrderBy(s => s.From);
     }

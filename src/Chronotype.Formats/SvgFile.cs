@@ -14,17 +14,21 @@ namespace Chronotype.Formats;
 /// <param name="OutsideNames">What it named outside, as written, each once; empty for what is hidden in escapes.</param>
 public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideNames)
 {
-    private const int MaxDepth = 256, MaxElements = 200_000, MaxAttributes = 2_000_000;
+    private const int MaxDepth = 256,
+        MaxElements = 200_000,
+        MaxAttributes = 2_000_000;
 
     private static readonly HashSet<string> Dropped = ["script", "foreignObject", "iframe", "audio", "video", "object", "embed", "handler"];
 
     /// <exception cref="UnreadableFileException">It is no SVG, too large or too deep to draw, or defines entities.</exception>
     public static SvgFile Read(Stream content)
     {
-        if (content.Length > Limits.SvgBytes) throw new UnreadableFileException(new FileFault(FileFaultCode.TextTooLong, "", Limits.SvgBytes));
+        if (content.Length > Limits.SvgBytes)
+            throw new UnreadableFileException(new FileFault(FileFaultCode.TextTooLong, "", Limits.SvgBytes));
         content.Position = 0;
         var root = Load(content);
-        if (root.Name.LocalName != "svg") throw new UnreadableFileException(new FileFault(FileFaultCode.WrongBeginning, root.Name.LocalName));
+        if (root.Name.LocalName != "svg")
+            throw new UnreadableFileException(new FileFault(FileFaultCode.WrongBeginning, root.Name.LocalName));
 
         var outside = new List<string>();
         var elements = root.DescendantsAndSelf().ToList();
@@ -32,15 +36,20 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
         {
             if (Dropped.Contains(element.Name.LocalName))
             {
-                if (element.Parent is not null) element.Remove();
+                if (element.Parent is not null)
+                    element.Remove();
                 continue;
             }
-            foreach (var attribute in element.Attributes().ToList()) Clean(element, attribute, outside);
-            if (element.Name.LocalName == "style" && LeadsOutside(element.Value, outside)) element.RemoveNodes();
+            foreach (var attribute in element.Attributes().ToList())
+                Clean(element, attribute, outside);
+            if (element.Name.LocalName == "style" && LeadsOutside(element.Value, outside))
+                element.RemoveNodes();
         }
-        foreach (var instruction in root.Document!.Nodes().Where(n => n is XProcessingInstruction or XDocumentType).ToList()) instruction.Remove();
+        foreach (var instruction in root.Document!.Nodes().Where(n => n is XProcessingInstruction or XDocumentType).ToList())
+            instruction.Remove();
         using var memory = new MemoryStream();
-        using (var writer = XmlWriter.Create(memory, new XmlWriterSettings { Encoding = new UTF8Encoding(false) })) root.Document.Save(writer);
+        using (var writer = XmlWriter.Create(memory, new XmlWriterSettings { Encoding = new UTF8Encoding(false) }))
+            root.Document.Save(writer);
         return new SvgFile(memory.ToArray(), outside.Distinct().ToList());
     }
 
@@ -49,12 +58,20 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
         try
         {
             // An old DOCTYPE is common and harmless when it is skipped; an entity that it defined is then unknown and refused below.
-            using var reader = new LimitedXmlReader(XmlReader.Create(content, new XmlReaderSettings
-            {
-                DtdProcessing = DtdProcessing.Ignore,
-                XmlResolver = null,
-                MaxCharactersInDocument = Limits.SvgBytes,
-            }), MaxDepth, MaxElements, MaxAttributes);
+            using var reader = new LimitedXmlReader(
+                XmlReader.Create(
+                    content,
+                    new XmlReaderSettings
+                    {
+                        DtdProcessing = DtdProcessing.Ignore,
+                        XmlResolver = null,
+                        MaxCharactersInDocument = Limits.SvgBytes,
+                    }
+                ),
+                MaxDepth,
+                MaxElements,
+                MaxAttributes
+            );
             return XDocument.Load(reader).Root!;
         }
         catch (XmlException e) when (e.Message.Contains("entity", StringComparison.OrdinalIgnoreCase))
@@ -70,16 +87,21 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
     private static void Clean(XElement element, XAttribute attribute, List<string> outside)
     {
         var name = attribute.Name.LocalName;
-        if (name.StartsWith("on", StringComparison.OrdinalIgnoreCase)) attribute.Remove();
+        if (name.StartsWith("on", StringComparison.OrdinalIgnoreCase))
+            attribute.Remove();
         else if (name is "href" or "src" && !attribute.IsNamespaceDeclaration)
         {
-            if (IsLocal(attribute.Value)) return;
+            if (IsLocal(attribute.Value))
+                return;
             // A link that a reader may click is no part of the drawing.
-            if (element.Name.LocalName != "a") outside.Add(Shown(attribute.Value));
+            if (element.Name.LocalName != "a")
+                outside.Add(Shown(attribute.Value));
             attribute.Remove();
         }
-        else if (name == "base") attribute.Remove();
-        else if (!attribute.IsNamespaceDeclaration && MayHoldAddress(attribute.Value) && LeadsOutside(attribute.Value, outside)) attribute.Remove();
+        else if (name == "base")
+            attribute.Remove();
+        else if (!attribute.IsNamespaceDeclaration && MayHoldAddress(attribute.Value) && LeadsOutside(attribute.Value, outside))
+            attribute.Remove();
     }
 
     private static bool MayHoldAddress(string value) => value.Contains("url(", StringComparison.OrdinalIgnoreCase) || value.Contains('\\');
@@ -88,12 +110,15 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
     private static bool IsLocal(string reference)
     {
         reference = reference.Trim();
-        if (reference.StartsWith('#')) return true;
+        if (reference.StartsWith('#'))
+            return true;
         var data = EmbeddedPicture().Match(reference);
-        if (!data.Success) return false;
+        if (!data.Success)
+            return false;
         try
         {
-            return Pictures.Measure(Convert.FromBase64String(data.Groups[1].Value.Trim())) is var (width, height) && Limits.TooLarge(width, height) is null;
+            return Pictures.Measure(Convert.FromBase64String(data.Groups[1].Value.Trim())) is var (width, height)
+                && Limits.TooLarge(width, height) is null;
         }
         catch (Exception e) when (e is FormatException or UnreadableFileException)
         {
@@ -105,12 +130,15 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
     {
         var before = outside.Count;
         // A backslash can spell "url" or "@import" in ways that a search does not see.
-        if (css.Contains('\\')) outside.Add("");
+        if (css.Contains('\\'))
+            outside.Add("");
         foreach (Match match in CssUrl().Matches(css))
         {
-            if (!IsLocal(match.Groups[1].Value.Trim().Trim('"', '\''))) outside.Add(Shown(match.Groups[1].Value));
+            if (!IsLocal(match.Groups[1].Value.Trim().Trim('"', '\'')))
+                outside.Add(Shown(match.Groups[1].Value));
         }
-        foreach (Match match in CssImport().Matches(css)) outside.Add(Shown(match.Groups[1].Value));
+        foreach (Match match in CssImport().Matches(css))
+            outside.Add(Shown(match.Groups[1].Value));
         return outside.Count > before;
     }
 

@@ -14,7 +14,9 @@ namespace Chronotype.Formats;
 /// <param name="Truncated">The header promises more samples than the file has.</param>
 public sealed record WaveFile(SoundFacts Facts, long DataOffset, long DataLength, bool Truncated)
 {
-    private const ushort Pcm = 1, IeeeFloat = 3, Extensible = 0xFFFE;
+    private const ushort Pcm = 1,
+        IeeeFloat = 3,
+        Extensible = 0xFFFE;
 
     public int FrameBytes => Facts.Channels * Facts.Bits / 8;
 
@@ -30,7 +32,9 @@ public sealed record WaveFile(SoundFacts Facts, long DataOffset, long DataLength
             throw new UnreadableFileException(FileFaultCode.WrongBeginning);
 
         ushort coding = 0;
-        int channels = 0, rate = 0, bits = 0;
+        int channels = 0,
+            rate = 0,
+            bits = 0;
         long data64 = -1;
         Span<byte> chunk = stackalloc byte[8];
         Span<byte> body = stackalloc byte[28];
@@ -52,11 +56,13 @@ public sealed record WaveFile(SoundFacts Facts, long DataOffset, long DataLength
                 channels = BinaryPrimitives.ReadUInt16LittleEndian(body[2..]);
                 rate = BinaryPrimitives.ReadInt32LittleEndian(body[4..]);
                 bits = BinaryPrimitives.ReadUInt16LittleEndian(body[14..]);
-                if (coding == Extensible && length >= 26) coding = BinaryPrimitives.ReadUInt16LittleEndian(body[24..]);
+                if (coding == Extensible && length >= 26)
+                    coding = BinaryPrimitives.ReadUInt16LittleEndian(body[24..]);
             }
             else if (chunk.StartsWith("data"u8))
             {
-                if (is64 && size == uint.MaxValue && data64 >= 0) size = data64;
+                if (is64 && size == uint.MaxValue && data64 >= 0)
+                    size = data64;
                 return Make(coding, channels, rate, bits, start, size, content.Length - start);
             }
             // Chunks are padded to an even length.
@@ -67,23 +73,35 @@ public sealed record WaveFile(SoundFacts Facts, long DataOffset, long DataLength
 
     private static WaveFile Make(ushort coding, int channels, int rate, int bits, long start, long promised, long there)
     {
-        var legal = channels is >= 1 and <= 64 && rate is >= 1000 and <= 1_536_000
+        var legal =
+            channels is >= 1 and <= 64
+            && rate is >= 1000 and <= 1_536_000
             && (coding == Pcm ? bits is 8 or 16 or 24 or 32 : coding == IeeeFloat && bits is 32 or 64);
         if (!legal)
         {
-            throw new UnreadableFileException(new FileFault(FileFaultCode.UnknownCoding, coding.ToString(CultureInfo.InvariantCulture), bits, channels));
+            throw new UnreadableFileException(
+                new FileFault(FileFaultCode.UnknownCoding, coding.ToString(CultureInfo.InvariantCulture), bits, channels)
+            );
         }
         var length = Math.Min(promised, there);
         var frame = channels * bits / 8;
-        return new WaveFile(new SoundFacts(rate, bits, channels, length / frame, coding == IeeeFloat), start, length - length % frame, promised > there);
+        return new WaveFile(
+            new SoundFacts(rate, bits, channels, length / frame, coding == IeeeFloat),
+            start,
+            length - length % frame,
+            promised > there
+        );
     }
 
-    /// <summary>The largest distance from silence in each of <paramref name="columns"/> equal stretches of time, from every sample.</summary>
+    /// <summary>
+    /// The largest distance from silence in each of <paramref name="columns"/> equal stretches of time, from every sample.
+    /// </summary>
     /// <returns>Per column the lowest and the highest sample over all channels, each from -1 to 1.</returns>
     public (float Low, float High)[] Peaks(Stream content, int columns, CancellationToken cancel = default)
     {
         var peaks = new (float Low, float High)[columns];
-        if (Facts.Frames == 0) return peaks;
+        if (Facts.Frames == 0)
+            return peaks;
         content.Position = DataOffset;
         var buffer = new byte[FrameBytes * Math.Max(1, 65536 / FrameBytes)];
         var sampleBytes = Facts.Bits / 8;
@@ -99,24 +117,28 @@ public sealed record WaveFile(SoundFacts Facts, long DataOffset, long DataLength
                 for (var channel = 0; channel < Facts.Channels; channel++)
                 {
                     var sample = Sample(buffer.AsSpan(at + channel * sampleBytes, sampleBytes));
-                    if (sample < peak.Low) peak.Low = sample;
-                    if (sample > peak.High) peak.High = sample;
+                    if (sample < peak.Low)
+                        peak.Low = sample;
+                    if (sample > peak.High)
+                        peak.High = sample;
                 }
             }
-            if (got < want) break;
+            if (got < want)
+                break;
         }
         return peaks;
     }
 
-    private float Sample(ReadOnlySpan<byte> bytes) => (Facts.Bits, Facts.IsFloat) switch
-    {
-        (8, _) => (bytes[0] - 128) / 128f,
-        (16, _) => BinaryPrimitives.ReadInt16LittleEndian(bytes) / 32768f,
-        (24, _) => ((bytes[0] << 8 | bytes[1] << 16 | bytes[2] << 24) >> 8) / 8388608f,
-        (32, false) => BinaryPrimitives.ReadInt32LittleEndian(bytes) / 2147483648f,
-        (32, true) => Bounded(BinaryPrimitives.ReadSingleLittleEndian(bytes)),
-        _ => Bounded((float)BinaryPrimitives.ReadDoubleLittleEndian(bytes)),
-    };
+    private float Sample(ReadOnlySpan<byte> bytes) =>
+        (Facts.Bits, Facts.IsFloat) switch
+        {
+            (8, _) => (bytes[0] - 128) / 128f,
+            (16, _) => BinaryPrimitives.ReadInt16LittleEndian(bytes) / 32768f,
+            (24, _) => ((bytes[0] << 8 | bytes[1] << 16 | bytes[2] << 24) >> 8) / 8388608f,
+            (32, false) => BinaryPrimitives.ReadInt32LittleEndian(bytes) / 2147483648f,
+            (32, true) => Bounded(BinaryPrimitives.ReadSingleLittleEndian(bytes)),
+            _ => Bounded((float)BinaryPrimitives.ReadDoubleLittleEndian(bytes)),
+        };
 
     private static float Bounded(float sample) => float.IsNaN(sample) ? 0 : Math.Clamp(sample, -1, 1);
 

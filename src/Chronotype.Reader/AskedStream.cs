@@ -8,7 +8,8 @@ internal sealed class AskedStream(ReaderWire wire, int source, long length) : St
     private const int Stretch = 256 << 10;
 
     private byte[] held = [];
-    private long heldAt, position;
+    private long heldAt,
+        position;
 
     public override bool CanRead => true;
     public override bool CanSeek => true;
@@ -25,7 +26,8 @@ internal sealed class AskedStream(ReaderWire wire, int source, long length) : St
 
     public override int Read(Span<byte> buffer)
     {
-        if (position >= length || buffer.Length == 0) return 0;
+        if (position >= length || buffer.Length == 0)
+            return 0;
         if (position < heldAt || position >= heldAt + held.Length)
         {
             held = Ask(Math.Max(Stretch, Math.Min(buffer.Length, ReaderWire.MaxWant)));
@@ -38,15 +40,18 @@ internal sealed class AskedStream(ReaderWire wire, int source, long length) : St
         return read;
     }
 
-    public override long Seek(long offset, SeekOrigin origin) => Position = origin switch
-    {
-        SeekOrigin.Begin => offset,
-        SeekOrigin.Current => position + offset,
-        _ => length + offset,
-    };
+    public override long Seek(long offset, SeekOrigin origin) =>
+        Position = origin switch
+        {
+            SeekOrigin.Begin => offset,
+            SeekOrigin.Current => position + offset,
+            _ => length + offset,
+        };
 
     public override void Flush() { }
+
     public override void SetLength(long value) => throw new NotSupportedException();
+
     public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
 
     /// <summary>Whether something that was asked for could not be had; what was made of the rest is worth nothing then.</summary>
@@ -55,7 +60,8 @@ internal sealed class AskedStream(ReaderWire wire, int source, long length) : St
     private byte[] Ask(int count)
     {
         wire.SendWant(source, position, (int)Math.Min(count, length - position));
-        if (wire.Receive() is (ReaderFrame.Bytes, { Length: > 0 } bytes)) return bytes;
+        if (wire.Receive() is (ReaderFrame.Bytes, { Length: > 0 } bytes))
+            return bytes;
         HasFailed = true;
         throw new IOException("The content could not be read from where it is kept.");
     }

@@ -8,7 +8,11 @@ using Chronotype.Reader;
 
 // Reads foreign bytes apart from everything that matters: this process has no disk, no network and no records to lose, and the
 // system ends it when it takes too much. It is started by the studio, does one job after another, and ends when its input does.
-if (args.Length != 2 || !long.TryParse(args[0], CultureInfo.InvariantCulture, out var memory) || !long.TryParse(args[1], CultureInfo.InvariantCulture, out var file))
+if (
+    args.Length != 2
+    || !long.TryParse(args[0], CultureInfo.InvariantCulture, out var memory)
+    || !long.TryParse(args[1], CultureInfo.InvariantCulture, out var file)
+)
 {
     Console.Error.WriteLine("Chronotype starts this program by itself, to read files in: MEMORY-BYTES FILE-BYTES.");
     return 2;
@@ -22,6 +26,7 @@ EndWithParent();
 
 using var input = Console.OpenStandardInput();
 using var output = Console.OpenStandardOutput();
+
 // What a library prints must not stand between frames.
 Console.SetOut(TextWriter.Null);
 var wire = new ReaderWire(input, output);
@@ -60,7 +65,9 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
         case ReaderJobKind.Read:
             return (new ReaderAnswer { Facts = FormatReader.Read(sources[0]) }, []);
         case ReaderJobKind.Draw:
-            return PreviewMaker.Make(sources[0], job.Side) is { } preview ? (new ReaderAnswer { MediaType = preview.MediaType }, preview.Bytes) : (new ReaderAnswer(), []);
+            return PreviewMaker.Make(sources[0], job.Side) is { } preview
+                ? (new ReaderAnswer { MediaType = preview.MediaType }, preview.Bytes)
+                : (new ReaderAnswer(), []);
         case ReaderJobKind.Compare:
             return (new ReaderAnswer { Comparison = SaveComparer.Compare(sources[0], job.Facts[0], sources[1], job.Facts[1]) }, []);
         default:
@@ -76,7 +83,11 @@ static void EndWithParent()
     var parent = SystemLimits.Parent;
     new Thread(() =>
     {
-        while (SystemLimits.Parent == parent) Thread.Sleep(500);
+        while (SystemLimits.Parent == parent)
+            Thread.Sleep(500);
         System.Diagnostics.Process.GetCurrentProcess().Kill();
-    }) { IsBackground = true }.Start();
+    })
+    {
+        IsBackground = true,
+    }.Start();
 }

@@ -3,15 +3,21 @@ using System.Runtime.InteropServices;
 
 namespace Chronotype.Reader;
 
-/// <summary>Limits that the operating system holds this process to, whatever foreign bytes make it do (setrlimit, POSIX.1-2017; Linux).</summary>
+/// <summary>
+/// Limits that the operating system holds this process to, whatever foreign bytes make it do (setrlimit, POSIX.1-2017; Linux).
+/// </summary>
 internal static partial class SystemLimits
 {
-    private const int Processor = 0, FileSize = 1, Data = 2, Core = 4;
+    private const int Processor = 0,
+        FileSize = 1,
+        Data = 2,
+        Core = 4;
 
     [StructLayout(LayoutKind.Sequential)]
     private struct Limit
     {
-        public nuint Soft, Hard;
+        public nuint Soft,
+            Hard;
     }
 
     /// <summary>Private memory that is written to, in bytes; past it, asking for more fails.</summary>
@@ -44,9 +50,11 @@ internal static partial class SystemLimits
 
     private static void Set(int resource, long soft, long hard)
     {
-        if (!OperatingSystem.IsLinux()) return;
+        if (!OperatingSystem.IsLinux())
+            return;
         var limit = new Limit { Soft = (nuint)soft, Hard = hard == long.MaxValue ? nuint.MaxValue : (nuint)hard };
-        if (SetLimit(resource, in limit) != 0) throw new Win32Exception(Marshal.GetLastPInvokeError(), $"The limit {resource} could not be set.");
+        if (SetLimit(resource, in limit) != 0)
+            throw new Win32Exception(Marshal.GetLastPInvokeError(), $"The limit {resource} could not be set.");
     }
 
     [LibraryImport("libc", EntryPoint = "setrlimit", SetLastError = true)]

@@ -4,7 +4,9 @@ namespace Chronotype.Storage;
 public sealed class DataFolder : IDisposable
 {
     private const UnixFileMode OwnerOnly = UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute;
-    private const int Enospc = 28, Edquot = 122, WindowsDiskFull = 112;
+    private const int Enospc = 28,
+        Edquot = 122,
+        WindowsDiskFull = 112;
 
     private readonly FileStream held;
 
@@ -16,13 +18,20 @@ public sealed class DataFolder : IDisposable
         try
         {
             // Work in progress and password hashes are nobody else's on this machine.
-            if (OperatingSystem.IsWindows()) Directory.CreateDirectory(Root);
-            else if (!Directory.Exists(Root)) Directory.CreateDirectory(Root, OwnerOnly);
-            else if (File.GetUnixFileMode(Root) != OwnerOnly) File.SetUnixFileMode(Root, OwnerOnly);
+            if (OperatingSystem.IsWindows())
+                Directory.CreateDirectory(Root);
+            else if (!Directory.Exists(Root))
+                Directory.CreateDirectory(Root, OwnerOnly);
+            else if (File.GetUnixFileMode(Root) != OwnerOnly)
+                File.SetUnixFileMode(Root, OwnerOnly);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            throw new IOException($"The data folder {Root} cannot be used by this account ({e.Message.TrimEnd('.')}). Nothing was changed; give the folder to the account that runs Chronotype, or give another folder.", e);
+            throw new IOException(
+                $"The data folder {Root} cannot be used by this account ({e.Message.TrimEnd('.')}). Nothing was changed; give the "
+                    + $"folder to the account that runs Chronotype, or give another folder.",
+                e
+            );
         }
         try
         {
@@ -30,18 +39,29 @@ public sealed class DataFolder : IDisposable
         }
         catch (UnauthorizedAccessException e)
         {
-            throw new IOException($"The data folder {Root} cannot be written by this account. Nothing was changed; give the folder to the account that runs Chronotype, or give another folder.", e);
+            throw new IOException(
+                $"The data folder {Root} cannot be written by this account. Nothing was changed; give the folder to the account that "
+                    + $"runs Chronotype, or give another folder.",
+                e
+            );
         }
         catch (IOException e) when (IsFull(e))
         {
-            throw new IOException($"The disk that holds the data folder {Root} is full. Nothing was changed and nothing is lost; make room and start again.", e);
+            throw new IOException(
+                $"The disk that holds the data folder {Root} is full. Nothing was changed and nothing is lost; make room and start again.",
+                e
+            );
         }
         catch (IOException e)
         {
-            throw new IOException($"The data folder {Root} is in use by another Chronotype. Stop that one first, or give another folder.", e);
+            throw new IOException(
+                $"The data folder {Root} is in use by another Chronotype. Stop that one first, or give another folder.",
+                e
+            );
         }
         // Left by a process that was killed.
-        if (Directory.Exists(Scratch)) Directory.Delete(Scratch, recursive: true);
+        if (Directory.Exists(Scratch))
+            Directory.Delete(Scratch, recursive: true);
     }
 
     public string Root { get; }

@@ -1,7 +1,7 @@
-using Chronotype.Storage;
 using Chronotype.Content;
-using Chronotype.Storage.Mirror;
+using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Storage.Mirror;
 using Chronotype.Storage.Starting;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Deeds;
@@ -49,26 +49,50 @@ public static class StudioServices
         services.AddSingleton<RecordMirror>();
         services.AddSingleton<MirrorAfterCommit>();
         services.AddSingleton<StudioStart>();
-        services.AddDbContextFactory<StudioDb>((s, o) => o.UseSqlite($"Data Source={data.Database}").AddInterceptors(s.GetRequiredService<MirrorAfterCommit>()));
+        services.AddDbContextFactory<StudioDb>(
+            (s, o) => o.UseSqlite($"Data Source={data.Database}").AddInterceptors(s.GetRequiredService<MirrorAfterCommit>())
+        );
         // Deeds hold nothing from one call to the next.
-        foreach (var deed in new[]
-        {
-            typeof(FoundStudio), typeof(AddPerson), typeof(Accounts), typeof(StartProject), typeof(StartPiece), typeof(SetKeepSetting), typeof(ReceiveSave), typeof(KeepSave),
-            typeof(MarkMilestone), typeof(BringBack), typeof(WriteNote), typeof(SetConvention), typeof(MoveProject), typeof(SetCode), typeof(RepairContent), typeof(MaintainStorage), typeof(TendJobs), typeof(TendFiles), typeof(TendTree),
-        })
+        foreach (
+            var deed in new[]
+            {
+                typeof(FoundStudio),
+                typeof(AddPerson),
+                typeof(Accounts),
+                typeof(StartProject),
+                typeof(StartPiece),
+                typeof(SetKeepSetting),
+                typeof(ReceiveSave),
+                typeof(KeepSave),
+                typeof(MarkMilestone),
+                typeof(BringBack),
+                typeof(WriteNote),
+                typeof(SetConvention),
+                typeof(MoveProject),
+                typeof(SetCode),
+                typeof(RepairContent),
+                typeof(MaintainStorage),
+                typeof(TendJobs),
+                typeof(TendFiles),
+                typeof(TendTree),
+            }
+        )
         {
             services.AddSingleton(deed);
         }
         // What looks things up for a page shares the page's context.
-        foreach (var query in new[] { typeof(ConventionStore), typeof(PlaceFile), typeof(FindPiece) }) services.AddScoped(query);
+        foreach (var query in new[] { typeof(ConventionStore), typeof(PlaceFile), typeof(FindPiece) })
+            services.AddScoped(query);
         AddJobs(services);
         services.AddSingleton<IPasswordHasher<Person>, PasswordHasher<Person>>();
         services.AddSingleton<ILookupNormalizer, UpperInvariantLookupNormalizer>();
-        return services.AddIdentityCore<Person>(o =>
-        {
-            // Guesses are slowed where people sign in; a lock would be a way to keep somebody out.
-            o.Lockout.AllowedForNewUsers = false;
-        }).AddEntityFrameworkStores<StudioDb>();
+        return services
+            .AddIdentityCore<Person>(o =>
+            {
+                // Guesses are slowed where people sign in; a lock would be a way to keep somebody out.
+                o.Lockout.AllowedForNewUsers = false;
+            })
+            .AddEntityFrameworkStores<StudioDb>();
     }
 
     /// <summary>Adds the work that goes on by itself: the jobs, and what asks for some at their time.</summary>
@@ -92,6 +116,7 @@ public static class StudioServices
         Add<VerifyStore>(JobKind.VerifySample);
         Add<CompactStore>(JobKind.CompactStore);
 
-        void Add<T>(JobKind kind) where T : class, IJobWork => services.AddKeyedSingleton<IJobWork>(kind, (s, _) => s.GetRequiredService<T>());
+        void Add<T>(JobKind kind)
+            where T : class, IJobWork => services.AddKeyedSingleton<IJobWork>(kind, (s, _) => s.GetRequiredService<T>());
     }
 }

@@ -16,19 +16,51 @@ public sealed record Failure(int Status, string Heading, string Sentence)
             switch (e)
             {
                 case StorageFullException or SqliteException { SqliteErrorCode: SQLitePCL.raw.SQLITE_FULL }:
-                    return new(StatusCodes.Status507InsufficientStorage, "The disk is full", "The disk that holds the studio’s data is full, so this was not done. Nothing that was stored before is lost; make room and send it again.");
+                    return new(
+                        StatusCodes.Status507InsufficientStorage,
+                        "The disk is full",
+                        "The disk that holds the studio’s data is full, so this was not done. Nothing that was stored before is "
+                            + "lost; make room and send it again."
+                    );
                 case SqliteException { SqliteErrorCode: SQLitePCL.raw.SQLITE_BUSY or SQLitePCL.raw.SQLITE_LOCKED }:
-                    return new(StatusCodes.Status503ServiceUnavailable, "Somebody else is writing", "The records were busy for too long, so this was not done. Nothing is lost; send it again.");
+                    return new(
+                        StatusCodes.Status503ServiceUnavailable,
+                        "Somebody else is writing",
+                        "The records were busy for too long, so this was not done. Nothing is lost; send it again."
+                    );
                 case MissingContentException or DamagedContentException:
-                    return new(StatusCodes.Status503ServiceUnavailable, "This file is damaged on disk here", "Some bytes of it are not as they were stored, so it is not given out. Everything else is untouched. Hand in any copy of it on the Storage page, or save the same file here once more, and it is whole again.");
+                    return new(
+                        StatusCodes.Status503ServiceUnavailable,
+                        "This file is damaged on disk here",
+                        "Some bytes of it are not as they were stored, so it is not given out. Everything else is untouched. Hand in "
+                            + "any copy of it on the Storage page, or save the same file here once more, and it is whole again."
+                    );
                 case ReaderFailedException:
-                    return new(StatusCodes.Status503ServiceUnavailable, "It could not be read just now", $"{e.Message} Nothing is lost; load the page again.");
+                    return new(
+                        StatusCodes.Status503ServiceUnavailable,
+                        "It could not be read just now",
+                        $"{e.Message} Nothing is lost; load the page again."
+                    );
                 case BadHttpRequestException bad:
-                    return new(bad.StatusCode, "That request was cut short or is not well formed", "Nothing was done and nothing is lost. Load the page anew and send it again.");
+                    return new(
+                        bad.StatusCode,
+                        "That request was cut short or is not well formed",
+                        "Nothing was done and nothing is lost. Load the page anew and send it again."
+                    );
                 case InvalidDataException:
-                    return new(StatusCodes.Status400BadRequest, "That form could not be read", "It was cut short or holds more than any form here, so nothing was done and nothing is lost. Load the page anew and send it again.");
+                    return new(
+                        StatusCodes.Status400BadRequest,
+                        "That form could not be read",
+                        "It was cut short or holds more than any form here, so nothing was done and nothing is lost. Load the page "
+                            + "anew and send it again."
+                    );
             }
         }
-        return new(StatusCodes.Status500InternalServerError, "Something went wrong here", "It was written to the log. What was stored before is untouched; if you were sending a file, look whether it arrived before you send it again.");
+        return new(
+            StatusCodes.Status500InternalServerError,
+            "Something went wrong here",
+            "It was written to the log. What was stored before is untouched; if you were sending a file, look whether it arrived "
+                + "before you send it again."
+        );
     }
 }

@@ -12,7 +12,8 @@ try
     await StudioApp.PrepareAsync(app);
     await app.StartAsync();
     Console.WriteLine($"Chronotype is ready: {string.Join(", ", app.Urls)}");
-    if (!settings.IsLoopback) Console.WriteLine("It listens beyond this machine and does not encrypt by itself: put a proxy with a certificate before it.");
+    if (!settings.IsLoopback)
+        Console.WriteLine("It listens beyond this machine and does not encrypt by itself: put a proxy with a certificate before it.");
     await app.WaitForShutdownAsync();
     return 0;
 }

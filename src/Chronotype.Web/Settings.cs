@@ -20,8 +20,19 @@ public sealed record Settings(string Data, IPAddress Listen, int Port)
             settings = args[i] switch
             {
                 "--data" => settings with { Data = value },
-                "--port" => settings with { Port = int.TryParse(value, out var port) && port is >= 0 and <= 65535 ? port : throw new SettingException($"--port takes a number from 0 to 65535, not '{value}'.") },
-                "--listen" => settings with { Listen = IPAddress.TryParse(value, out var address) ? address : throw new SettingException($"--listen takes an IP address such as 0.0.0.0, not '{value}'.") },
+                "--port" => settings with
+                {
+                    Port =
+                        int.TryParse(value, out var port) && port is >= 0 and <= 65535
+                            ? port
+                            : throw new SettingException($"--port takes a number from 0 to 65535, not '{value}'."),
+                },
+                "--listen" => settings with
+                {
+                    Listen = IPAddress.TryParse(value, out var address)
+                        ? address
+                        : throw new SettingException($"--listen takes an IP address such as 0.0.0.0, not '{value}'."),
+                },
                 _ => throw new SettingException($"{args[i]} is no option. There are --data DIR, --port N and --listen ADDRESS."),
             };
         }

@@ -20,12 +20,14 @@ public static class StudioApp
 {
     public static WebApplication Build(Settings settings)
     {
-        var builder = WebApplication.CreateBuilder(new WebApplicationOptions
-        {
-            ApplicationName = typeof(StudioApp).Assembly.GetName().Name,
-            ContentRootPath = AppContext.BaseDirectory,
-            WebRootPath = Path.Combine(AppContext.BaseDirectory, "wwwroot"),
-        });
+        var builder = WebApplication.CreateBuilder(
+            new WebApplicationOptions
+            {
+                ApplicationName = typeof(StudioApp).Assembly.GetName().Name,
+                ContentRootPath = AppContext.BaseDirectory,
+                WebRootPath = Path.Combine(AppContext.BaseDirectory, "wwwroot"),
+            }
+        );
         Directory.CreateDirectory(Path.Combine(AppContext.BaseDirectory, "wwwroot"));
         builder.WebHost.ConfigureKestrel(k =>
         {
@@ -33,15 +35,19 @@ public static class StudioApp
             k.AddServerHeader = false;
         });
         // A page of another site must not reach a studio on loopback by giving it a name of its own.
-        if (settings.IsLoopback) builder.Configuration["AllowedHosts"] = "localhost;127.0.0.1;[::1]";
-        builder.Host.UseSerilog((_, log) => log
-            .MinimumLevel.Information()
-            .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
-            // The keys lie in the data folder, which only its owner may read; there is no second secret to lock them with.
-            .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
-            // A start that fails is told in one sentence by the program itself.
-            .MinimumLevel.Override("Microsoft.Extensions.Hosting.Internal.Host", LogEventLevel.Fatal)
-            .WriteTo.Console(outputTemplate: "{Timestamp:HH:mm:ss} {Level:u3} {Message:lj}{NewLine}{Exception}"));
+        if (settings.IsLoopback)
+            builder.Configuration["AllowedHosts"] = "localhost;127.0.0.1;[::1]";
+        builder.Host.UseSerilog(
+            (_, log) =>
+                log
+                    .MinimumLevel.Information()
+                    .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
+                    // The keys lie in the data folder, which only its owner may read; there is no second secret to lock them with.
+                    .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
+                    // A start that fails is told in one sentence by the program itself.
+                    .MinimumLevel.Override("Microsoft.Extensions.Hosting.Internal.Host", LogEventLevel.Fatal)
+                    .WriteTo.Console(outputTemplate: "{Timestamp:HH:mm:ss} {Level:u3} {Message:lj}{NewLine}{Exception}")
+        );
         AddServices(builder.Services, new DataFolder(settings.Data));
         var app = builder.Build();
         Map(app);
@@ -58,18 +64,23 @@ public static class StudioApp
         services.AddSingleton<JobLine>();
         services.AddDataProtection().SetApplicationName("Chronotype").PersistKeysToFileSystem(new DirectoryInfo(data.Keys));
 
-        services.AddAuthentication(IdentityConstants.ApplicationScheme).AddCookie(IdentityConstants.ApplicationScheme, o =>
-        {
-            o.LoginPath = "/sign-in";
-            o.AccessDeniedPath = "/not-allowed";
-            o.Cookie.Name = "chronotype";
-            o.Cookie.HttpOnly = true;
-            o.Cookie.SameSite = SameSiteMode.Lax;
-            o.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
-            o.ExpireTimeSpan = TimeSpan.FromDays(14);
-            o.SlidingExpiration = true;
-            o.Events.OnValidatePrincipal = EndedSessions.RefuseAsync;
-        });
+        services
+            .AddAuthentication(IdentityConstants.ApplicationScheme)
+            .AddCookie(
+                IdentityConstants.ApplicationScheme,
+                o =>
+                {
+                    o.LoginPath = "/sign-in";
+                    o.AccessDeniedPath = "/not-allowed";
+                    o.Cookie.Name = "chronotype";
+                    o.Cookie.HttpOnly = true;
+                    o.Cookie.SameSite = SameSiteMode.Lax;
+                    o.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
+                    o.ExpireTimeSpan = TimeSpan.FromDays(14);
+                    o.SlidingExpiration = true;
+                    o.Events.OnValidatePrincipal = EndedSessions.RefuseAsync;
+                }
+            );
         services.AddAuthorization(o => o.FallbackPolicy = new AuthorizationPolicyBuilder().RequireAuthenticatedUser().Build());
         services.AddAntiforgery(o =>
         {
@@ -86,12 +97,14 @@ public static class StudioApp
         });
         services.AddSingleton<SignInPace>();
         services.AddSingleton<KnownBrowser>();
-        services.AddRazorPages().AddMvcOptions(o =>
-        {
-            // What is left out is worded by the deed that needs it; what cannot be read is refused here.
-            o.SuppressImplicitRequiredAttributeForNonNullableReferenceTypes = true;
-            o.Filters.Add<BoundForms>();
-        });
+        services
+            .AddRazorPages()
+            .AddMvcOptions(o =>
+            {
+                // What is left out is worded by the deed that needs it; what cannot be read is refused here.
+                o.SuppressImplicitRequiredAttributeForNonNullableReferenceTypes = true;
+                o.Filters.Add<BoundForms>();
+            });
     }
 
     public static void Map(WebApplication app)
@@ -99,13 +112,22 @@ public static class StudioApp
         // Only a proxy on this machine is believed about the scheme, which is the default of the list of known proxies.
         app.UseForwardedHeaders(new ForwardedHeadersOptions { ForwardedHeaders = ForwardedHeaders.XForwardedProto });
         app.UseMiddleware<SecurityHeaders>();
-        app.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandlingPath = "/oops", StatusCodeSelector = e => Failure.Of(e).Status });
+        app.UseExceptionHandler(
+            new ExceptionHandlerOptions { ExceptionHandlingPath = "/oops", StatusCodeSelector = e => Failure.Of(e).Status }
+        );
         app.UseStatusCodePagesWithReExecute("/oops", "?code={0}");
-        app.UseStaticFiles(new StaticFileOptions
-        {
-            OnPrepareResponse = c => SecurityHeaders.Keep(c.Context,
-                c.Context.Request.Query.ContainsKey("v") || c.File.Name.EndsWith(".woff2", StringComparison.Ordinal) ? "public, max-age=31536000, immutable" : "no-cache"),
-        });
+        app.UseStaticFiles(
+            new StaticFileOptions
+            {
+                OnPrepareResponse = c =>
+                    SecurityHeaders.Keep(
+                        c.Context,
+                        c.Context.Request.Query.ContainsKey("v") || c.File.Name.EndsWith(".woff2", StringComparison.Ordinal)
+                            ? "public, max-age=31536000, immutable"
+                            : "no-cache"
+                    ),
+            }
+        );
         app.UseRouting();
         app.UseMiddleware<FirstVisit>();
         app.UseAuthentication();

@@ -9,14 +9,22 @@ internal static class Program
 {
     public sealed record Ended(int Code, string Output, string Errors)
     {
-        public List<JsonElement> Lines => [.. Output.Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(l => JsonDocument.Parse(l).RootElement)];
+        public List<JsonElement> Lines =>
+            [.. Output.Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(l => JsonDocument.Parse(l).RootElement)];
     }
 
-    public static Process Start(params string[] words) => Process.Start(new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "chronotype.dll"), .. words])
-    {
-        RedirectStandardInput = true, RedirectStandardOutput = true, RedirectStandardError = true,
-        StandardInputEncoding = new UTF8Encoding(false), StandardOutputEncoding = Encoding.UTF8, StandardErrorEncoding = Encoding.UTF8,
-    })!;
+    public static Process Start(params string[] words) =>
+        Process.Start(
+            new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "chronotype.dll"), .. words])
+            {
+                RedirectStandardInput = true,
+                RedirectStandardOutput = true,
+                RedirectStandardError = true,
+                StandardInputEncoding = new UTF8Encoding(false),
+                StandardOutputEncoding = Encoding.UTF8,
+                StandardErrorEncoding = Encoding.UTF8,
+            }
+        )!;
 
     /// <summary>Runs the program to its end.</summary>
     public static Ended Run(string input, params string[] words)

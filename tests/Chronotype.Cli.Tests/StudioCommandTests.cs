@@ -1,8 +1,8 @@
+using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Storage;
-using Chronotype.Content;
-using Chronotype.Storage.Mirror;
 using Chronotype.Storage.Entities;
+using Chronotype.Storage.Mirror;
 using Chronotype.Storage.Starting;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
@@ -27,16 +27,61 @@ public sealed class StudioCommandTests : IAsyncLifetime
         await new StudioStart(data, store, mirror, TimeProvider.System, NullLogger<StudioStart>.Instance).RunAsync();
         using var staged = await store.StageAsync(new MemoryStream(Samples.Noise(400_000)));
         await store.CommitAsync(staged);
-        await using (var db = new StudioDb(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={data.Database};Pooling=False").Options))
+        await using (
+            var db = new StudioDb(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={data.Database};Pooling=False").Options)
+        )
         {
-            var piece = new Piece { Slots = "{}", CurrentName = "TIM_poster_key", Lines = [new Line { IsCurrent = true, HighestNumber = 1 }], HighestSequence = 1, Project = new Project { Code = "TIDES", Title = "Tides", Plan = "print", Convention = "{}", Client = new Client { Code = "TIM", Name = "Museum" } } };
-            db.Studio.Add(new StudioRecord { Name = "Spring Tide" });
-            db.Users.Add(new Person { Id = Guid.CreateVersion7(), UserName = "IK", NormalizedUserName = "IK", Initials = "IK", Name = "Ilse Korhonen", IsOwner = true });
-            db.Saves.Add(new Save
+            var piece = new Piece
             {
-                Piece = piece, Line = piece.Line, Sequence = 1, Number = 1, ExactName = "TIM_poster_key_IK_001.lay", ReceivedName = "a.lay", Identity = staged.Hash, MainHash = staged.Hash, Size = staged.Size,
-                Files = [new SaveFile { Path = "a.lay", Hash = staged.Hash, Size = staged.Size, IsMain = true }],
-            });
+                Slots = "{}",
+                CurrentName = "TIM_poster_key",
+                Lines = [new Line { IsCurrent = true, HighestNumber = 1 }],
+                HighestSequence = 1,
+                Project = new Project
+                {
+                    Code = "TIDES",
+                    Title = "Tides",
+                    Plan = "print",
+                    Convention = "{}",
+                    Client = new Client { Code = "TIM", Name = "Museum" },
+                },
+            };
+            db.Studio.Add(new StudioRecord { Name = "Spring Tide" });
+            db.Users.Add(
+                new Person
+                {
+                    Id = Guid.CreateVersion7(),
+                    UserName = "IK",
+                    NormalizedUserName = "IK",
+                    Initials = "IK",
+                    Name = "Ilse Korhonen",
+                    IsOwner = true,
+                }
+            );
+            db.Saves.Add(
+                new Save
+                {
+                    Piece = piece,
+                    Line = piece.Line,
+                    Sequence = 1,
+                    Number = 1,
+                    ExactName = "TIM_poster_key_IK_001.lay",
+                    ReceivedName = "a.lay",
+                    Identity = staged.Hash,
+                    MainHash = staged.Hash,
+                    Size = staged.Size,
+                    Files =
+                    [
+                        new SaveFile
+                        {
+                            Path = "a.lay",
+                            Hash = staged.Hash,
+                            Size = staged.Size,
+                            IsMain = true,
+                        },
+                    ],
+                }
+            );
             await db.SaveChangesAsync();
         }
         await mirror.DrainAsync();
@@ -56,10 +101,17 @@ public sealed class StudioCommandTests : IAsyncLifetime
         Assert.Equal((0, ""), (backup.Code, backup.Errors));
         Assert.True(backup.Lines[^1].GetProperty("verified").GetBoolean());
         Assert.Equal(0, Program.Run("", "content", "verify", "--store", Copy).Code);
-        foreach (var segment in Directory.GetFiles(Path.Combine(Copy, "content", "segments"))) File.Delete(segment);
+        foreach (var segment in Directory.GetFiles(Path.Combine(Copy, "content", "segments")))
+            File.Delete(segment);
         var verify = Program.Run("", "content", "verify", "--store", Copy);
         Assert.Equal(1, verify.Code);
-        Assert.Contains(verify.Lines, l => l.TryGetProperty("touched", out var name) && name.GetString() == "TIM_poster_key_IK_001.lay" && l.GetProperty("version").GetInt32() == 1);
+        Assert.Contains(
+            verify.Lines,
+            l =>
+                l.TryGetProperty("touched", out var name)
+                && name.GetString() == "TIM_poster_key_IK_001.lay"
+                && l.GetProperty("version").GetInt32() == 1
+        );
         Assert.False(verify.Lines[^1].GetProperty("sound").GetBoolean());
         // Without the records the store itself knows that one is missing.
         File.Delete(Path.Combine(Copy, "studio.db"));
@@ -73,12 +125,15 @@ public sealed class StudioCommandTests : IAsyncLifetime
     public async Task A_studio_without_its_database_is_made_anew_with_a_password_for_its_owner()
     {
         Assert.Equal(2, Program.Run("", "studio", "rebuild", "--data", Data).Code);
-        foreach (var extension in new[] { "", "-wal", "-shm" }) File.Delete(Path.Combine(Data, "studio.db") + extension);
+        foreach (var extension in new[] { "", "-wal", "-shm" })
+            File.Delete(Path.Combine(Data, "studio.db") + extension);
         var rebuilt = Program.Run("", "studio", "rebuild", "--data", Data);
         Assert.Equal((0, ""), (rebuilt.Code, rebuilt.Errors));
         Assert.Equal(1, rebuilt.Lines[0].GetProperty("rows").GetProperty("Saves").GetInt32());
         Assert.Equal(16, rebuilt.Lines[0].GetProperty("firstPasswords").GetProperty("IK").GetString()!.Length);
-        await using var db = new StudioDb(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={Path.Combine(Data, "studio.db")};Pooling=False").Options);
+        await using var db = new StudioDb(
+            new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={Path.Combine(Data, "studio.db")};Pooling=False").Options
+        );
         var save = await db.Saves.Include(s => s.Files).SingleAsync();
         Assert.Equal(("TIM_poster_key_IK_001.lay", ContentHash.Of(Samples.Noise(400_000))), (save.ExactName, save.Files[0].Hash));
     }

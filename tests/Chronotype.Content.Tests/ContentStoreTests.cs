@@ -1,7 +1,7 @@
-using Chronotype.Core.Content;
 using Chronotype.Content;
 using Chronotype.Content.Segments;
 using Chronotype.Content.Tiers;
+using Chronotype.Core.Content;
 using FsCheck;
 using FsCheck.Xunit;
 
@@ -73,8 +73,10 @@ public abstract class ContentStoreTests : IDisposable
         await store.PutAsync(older);
         using var cancel = new CancellationTokenSource();
         var breaking = new Breaking(Samples.Noise(4_000_000, 4), after: 3_000_000, isCancelled ? cancel.Cancel : null);
-        if (isCancelled) await Assert.ThrowsAnyAsync<OperationCanceledException>(() => store.StageAsync(breaking, cancel.Token));
-        else await Assert.ThrowsAsync<IOException>(() => store.StageAsync(breaking));
+        if (isCancelled)
+            await Assert.ThrowsAnyAsync<OperationCanceledException>(() => store.StageAsync(breaking, cancel.Token));
+        else
+            await Assert.ThrowsAsync<IOException>(() => store.StageAsync(breaking));
         Assert.Equal(ContentHash.Of(older), Assert.Single(store.Maintenance.Contents()).Hash);
         store.Holds(older);
         await store.PutAsync(Samples.Noise(4_000_000, 4));
@@ -84,7 +86,8 @@ public abstract class ContentStoreTests : IDisposable
     [Fact]
     public async Task What_was_staged_last_and_given_up_takes_no_room_and_nothing_else_with_it()
     {
-        if (Tier is not null) return;
+        if (Tier is not null)
+            return;
         using var large = new StoreFolder();
         using (var store = ContentStore.Open(large.Path))
         {
@@ -123,15 +126,23 @@ public abstract class ContentStoreTests : IDisposable
     {
         using (var store = Open())
         {
-            await Task.WhenAll(Enumerable.Range(0, 6).Select(person => Task.Run(async () =>
-            {
-                for (var i = 0; i < 8; i++) await store.PutAsync(Samples.Noise(30_000 + i * 20_000, person * 100 + i));
-            })));
+            await Task.WhenAll(
+                Enumerable
+                    .Range(0, 6)
+                    .Select(person =>
+                        Task.Run(async () =>
+                        {
+                            for (var i = 0; i < 8; i++)
+                                await store.PutAsync(Samples.Noise(30_000 + i * 20_000, person * 100 + i));
+                        })
+                    )
+            );
         }
         using var again = Open();
         for (var person = 0; person < 6; person++)
         {
-            for (var i = 0; i < 8; i++) again.Holds(Samples.Noise(30_000 + i * 20_000, person * 100 + i));
+            for (var i = 0; i < 8; i++)
+                again.Holds(Samples.Noise(30_000 + i * 20_000, person * 100 + i));
         }
         Assert.True(again.Maintenance.Verify().IsSound);
     }
@@ -172,7 +183,8 @@ public abstract class ContentStoreTests : IDisposable
             // Two chunks at each edge of an edit, the lists above them, and what was edited.
             Assert.True(staged.NewBytes <= changed + 5 * 65_536 + 30_000, $"{changed} bytes changed, and {staged.NewBytes} were added.");
         }
-        foreach (var version in versions) store.Holds(version);
+        foreach (var version in versions)
+            store.Holds(version);
     }
 
     private static byte[] Edited(byte[] content, Random random, out int changed)
@@ -188,7 +200,9 @@ public abstract class ContentStoreTests : IDisposable
     public async Task What_compresses_is_compressed_and_what_does_not_is_not()
     {
         using var store = Open();
-        var text = System.Text.Encoding.UTF8.GetBytes(string.Join('\n', Enumerable.Range(0, 60_000).Select(i => $"layer {i} at {i * 7 % 1000}, {i * 13 % 800}")));
+        var text = System.Text.Encoding.UTF8.GetBytes(
+            string.Join('\n', Enumerable.Range(0, 60_000).Select(i => $"layer {i} at {i * 7 % 1000}, {i * 13 % 800}"))
+        );
         using var staged = await store.StageAsync(new MemoryStream(text));
         Assert.InRange(staged.NewBytes, 1, text.Length / 3);
         using var noise = await store.StageAsync(new MemoryStream(Samples.Noise(1_000_000, 9)));
@@ -228,12 +242,15 @@ public abstract class ContentStoreTests : IDisposable
         var shared = Samples.Noise(200_000, 99);
         using (var store = Open())
         {
-            foreach (var content in contents) await store.PutAsync([.. shared, .. content]);
-            for (var i = 0; i < contents.Count; i += 2) store.Drop(ContentHash.Of([.. shared, .. contents[i]]));
+            foreach (var content in contents)
+                await store.PutAsync([.. shared, .. content]);
+            for (var i = 0; i < contents.Count; i += 2)
+                store.Drop(ContentHash.Of([.. shared, .. contents[i]]));
             var result = store.Maintenance.Compact();
             Assert.InRange(result.BytesAfter, 6 * 250_000, 6 * 250_000 + 400_000);
             Assert.Empty(result.Skipped);
-            for (var i = 1; i < contents.Count; i += 2) store.Holds([.. shared, .. contents[i]]);
+            for (var i = 1; i < contents.Count; i += 2)
+                store.Holds([.. shared, .. contents[i]]);
         }
         using (var again = Open())
         {
@@ -241,11 +258,14 @@ public abstract class ContentStoreTests : IDisposable
             Assert.Equal(6, again.Maintenance.Contents().Count());
             for (var i = 0; i < contents.Count; i++)
             {
-                if (i % 2 == 1) again.Holds([.. shared, .. contents[i]]);
-                else Assert.False(again.Has(ContentHash.Of([.. shared, .. contents[i]])));
+                if (i % 2 == 1)
+                    again.Holds([.. shared, .. contents[i]]);
+                else
+                    Assert.False(again.Has(ContentHash.Of([.. shared, .. contents[i]])));
             }
             Assert.True(again.Maintenance.Verify().IsSound);
-            foreach (var content in again.Maintenance.Contents().ToList()) again.Drop(content.Hash);
+            foreach (var content in again.Maintenance.Contents().ToList())
+                again.Drop(content.Hash);
             Assert.InRange(again.Maintenance.Compact().BytesAfter, 0, 5000);
         }
         using var empty = Open();
@@ -267,20 +287,26 @@ public abstract class ContentStoreTests : IDisposable
                 // Each begins with what the one before, dropped by now, had: the very bytes that compaction is about to free.
                 byte[] content = [.. Samples.Noise(300_000, 1000 + i), .. Samples.Noise(300_000, 1000 + i - 1)];
                 await store.PutAsync(content);
-                if (i % 3 == 0) lock (saved) saved.Add(content);
-                else store.Drop(ContentHash.Of(content));
+                if (i % 3 == 0)
+                    lock (saved)
+                        saved.Add(content);
+                else
+                    store.Drop(ContentHash.Of(content));
             }
         });
         var reading = Task.Run(() =>
         {
-            while (!stop.IsCancellationRequested) store.Holds(kept);
+            while (!stop.IsCancellationRequested)
+                store.Holds(kept);
         });
-        for (var i = 0; i < 12; i++) store.Maintenance.Compact();
+        for (var i = 0; i < 12; i++)
+            store.Maintenance.Compact();
         stop.Cancel();
         await saving;
         await reading;
         Assert.NotEmpty(saved);
-        foreach (var content in saved) store.Holds(content);
+        foreach (var content in saved)
+            store.Holds(content);
         Assert.True(store.Maintenance.Verify().IsSound);
     }
 
@@ -289,9 +315,13 @@ public abstract class ContentStoreTests : IDisposable
     {
         using var store = Open();
         var shared = Samples.Noise(500_000, 30);
-        byte[] a = [.. shared, .. Samples.Noise(300_000, 31)], b = [.. shared, .. Samples.Noise(200_000, 32)], c = [.. Samples.Noise(150_000, 33)];
-        foreach (var content in new[] { a, b, c }) await store.PutAsync(content);
-        HashSet<ContentHash> first = [ContentHash.Of(a)], second = [ContentHash.Of(b), ContentHash.Of(c)];
+        byte[] a = [.. shared, .. Samples.Noise(300_000, 31)],
+            b = [.. shared, .. Samples.Noise(200_000, 32)],
+            c = [.. Samples.Noise(150_000, 33)];
+        foreach (var content in new[] { a, b, c })
+            await store.PutAsync(content);
+        HashSet<ContentHash> first = [ContentHash.Of(a)],
+            second = [ContentHash.Of(b), ContentHash.Of(c)];
         var only = store.Maintenance.OnlyHeldBy(first);
         Assert.InRange(only, 300_000, 300_000 + 2 * 65_536 + 4000);
         var account = store.Maintenance.Account([first, second]);
@@ -312,7 +342,8 @@ public abstract class ContentStoreTests : IDisposable
         await store.PutAsync(bytes);
         Assert.Contains(Folder.Path, Assert.Throws<StoreInUseException>(Open).Message);
         store.Holds(bytes);
-        if (Tier is not null) return;
+        if (Tier is not null)
+            return;
         using var reading = Folder.OpenReadOnly();
         reading.Holds(bytes);
         Assert.True(reading.Maintenance.Verify().IsSound);
@@ -333,7 +364,8 @@ public abstract class ContentStoreTests : IDisposable
     {
         public override ValueTask<int> ReadAsync(Memory<byte> buffer, CancellationToken cancel = default)
         {
-            if (Position < after) return base.ReadAsync(buffer[..Math.Min(buffer.Length, 100_000)], cancel);
+            if (Position < after)
+                return base.ReadAsync(buffer[..Math.Min(buffer.Length, 100_000)], cancel);
             instead?.Invoke();
             cancel.ThrowIfCancellationRequested();
             throw new IOException("The other side is gone.");

@@ -1,6 +1,6 @@
-using Chronotype.Core.Content;
 using Chronotype.Content;
 using Chronotype.Content.Maintenance;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Content.Tests;
 
@@ -21,7 +21,8 @@ public sealed class DamageTests : IDisposable
         contents.Add([]);
         contents.Add([7]);
         using var store = folder.Open();
-        foreach (var content in contents) store.PutAsync(content).Wait();
+        foreach (var content in contents)
+            store.PutAsync(content).Wait();
         var dropped = Samples.Noise(40_000, 4);
         store.PutAsync(dropped).Wait();
         store.Drop(ContentHash.Of(dropped));
@@ -74,8 +75,12 @@ public sealed class DamageTests : IDisposable
             Flip(path, at, bit);
             using (var store = folder.OpenReadOnly())
             {
-                foreach (var content in contents) AssertNeverServedDamaged(store, content);
-                Assert.False(store.Maintenance.Verify().IsSound, $"Bit {bit} of byte {at} of {Path.GetFileName(path)} flipped, and nobody noticed.");
+                foreach (var content in contents)
+                    AssertNeverServedDamaged(store, content);
+                Assert.False(
+                    store.Maintenance.Verify().IsSound,
+                    $"Bit {bit} of byte {at} of {Path.GetFileName(path)} flipped, and nobody noticed."
+                );
             }
             Flip(path, at, bit);
         }
@@ -119,7 +124,8 @@ public sealed class DamageTests : IDisposable
             // A copy of the one heals the other too.
             var repaired = await store.RepairAsync(new MemoryStream(contents[1]));
             Assert.InRange(repaired.NewBytes, 1, 70_000);
-            foreach (var content in contents) store.Holds(content);
+            foreach (var content in contents)
+                store.Holds(content);
             var after = store.Maintenance.Verify();
             Assert.Empty(after.Damaged);
             // What is damaged and needed no more is thrown out by compaction.
@@ -127,7 +133,8 @@ public sealed class DamageTests : IDisposable
         }
         using var again = folder.Open();
         Assert.True(again.Maintenance.Verify().IsSound);
-        foreach (var content in contents) again.Holds(content);
+        foreach (var content in contents)
+            again.Holds(content);
     }
 
     [Fact]
@@ -142,10 +149,12 @@ public sealed class DamageTests : IDisposable
                 Assert.InRange(staged.NewBytes, 1, 70_000);
                 await store.CommitAsync(staged);
             }
-            foreach (var content in contents) store.Holds(content);
+            foreach (var content in contents)
+                store.Holds(content);
         }
         using var again = folder.Open();
-        foreach (var content in contents) again.Holds(content);
+        foreach (var content in contents)
+            again.Holds(content);
     }
 
     [Fact]
@@ -153,7 +162,15 @@ public sealed class DamageTests : IDisposable
     {
         using (var store = folder.Open())
         {
-            Assert.True(store.Log.TryFind(new(Chronotype.Content.Segments.RecordKind.Content, Chronotype.Content.Segments.Digest.From(ContentHash.Of(contents[1]))), out var at));
+            Assert.True(
+                store.Log.TryFind(
+                    new(
+                        Chronotype.Content.Segments.RecordKind.Content,
+                        Chronotype.Content.Segments.Digest.From(ContentHash.Of(contents[1]))
+                    ),
+                    out var at
+                )
+            );
             Flip(store.Log.Segments.PathOf(at.Segment), at.Offset + 70, 2);
             var damaged = Assert.Single(store.Maintenance.Verify().Damaged);
             Assert.Equal((ContentHash.Of(contents[1]), null), (damaged.Hash, damaged.UnreadableBytes));
@@ -172,10 +189,15 @@ public sealed class DamageTests : IDisposable
     {
         using var other = new StoreFolder();
         var shared = Samples.Noise(700_000, 70);
-        byte[] older = [.. shared, .. Samples.Noise(100_000, 71)], newer = [.. shared, .. Samples.Noise(100_000, 72)];
-        using (var store = ContentStore.Open(other.Path)) await store.PutAsync(older);
-        if (isGone) File.Delete(other.Segments[0]);
-        else for (long at = 5000; at < 690_000; at += 50_000) Flip(other.Segments[0], at, 1);
+        byte[] older = [.. shared, .. Samples.Noise(100_000, 71)],
+            newer = [.. shared, .. Samples.Noise(100_000, 72)];
+        using (var store = ContentStore.Open(other.Path))
+            await store.PutAsync(older);
+        if (isGone)
+            File.Delete(other.Segments[0]);
+        else
+            for (long at = 5000; at < 690_000; at += 50_000)
+                Flip(other.Segments[0], at, 1);
         using (var store = ContentStore.Open(other.Path))
         {
             // Nothing was read or verified since: what is acknowledged is there all the same.
@@ -197,7 +219,8 @@ public sealed class DamageTests : IDisposable
         var shared = Samples.Noise(4_000_000, 60);
         using var store = ContentStore.Open(other.Path);
         await store.PutAsync(shared);
-        for (long at = 10_000; at < 3_900_000; at += 5000) Flip(other.Segments[0], at, 1);
+        for (long at = 10_000; at < 3_900_000; at += 5000)
+            Flip(other.Segments[0], at, 1);
         byte[] stranger = [.. shared, .. Samples.Noise(100_000, 61)];
         var repaired = await store.RepairAsync(new MemoryStream(stranger), isWanted: _ => false);
         Assert.True(repaired.NewBytes > 2_000_000, "The damage is to be more than what is taken back when it was staged for nothing.");
@@ -214,9 +237,12 @@ public sealed class DamageTests : IDisposable
         {
             var damaged = store.Maintenance.Verify().Damaged.Select(d => d.Hash).ToHashSet();
             Assert.NotEmpty(damaged);
-            foreach (var content in contents.Where(c => store.Has(ContentHash.Of(c)) && !damaged.Contains(ContentHash.Of(c)))) store.Holds(content);
-            foreach (var content in contents) await store.RepairAsync(new MemoryStream(content));
-            foreach (var content in contents) store.Holds(content);
+            foreach (var content in contents.Where(c => store.Has(ContentHash.Of(c)) && !damaged.Contains(ContentHash.Of(c))))
+                store.Holds(content);
+            foreach (var content in contents)
+                await store.RepairAsync(new MemoryStream(content));
+            foreach (var content in contents)
+                store.Holds(content);
         }
         using (var reader = ContentStore.OpenReadOnly(folder.Path))
         {
@@ -248,8 +274,11 @@ public sealed class DamageTests : IDisposable
     {
         foreach (var entry in store.Maintenance.Contents())
         {
-            var record = Chronotype.Content.Segments.ContentRecord.Read(store.Log.Load(new(Chronotype.Content.Segments.RecordKind.Content, Chronotype.Content.Segments.Digest.From(entry.Hash))));
-            if (record.Root.Level == 0 || !store.Log.TryFind(record.Root.Key, out var at)) continue;
+            var record = Chronotype.Content.Segments.ContentRecord.Read(
+                store.Log.Load(new(Chronotype.Content.Segments.RecordKind.Content, Chronotype.Content.Segments.Digest.From(entry.Hash)))
+            );
+            if (record.Root.Level == 0 || !store.Log.TryFind(record.Root.Key, out var at))
+                continue;
             Flip(store.Log.Segments.PathOf(at.Segment), at.Offset + 60, 1);
             return entry.Hash;
         }
@@ -261,16 +290,19 @@ public sealed class DamageTests : IDisposable
     [InlineData(".run")]
     public async Task An_index_that_is_gone_or_damaged_is_made_anew(string which)
     {
-        foreach (var file in folder.IndexFiles.Where(f => f.EndsWith(which, StringComparison.Ordinal))) File.WriteAllBytes(file, [1, 2, 3]);
+        foreach (var file in folder.IndexFiles.Where(f => f.EndsWith(which, StringComparison.Ordinal)))
+            File.WriteAllBytes(file, [1, 2, 3]);
         using (var store = folder.Open())
         {
-            foreach (var content in contents) store.Holds(content);
+            foreach (var content in contents)
+                store.Holds(content);
             Assert.NotNull(store.Maintenance.Verify().IndexFault);
             await store.PutAsync([1, 2, 3]);
         }
         Directory.Delete(Path.Combine(folder.Path, "index"), recursive: true);
         using var again = folder.Open();
-        foreach (var content in contents.Append([1, 2, 3])) again.Holds(content);
+        foreach (var content in contents.Append([1, 2, 3]))
+            again.Holds(content);
         Assert.True(again.Maintenance.Verify().IsSound);
     }
 
@@ -279,9 +311,13 @@ public sealed class DamageTests : IDisposable
     {
         var bytes = File.ReadAllBytes(folder.Segments[^1]);
         bytes[8] = 2;
-        System.Buffers.Binary.BinaryPrimitives.WriteUInt64LittleEndian(bytes.AsSpan(56), System.IO.Hashing.XxHash3.HashToUInt64(bytes.AsSpan(0, 56)));
+        System.Buffers.Binary.BinaryPrimitives.WriteUInt64LittleEndian(
+            bytes.AsSpan(56),
+            System.IO.Hashing.XxHash3.HashToUInt64(bytes.AsSpan(0, 56))
+        );
         File.WriteAllBytes(folder.Segments[^1], bytes);
-        foreach (var file in folder.IndexFiles) File.Delete(file);
+        foreach (var file in folder.IndexFiles)
+            File.Delete(file);
         Assert.Contains("version 2", Assert.Throws<StoreVersionException>(() => folder.Open()).Message);
         Assert.Empty(folder.IndexFiles);
         Assert.Equal(bytes, File.ReadAllBytes(folder.Segments[^1]));

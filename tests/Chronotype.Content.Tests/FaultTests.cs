@@ -5,9 +5,16 @@ namespace Chronotype.Content.Tests;
 /// <summary>Each thing that the store asks of the disk fails in turn, and nothing that was acknowledged is lost.</summary>
 public sealed class FaultTests
 {
-    private const int Steps = 40, Seed = 77;
+    private const int Steps = 40,
+        Seed = 77;
 
-    public static TheoryData<bool, int> Ways => new() { { false, 1 }, { false, 3 }, { true, 4 } };
+    public static TheoryData<bool, int> Ways =>
+        new()
+        {
+            { false, 1 },
+            { false, 3 },
+            { true, 4 },
+        };
 
     [Theory]
     [MemberData(nameof(Ways))]
@@ -19,7 +26,12 @@ public sealed class FaultTests
         for (var at = 1; at <= count; at += failures == 1 ? 1 : 3)
         {
             using var folder = new StoreFolder(isInMemory: true);
-            var files = new FaultyFiles { FailAt = at, FailFor = failures, IsFull = isFull };
+            var files = new FaultyFiles
+            {
+                FailAt = at,
+                FailFor = failures,
+                IsFull = isFull,
+            };
             var story = new StoreStory(Seed);
             if (TryOpen(folder, files) is { } opened)
             {

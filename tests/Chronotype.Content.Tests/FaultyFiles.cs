@@ -28,6 +28,7 @@ internal sealed class FaultyFiles : IStoreFiles
     public List<string> Failed { get; } = [];
 
     public IReadOnlyList<string> List(string folder) => disk.List(folder);
+
     public bool Exists(string path) => disk.Exists(path);
 
     public void CreateFolder(string folder)
@@ -69,16 +70,21 @@ internal sealed class FaultyFiles : IStoreFiles
         lock (gate)
         {
             Asked++;
-            if (IsOnlyFull && what is not ("write" or "allocate" or "create")) return;
-            if (FailAt == 0 || Asked < FailAt || Asked >= FailAt + FailFor) return;
+            if (IsOnlyFull && what is not ("write" or "allocate" or "create"))
+                return;
+            if (FailAt == 0 || Asked < FailAt || Asked >= FailAt + FailFor)
+                return;
             Failed.Add(what);
         }
-        throw IsFull && what is "write" or "allocate" or "create" ? new StorageFullException(new IOException("played")) : new IOException($"The {what} was made to fail.");
+        throw IsFull && what is "write" or "allocate" or "create"
+            ? new StorageFullException(new IOException("played"))
+            : new IOException($"The {what} was made to fail.");
     }
 
     private sealed class FaultyFile(FaultyFiles owner, IStoreFile file) : IStoreFile
     {
         public long Length => file.Length;
+
         public int Read(Span<byte> into, long at) => file.Read(into, at);
 
         public void Write(ReadOnlySpan<byte> bytes, long at)

@@ -1,5 +1,5 @@
-using Chronotype.Core.Content;
 using Chronotype.Content;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Content.Tests;
 
@@ -20,8 +20,14 @@ public sealed class FolderLayoutTests : IDisposable
     [Fact]
     public async Task Files_of_the_older_layout_are_taken_over_and_a_damaged_one_stays_and_is_named()
     {
-        byte[][] contents = [[], Samples.Noise(1, 1), Samples.Noise(3_000_000, 2)];
-        foreach (var content in contents) Lay(content, ContentHash.Of(content));
+        byte[][] contents =
+        [
+            [],
+            Samples.Noise(1, 1),
+            Samples.Noise(3_000_000, 2),
+        ];
+        foreach (var content in contents)
+            Lay(content, ContentHash.Of(content));
         var damaged = Lay(Samples.Noise(500, 3), ContentHash.Of(Samples.Noise(600, 4)));
         Directory.CreateDirectory(Path.Combine(folder.Path, "incoming"));
         File.WriteAllBytes(Path.Combine(folder.Path, "incoming", "0192"), [1, 2, 3]);
@@ -33,9 +39,16 @@ public sealed class FolderLayoutTests : IDisposable
         }
         using var again = folder.Open();
         Assert.Equal(0, (await FolderLayout.TakeOverAsync(again)).Taken);
-        foreach (var content in contents) again.Holds(content);
-        Assert.Equal(["index", "lock", "manifest", "segments", Path.GetFileName(Path.GetDirectoryName(damaged)!)],
-            Directory.EnumerateFileSystemEntries(folder.Path).Select(e => Path.GetFileName(e)!).OrderBy(n => n.Length == 2).ThenBy(n => n, StringComparer.Ordinal));
+        foreach (var content in contents)
+            again.Holds(content);
+        Assert.Equal(
+            ["index", "lock", "manifest", "segments", Path.GetFileName(Path.GetDirectoryName(damaged)!)],
+            Directory
+                .EnumerateFileSystemEntries(folder.Path)
+                .Select(e => Path.GetFileName(e)!)
+                .OrderBy(n => n.Length == 2)
+                .ThenBy(n => n, StringComparer.Ordinal)
+        );
         Assert.Equal(Samples.Noise(500, 3), File.ReadAllBytes(damaged));
     }
 }

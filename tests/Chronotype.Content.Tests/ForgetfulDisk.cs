@@ -50,16 +50,20 @@ internal sealed class ForgetfulDisk : IStoreFiles
     private ForgetfulDisk AfterKill()
     {
         var after = new ForgetfulDisk();
-        foreach (var (name, inode) in seen) after.seen[name] = inode;
-        foreach (var (name, inode) in durable) after.durable[name] = inode;
+        foreach (var (name, inode) in seen)
+            after.seen[name] = inode;
+        foreach (var (name, inode) in durable)
+            after.durable[name] = inode;
         after.pending.AddRange(pending);
         return after;
     }
 
     private void Ask(bool isChange = true)
     {
-        if (found is null && isChange && --left == 0) found = After(fate!);
-        if (found is not null) throw new IOException("The power is gone.");
+        if (found is null && isChange && --left == 0)
+            found = After(fate!);
+        if (found is not null)
+            throw new IOException("The power is gone.");
     }
 
     private ForgetfulDisk AfterPowerLoss(Random random)
@@ -67,12 +71,18 @@ internal sealed class ForgetfulDisk : IStoreFiles
         lock (gate)
         {
             var names = new Dictionary<string, Inode>(durable);
-            foreach (var (_, apply) in pending.Take(random.Next(pending.Count + 1))) apply(names);
+            foreach (var (_, apply) in pending.Take(random.Next(pending.Count + 1)))
+                apply(names);
             var after = new ForgetfulDisk();
             foreach (var (name, inode) in names)
             {
                 var bytes = Survived(inode, random);
-                after.seen[name] = after.durable[name] = new Inode { Bytes = bytes, Length = bytes.Length, Durable = bytes };
+                after.seen[name] = after.durable[name] = new Inode
+                {
+                    Bytes = bytes,
+                    Length = bytes.Length,
+                    Durable = bytes,
+                };
             }
             return after;
         }
@@ -82,31 +92,40 @@ internal sealed class ForgetfulDisk : IStoreFiles
     {
         var bytes = inode.Durable.ToList();
         // None of it, all of it, or any mixture.
-        var share = random.Next(3) switch { 0 => 0.0, 1 => 1.0, _ => random.NextDouble() };
+        var share = random.Next(3) switch
+        {
+            0 => 0.0,
+            1 => 1.0,
+            _ => random.NextDouble(),
+        };
         foreach (var sector in inode.Unflushed.Order())
         {
-            if (random.NextDouble() >= share) continue;
+            if (random.NextDouble() >= share)
+                continue;
             var (at, end) = (sector * Sector, Math.Min((sector + 1) * Sector, inode.Length));
-            while (bytes.Count < end) bytes.Add(0);
-            for (var i = at; i < end; i++) bytes[(int)i] = inode.Bytes[i];
+            while (bytes.Count < end)
+                bytes.Add(0);
+            for (var i = at; i < end; i++)
+                bytes[(int)i] = inode.Bytes[i];
         }
         return [.. bytes];
     }
 
     public IReadOnlyList<string> List(string folder)
     {
-        lock (gate) Ask(isChange: false);
-        lock (gate) return [.. seen.Keys.Where(k => Path.GetDirectoryName(k) == folder).Select(k => Path.GetFileName(k)!)];
+        lock (gate)
+            Ask(isChange: false);
+        lock (gate)
+            return [.. seen.Keys.Where(k => Path.GetDirectoryName(k) == folder).Select(k => Path.GetFileName(k)!)];
     }
 
     public bool Exists(string path)
     {
-        lock (gate) return seen.ContainsKey(path);
+        lock (gate)
+            return seen.ContainsKey(path);
     }
 
-    public void CreateFolder(string folder)
-    {
-    }
+    public void CreateFolder(string folder) { }
 
     public IStoreFile Create(string path)
     {
@@ -114,7 +133,8 @@ internal sealed class ForgetfulDisk : IStoreFiles
         {
             Ask();
             var inode = new Inode();
-            if (!seen.TryAdd(path, inode)) throw new IOException($"{path} is there.");
+            if (!seen.TryAdd(path, inode))
+                throw new IOException($"{path} is there.");
             Change(path, names => names[path] = inode);
             return new OpenFile(this, inode);
         }
@@ -122,7 +142,8 @@ internal sealed class ForgetfulDisk : IStoreFiles
 
     public IStoreFile Open(string path, bool forWriting)
     {
-        lock (gate) return seen.TryGetValue(path, out var inode) ? new OpenFile(this, inode) : throw new FileNotFoundException(path);
+        lock (gate)
+            return seen.TryGetValue(path, out var inode) ? new OpenFile(this, inode) : throw new FileNotFoundException(path);
     }
 
     public void Rename(string from, string to)
@@ -133,11 +154,14 @@ internal sealed class ForgetfulDisk : IStoreFiles
             var inode = seen[from];
             seen.Remove(from);
             seen[to] = inode;
-            Change(to, names =>
-            {
-                names.Remove(from);
-                names[to] = inode;
-            });
+            Change(
+                to,
+                names =>
+                {
+                    names.Remove(from);
+                    names[to] = inode;
+                }
+            );
         }
     }
 
@@ -146,7 +170,8 @@ internal sealed class ForgetfulDisk : IStoreFiles
         lock (gate)
         {
             Ask();
-            if (seen.Remove(path)) Change(path, names => names.Remove(path));
+            if (seen.Remove(path))
+                Change(path, names => names.Remove(path));
         }
     }
 
@@ -155,7 +180,8 @@ internal sealed class ForgetfulDisk : IStoreFiles
         lock (gate)
         {
             Ask();
-            foreach (var change in pending.Where(p => p.Folder == folder)) change.Apply(durable);
+            foreach (var change in pending.Where(p => p.Folder == folder))
+                change.Apply(durable);
             pending.RemoveAll(p => p.Folder == folder);
         }
     }
@@ -166,9 +192,7 @@ internal sealed class ForgetfulDisk : IStoreFiles
 
     private sealed class Nothing : IDisposable
     {
-        public void Dispose()
-        {
-        }
+        public void Dispose() { }
     }
 
     private sealed class OpenFile(ForgetfulDisk disk, Inode inode) : IStoreFile
@@ -177,7 +201,8 @@ internal sealed class ForgetfulDisk : IStoreFiles
         {
             get
             {
-                lock (disk.gate) return inode.Length;
+                lock (disk.gate)
+                    return inode.Length;
             }
         }
 
@@ -197,20 +222,18 @@ internal sealed class ForgetfulDisk : IStoreFiles
             lock (disk.gate)
             {
                 disk.Ask();
-                if (at + bytes.Length > inode.Bytes.Length) Array.Resize(ref inode.Bytes, (int)Math.Max(at + bytes.Length, inode.Bytes.Length * 2));
+                if (at + bytes.Length > inode.Bytes.Length)
+                    Array.Resize(ref inode.Bytes, (int)Math.Max(at + bytes.Length, inode.Bytes.Length * 2));
                 bytes.CopyTo(inode.Bytes.AsSpan((int)at));
                 inode.Length = Math.Max(inode.Length, at + bytes.Length);
-                for (var sector = at / Sector; sector * Sector < at + bytes.Length; sector++) inode.Unflushed.Add(sector);
+                for (var sector = at / Sector; sector * Sector < at + bytes.Length; sector++)
+                    inode.Unflushed.Add(sector);
             }
         }
 
-        public void Allocate(long upTo)
-        {
-        }
+        public void Allocate(long upTo) { }
 
-        public void BeginFlush(long at, long length)
-        {
-        }
+        public void BeginFlush(long at, long length) { }
 
         public void Flush()
         {
@@ -227,14 +250,13 @@ internal sealed class ForgetfulDisk : IStoreFiles
             lock (disk.gate)
             {
                 disk.Ask();
-                if (length < inode.Length) Array.Clear(inode.Bytes, (int)length, (int)(inode.Length - length));
+                if (length < inode.Length)
+                    Array.Clear(inode.Bytes, (int)length, (int)(inode.Length - length));
                 inode.Length = length;
                 inode.Unflushed.RemoveWhere(s => s * Sector >= length);
             }
         }
 
-        public void Dispose()
-        {
-        }
+        public void Dispose() { }
     }
 }

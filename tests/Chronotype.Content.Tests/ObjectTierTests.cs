@@ -1,6 +1,6 @@
-using Chronotype.Core.Content;
 using Chronotype.Content;
 using Chronotype.Content.Tiers;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Content.Tests;
 
@@ -38,15 +38,18 @@ public sealed class ObjectTierTests : IAsyncLifetime
         var contents = Enumerable.Range(0, 10).Select(i => Samples.Noise(250_000, i)).ToList();
         using (var store = folder.Open(objects.Tier()))
         {
-            foreach (var content in contents) await store.PutAsync(content);
-            foreach (var content in contents) store.Holds(content);
+            foreach (var content in contents)
+                await store.PutAsync(content);
+            foreach (var content in contents)
+                store.Holds(content);
         }
         Assert.True(objects.Objects.Count >= 7);
         Assert.True(folder.Segments.Length <= 1, "Only the segment that is not full yet stays here.");
         // Another machine that has nothing but the bucket, and what was not full yet.
         Directory.Delete(Path.Combine(folder.Path, "index"), recursive: true);
         using var again = folder.Open(objects.Tier());
-        foreach (var content in contents) again.Holds(content);
+        foreach (var content in contents)
+            again.Holds(content);
         Assert.True(again.Maintenance.Verify().IsSound);
     }
 
@@ -72,8 +75,10 @@ public sealed class ObjectTierTests : IAsyncLifetime
         using (var store = folder.Open(objects.Tier()))
         {
             objects.IsDown = true;
-            foreach (var content in contents) await store.PutAsync(content);
-            foreach (var content in contents) store.Holds(content);
+            foreach (var content in contents)
+                await store.PutAsync(content);
+            foreach (var content in contents)
+                store.Holds(content);
             Assert.Empty(objects.Objects);
             objects.IsDown = false;
             await store.PutAsync(Samples.Noise(400_000, 50));
@@ -84,14 +89,16 @@ public sealed class ObjectTierTests : IAsyncLifetime
         objects.IsDown = false;
         objects.Failing = 2;
         using var again = folder.Open(objects.Tier());
-        foreach (var content in contents) again.Holds(content);
+        foreach (var content in contents)
+            again.Holds(content);
     }
 
     [Fact]
     public async Task What_is_damaged_there_is_found_and_not_served()
     {
         var content = Samples.Noise(900_000, 1);
-        using (var store = folder.Open(objects.Tier())) await store.PutAsync(content);
+        using (var store = folder.Open(objects.Tier()))
+            await store.PutAsync(content);
         var name = objects.Objects.Keys.Order(StringComparer.Ordinal).First();
         objects.Objects[name][150_000] ^= 4;
         using var again = folder.Open(objects.Tier());

@@ -11,10 +11,13 @@ using Microsoft.Extensions.Logging;
 
 namespace Chronotype.Content.Tests;
 
-/// <summary>A small object store that speaks as much of the S3 protocol as segments need: objects whole and in ranges, lists by the page.</summary>
+/// <summary>
+/// A small object store that speaks as much of the S3 protocol as segments need: objects whole and in ranges, lists by the page.
+/// </summary>
 public sealed class PlayedObjectStore : IAsyncDisposable
 {
-    private const string Key = "studio-key", Bucket = "segments";
+    private const string Key = "studio-key",
+        Bucket = "segments";
     private const int PageSize = 4;
 
     private static readonly XNamespace Xml = "http://s3.amazonaws.com/doc/2006-03-01/";
@@ -50,7 +53,13 @@ public sealed class PlayedObjectStore : IAsyncDisposable
         return store;
     }
 
-    public ObjectStoreConfiguration Place => new() { Endpoint = app.Urls.First(), Bucket = Bucket, Prefix = "chronotype/" };
+    public ObjectStoreConfiguration Place =>
+        new()
+        {
+            Endpoint = app.Urls.First(),
+            Bucket = Bucket,
+            Prefix = "chronotype/",
+        };
 
     internal ObjectTier Tier() => new(Place, new BasicAWSCredentials(Key, "a secret"));
 
@@ -113,7 +122,10 @@ public sealed class PlayedObjectStore : IAsyncDisposable
         }
         Reads++;
         var range = context.Request.Headers.Range.ToString()["bytes=".Length..].Split('-');
-        var (from, to) = (long.Parse(range[0], CultureInfo.InvariantCulture), Math.Min(bytes.Length - 1, long.Parse(range[1], CultureInfo.InvariantCulture)));
+        var (from, to) = (
+            long.Parse(range[0], CultureInfo.InvariantCulture),
+            Math.Min(bytes.Length - 1, long.Parse(range[1], CultureInfo.InvariantCulture))
+        );
         if (from >= bytes.Length)
         {
             await RefuseAsync(context, 416, "InvalidRange");
@@ -128,11 +140,21 @@ public sealed class PlayedObjectStore : IAsyncDisposable
     private async Task ListAsync(HttpContext context)
     {
         var after = context.Request.Query["continuation-token"].ToString();
-        var keys = Objects.Keys.Where(k => k.StartsWith(context.Request.Query["prefix"].ToString(), StringComparison.Ordinal) && string.CompareOrdinal(k, after) > 0).Order(StringComparer.Ordinal).ToList();
+        var keys = Objects
+            .Keys.Where(k =>
+                k.StartsWith(context.Request.Query["prefix"].ToString(), StringComparison.Ordinal) && string.CompareOrdinal(k, after) > 0
+            )
+            .Order(StringComparer.Ordinal)
+            .ToList();
         var page = keys.Take(PageSize).ToList();
-        var answer = new XElement(Xml + "ListBucketResult", new XElement(Xml + "Name", Bucket), new XElement(Xml + "KeyCount", page.Count), new XElement(Xml + "IsTruncated", keys.Count > page.Count ? "true" : "false"),
+        var answer = new XElement(
+            Xml + "ListBucketResult",
+            new XElement(Xml + "Name", Bucket),
+            new XElement(Xml + "KeyCount", page.Count),
+            new XElement(Xml + "IsTruncated", keys.Count > page.Count ? "true" : "false"),
             keys.Count > page.Count ? new XElement(Xml + "NextContinuationToken", page[^1]) : null,
-            page.Select(k => new XElement(Xml + "Contents", new XElement(Xml + "Key", k), new XElement(Xml + "Size", Objects[k].Length))));
+            page.Select(k => new XElement(Xml + "Contents", new XElement(Xml + "Key", k), new XElement(Xml + "Size", Objects[k].Length)))
+        );
         context.Response.ContentType = "application/xml";
         await context.Response.WriteAsync(answer.ToString());
     }
@@ -141,6 +163,7 @@ public sealed class PlayedObjectStore : IAsyncDisposable
     {
         context.Response.StatusCode = status;
         context.Response.ContentType = "application/xml";
-        if (context.Request.Method != "HEAD") await context.Response.WriteAsync(new XElement("Error", new XElement("Code", code), new XElement("Message", code)).ToString());
+        if (context.Request.Method != "HEAD")
+            await context.Response.WriteAsync(new XElement("Error", new XElement("Code", code), new XElement("Message", code)).ToString());
     }
 }

@@ -3,10 +3,13 @@ using Chronotype.Content.Segments;
 
 namespace Chronotype.Content.Tests;
 
-/// <summary>The power goes, or the process is killed, at any moment and several times, and all that was acknowledged is there afterwards.</summary>
+/// <summary>
+/// The power goes, or the process is killed, at any moment and several times, and all that was acknowledged is there afterwards.
+/// </summary>
 public sealed class PowerLossTests
 {
-    private const int Lives = 80, Losses = 8;
+    private const int Lives = 80,
+        Losses = 8;
 
     [Fact]
     public async Task What_was_acknowledged_survives_the_loss_of_power_at_any_moment()
@@ -25,7 +28,8 @@ public sealed class PowerLossTests
                 try
                 {
                     using var store = Open(disk);
-                    if (loss > 0 && random.Next(2) == 0) AssertWhole(store, story, seed);
+                    if (loss > 0 && random.Next(2) == 0)
+                        AssertWhole(store, story, seed);
                     await story.PlayAsync(store, 40, () => disk.IsDead);
                 }
                 catch (IOException) when (disk.IsDead)
@@ -45,12 +49,16 @@ public sealed class PowerLossTests
         Assert.True(kept > Lives * 5, $"Only {kept} contents were acknowledged, too few to say anything.");
     }
 
-    private static ContentStore Open(ForgetfulDisk disk) => ContentStore.Open(disk, "/disk", null, new StoreSettings(FullBytes: StoreFolder.SegmentBytes));
+    private static ContentStore Open(ForgetfulDisk disk) =>
+        ContentStore.Open(disk, "/disk", null, new StoreSettings(FullBytes: StoreFolder.SegmentBytes));
 
     private static void AssertWhole(ContentStore store, StoreStory story, int seed)
     {
         story.AssertKeptBy(store);
         var found = store.Maintenance.Verify();
-        Assert.True(found.Damaged.Count == 0 && found.IndexFault is null, $"Something is damaged after the power was lost (seed {seed}): {found.IndexFault}");
+        Assert.True(
+            found.Damaged.Count == 0 && found.IndexFault is null,
+            $"Something is damaged after the power was lost (seed {seed}): {found.IndexFault}"
+        );
     }
 }

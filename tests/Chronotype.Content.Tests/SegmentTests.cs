@@ -1,7 +1,7 @@
-using Chronotype.Core.Content;
 using Chronotype.Content;
 using Chronotype.Content.Files;
 using Chronotype.Content.Segments;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Content.Tests;
 
@@ -18,7 +18,8 @@ public sealed class SegmentTests : IDisposable
         byte[] inner;
         using (var other = new StoreFolder())
         {
-            using (var store = other.Open()) await store.PutAsync(Samples.Noise(30_000, 1));
+            using (var store = other.Open())
+                await store.PutAsync(Samples.Noise(30_000, 1));
             inner = File.ReadAllBytes(other.Segments.Single());
         }
         using (var store = folder.Open())
@@ -31,7 +32,8 @@ public sealed class SegmentTests : IDisposable
         var bytes = File.ReadAllBytes(path);
         for (var at = SegmentFormat.SegmentHeaderBytes; at < 20_000; at++)
         {
-            if (bytes[at] == 0xE5 && bytes[at + 1] == 0xC7) bytes[at] = 0;
+            if (bytes[at] == 0xE5 && bytes[at + 1] == 0xC7)
+                bytes[at] = 0;
         }
         File.WriteAllBytes(path, bytes);
         using var again = folder.Open();
@@ -45,7 +47,8 @@ public sealed class SegmentTests : IDisposable
     [Fact]
     public async Task A_record_is_valid_nowhere_but_where_it_was_written()
     {
-        using (var store = folder.Open()) await store.PutAsync(Samples.Noise(500_000, 2));
+        using (var store = folder.Open())
+            await store.PutAsync(Samples.Noise(500_000, 2));
         var segments = folder.Segments;
         Assert.True(segments.Length > 1);
         // The second segment's bytes under the first one's name: whole records, in the wrong place.
@@ -65,23 +68,29 @@ public sealed class SegmentTests : IDisposable
         }
         Assert.Single(folder.Segments);
         using var last = folder.Open();
-        for (var i = 0; i < 20; i++) last.Holds(Samples.Noise(9000, i));
+        for (var i = 0; i < 20; i++)
+            last.Holds(Samples.Noise(9000, i));
         Assert.True(last.Maintenance.Verify().IsSound);
     }
 
     [Fact]
     public async Task What_a_crash_left_at_the_end_is_kept_apart_and_never_counts()
     {
-        using (var store = folder.Open()) await store.PutAsync(Samples.Noise(9000, 1));
+        using (var store = folder.Open())
+            await store.PutAsync(Samples.Noise(9000, 1));
         var torn = Samples.Noise(700, 2);
-        await using (var file = new FileStream(folder.Segments.Single(), FileMode.Append)) file.Write(torn);
+        await using (var file = new FileStream(folder.Segments.Single(), FileMode.Append))
+            file.Write(torn);
         using (var store = folder.Open())
         {
             Assert.True(store.Maintenance.Verify().IsSound);
             await store.PutAsync(Samples.Noise(9000, 3));
         }
         Assert.Equal(2, folder.Segments.Length);
-        Assert.True(File.ReadAllBytes(folder.Segments[0]).AsSpan().IndexOf(torn) > 0, "Nothing is cut away that might be wanted by somebody who looks into a damaged disk.");
+        Assert.True(
+            File.ReadAllBytes(folder.Segments[0]).AsSpan().IndexOf(torn) > 0,
+            "Nothing is cut away that might be wanted by somebody who looks into a damaged disk."
+        );
         using var again = folder.Open();
         Assert.True(again.Maintenance.Verify().IsSound);
         again.Maintenance.RebuildIndex();
@@ -98,14 +107,18 @@ public sealed class SegmentTests : IDisposable
     {
         using var writing = folder.Open();
         var contents = Enumerable.Range(0, 10).Select(i => Samples.Noise(250_000, i)).ToList();
-        foreach (var content in contents) await writing.PutAsync(content);
+        foreach (var content in contents)
+            await writing.PutAsync(content);
         using var reading = folder.OpenReadOnly();
         reading.Holds(contents[1]);
-        for (var i = 0; i < contents.Count; i += 2) writing.Drop(ContentHash.Of(contents[i]));
+        for (var i = 0; i < contents.Count; i += 2)
+            writing.Drop(ContentHash.Of(contents[i]));
         Assert.True(writing.Maintenance.Compact().Deleted > 3);
-        for (var i = 1; i < contents.Count; i += 2) reading.Holds(contents[i]);
+        for (var i = 1; i < contents.Count; i += 2)
+            reading.Holds(contents[i]);
         Assert.Empty(reading.Maintenance.Verify().Damaged);
-        foreach (var gone in contents.Where((_, i) => i % 2 == 0)) Assert.Throws<MissingContentException>(() => reading.Get(ContentHash.Of(gone)));
+        foreach (var gone in contents.Where((_, i) => i % 2 == 0))
+            Assert.Throws<MissingContentException>(() => reading.Get(ContentHash.Of(gone)));
         Assert.Throws<InvalidOperationException>(() => reading.Drop(ContentHash.Of(contents[1])));
         Assert.Throws<InvalidOperationException>(() => reading.Maintenance.Compact());
     }
@@ -117,10 +130,12 @@ public sealed class SegmentTests : IDisposable
         for (var round = 0; round < 60; round++)
         {
             using var small = new StoreFolder(isInMemory: true);
-            using (var store = small.Open()) await store.PutAsync(Samples.Noise(random.Next(1, 200_000), round));
+            using (var store = small.Open())
+                await store.PutAsync(Samples.Noise(random.Next(1, 200_000), round));
             var path = small.Segments[0];
             var bytes = File.ReadAllBytes(path);
-            for (var n = random.Next(0, 30); n > 0; n--) bytes[random.Next(64, bytes.Length)] ^= (byte)(1 << random.Next(8));
+            for (var n = random.Next(0, 30); n > 0; n--)
+                bytes[random.Next(64, bytes.Length)] ^= (byte)(1 << random.Next(8));
             File.WriteAllBytes(path, bytes[..random.Next(64, bytes.Length + 1)]);
             using var segments = new SegmentSet(DiskFiles.Instance, Path.GetDirectoryName(path)!, null);
             segments.Load();

@@ -1,8 +1,8 @@
-using Chronotype.Core.Content;
 using Chronotype.Content;
 using Chronotype.Content.Files;
 using Chronotype.Content.Segments;
 using Chronotype.Content.Tiers;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Content.Tests;
 
@@ -14,9 +14,10 @@ public sealed class StoreFolder(bool isInMemory = false) : IDisposable
 
     public const int SegmentBytes = 300_000;
 
-    public string Path { get; } = isInMemory && Directory.Exists(MemoryDisk)
-        ? Directory.CreateDirectory(System.IO.Path.Combine(MemoryDisk, $"chronotype-store-{Guid.CreateVersion7():N}")).FullName
-        : Directory.CreateTempSubdirectory("chronotype-store-").FullName;
+    public string Path { get; } =
+        isInMemory && Directory.Exists(MemoryDisk)
+            ? Directory.CreateDirectory(System.IO.Path.Combine(MemoryDisk, $"chronotype-store-{Guid.CreateVersion7():N}")).FullName
+            : Directory.CreateTempSubdirectory("chronotype-store-").FullName;
 
     public string[] Segments => [.. Directory.GetFiles(System.IO.Path.Combine(Path, "segments")).Order()];
 
@@ -25,7 +26,8 @@ public sealed class StoreFolder(bool isInMemory = false) : IDisposable
     internal ContentStore Open(ISegmentTier? tier = null, IStoreFiles? files = null, TimeProvider? time = null) =>
         ContentStore.Open(files ?? DiskFiles.Instance, Path, tier, new StoreSettings(FullBytes: SegmentBytes), time);
 
-    internal ContentStore OpenReadOnly() => ContentStore.Open(DiskFiles.Instance, Path, null, new StoreSettings(IsReadOnly: true, SegmentBytes));
+    internal ContentStore OpenReadOnly() =>
+        ContentStore.Open(DiskFiles.Instance, Path, null, new StoreSettings(IsReadOnly: true, SegmentBytes));
 
     public void Dispose() => Directory.Delete(Path, recursive: true);
 }

@@ -14,7 +14,8 @@ public sealed class StoreIndexTests : IDisposable
     public void Dispose() => folder.Dispose();
 
     // Few different beginnings, so that keys which begin alike fill more than one page.
-    private static Digest Id(Random random, int beginnings) => new((ulong)random.Next(beginnings) << 32, (ulong)random.NextInt64(), (ulong)random.NextInt64(), (ulong)random.Next(1000));
+    private static Digest Id(Random random, int beginnings) =>
+        new((ulong)random.Next(beginnings) << 32, (ulong)random.NextInt64(), (ulong)random.NextInt64(), (ulong)random.Next(1000));
 
     [Property(MaxTest = 60)]
     public void It_finds_what_was_added_last_and_nothing_else(DoNotSize<int> seed)
@@ -24,7 +25,11 @@ public sealed class StoreIndexTests : IDisposable
         var segments = new SegmentSet(DiskFiles.Instance, path, null);
         var index = new StoreIndex(DiskFiles.Instance, path, segments);
         var model = new Dictionary<RecordKey, Location>();
-        var ids = Enumerable.Range(0, random.Next(2, 900)).Select(_ => Id(random, random.Next(2) == 0 ? 3 : int.MaxValue)).Distinct().ToList();
+        var ids = Enumerable
+            .Range(0, random.Next(2, 900))
+            .Select(_ => Id(random, random.Next(2) == 0 ? 3 : int.MaxValue))
+            .Distinct()
+            .ToList();
         var (segment, offset) = (0u, 0u);
         void NextSegment()
         {
@@ -33,7 +38,8 @@ public sealed class StoreIndexTests : IDisposable
         }
         void Add(RecordKey key)
         {
-            var at = key.Kind == RecordKind.Drop ? Location.Dropped(segment, offset) : new Location(segment, offset, (uint)random.Next(70_000));
+            var at =
+                key.Kind == RecordKind.Drop ? Location.Dropped(segment, offset) : new Location(segment, offset, (uint)random.Next(70_000));
             index.Add(key, at);
             model[key.Kind == RecordKind.Drop ? key with { Kind = RecordKind.Content } : key] = at;
             offset += 100;
@@ -60,11 +66,13 @@ public sealed class StoreIndexTests : IDisposable
                 case 3 when segments.Numbers.Length > 1:
                     // As compaction does: what stands in a segment that goes is added anew before.
                     var going = segments.Numbers[random.Next(segments.Numbers.Length - 1)];
-                    foreach (var (key, at) in model.Where(e => e.Value.Segment == going).ToList()) Add(at.IsDropped ? key with { Kind = RecordKind.Drop } : key);
+                    foreach (var (key, at) in model.Where(e => e.Value.Segment == going).ToList())
+                        Add(at.IsDropped ? key with { Kind = RecordKind.Drop } : key);
                     segments.Delete(going);
                     break;
                 default:
-                    for (var n = random.Next(1, 400); n > 0; n--) Add(new RecordKey((RecordKind)random.Next(1, 5), ids[random.Next(ids.Count)]));
+                    for (var n = random.Next(1, 400); n > 0; n--)
+                        Add(new RecordKey((RecordKind)random.Next(1, 5), ids[random.Next(ids.Count)]));
                     break;
             }
         }
@@ -74,11 +82,15 @@ public sealed class StoreIndexTests : IDisposable
             {
                 var key = new RecordKey(kind, id);
                 Assert.Equal(model.TryGetValue(key, out var expected), index.TryFindRaw(key, out var found));
-                if (expected != default) Assert.Equal(expected, found);
+                if (expected != default)
+                    Assert.Equal(expected, found);
             }
         }
         Assert.False(index.TryFindRaw(new RecordKey(RecordKind.Chunk, new Digest(7, 7, 7, 7)), out _));
-        Assert.Equal(model.Where(e => e.Key.Kind == RecordKind.Content).ToDictionary(e => e.Key.Id, e => e.Value), index.AllOf(RecordKind.Content));
+        Assert.Equal(
+            model.Where(e => e.Key.Kind == RecordKind.Content).ToDictionary(e => e.Key.Id, e => e.Value),
+            index.AllOf(RecordKind.Content)
+        );
         index.Verify();
         index.Dispose();
     }
@@ -92,12 +104,14 @@ public sealed class StoreIndexTests : IDisposable
         var random = new Random(1);
         for (var round = 0; round < 60; round++)
         {
-            for (var i = 0; i < 200; i++) index.Add(new RecordKey(RecordKind.Chunk, Id(random, int.MaxValue)), new Location(1, (uint)(round * 200 + i), 10));
+            for (var i = 0; i < 200; i++)
+                index.Add(new RecordKey(RecordKind.Chunk, Id(random, int.MaxValue)), new Location(1, (uint)(round * 200 + i), 10));
             index.Checkpoint(1, round * 200 + 200);
         }
         var lengths = Directory.GetFiles(folder.Path, "*.run").Select(f => new FileInfo(f).Length).OrderDescending().ToList();
         Assert.InRange(lengths.Count, 1, 5);
-        for (var i = 1; i < lengths.Count; i++) Assert.True(lengths[i] * 2 < lengths[i - 1]);
+        for (var i = 1; i < lengths.Count; i++)
+            Assert.True(lengths[i] * 2 < lengths[i - 1]);
         Assert.Equal(12_000, index.Entries);
     }
 
@@ -109,7 +123,8 @@ public sealed class StoreIndexTests : IDisposable
         using var index = new StoreIndex(DiskFiles.Instance, folder.Path, segments);
         var random = new Random(2);
         var known = Enumerable.Range(0, 3000).Select(_ => new RecordKey(RecordKind.Chunk, Id(random, int.MaxValue))).ToList();
-        for (var i = 0; i < known.Count; i++) index.Add(known[i], new Location(1, (uint)i, 10));
+        for (var i = 0; i < known.Count; i++)
+            index.Add(known[i], new Location(1, (uint)i, 10));
         index.Checkpoint(1, 3000);
         using var stop = new CancellationTokenSource();
         var looking = Task.Run(() =>
@@ -124,7 +139,8 @@ public sealed class StoreIndexTests : IDisposable
         });
         for (var round = 0; round < 40; round++)
         {
-            for (var i = 0; i < 1500; i++) index.Add(new RecordKey(RecordKind.List, Id(random, int.MaxValue)), new Location(1, 100_000, 10));
+            for (var i = 0; i < 1500; i++)
+                index.Add(new RecordKey(RecordKind.List, Id(random, int.MaxValue)), new Location(1, 100_000, 10));
             index.Checkpoint(1, 200_000);
         }
         await stop.CancelAsync();

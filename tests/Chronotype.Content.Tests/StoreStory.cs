@@ -1,5 +1,5 @@
-using Chronotype.Core.Content;
 using Chronotype.Content;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Content.Tests;
 
@@ -47,7 +47,8 @@ internal sealed class StoreStory(int seed)
             unsure.Remove(hash);
             dropped.Add(hash);
         }
-        else if (chance < 25) store.Maintenance.Compact();
+        else if (chance < 25)
+            store.Maintenance.Compact();
         else
         {
             // What was not acknowledged is sent again, as people do.
@@ -63,12 +64,20 @@ internal sealed class StoreStory(int seed)
 
     private byte[] Edited()
     {
-        if (random.Next(6) == 0) return Samples.Noise(random.Next(1, 120_000), random.Next());
+        if (random.Next(6) == 0)
+            return Samples.Noise(random.Next(1, 120_000), random.Next());
         var at = random.Next(newest.Length);
-        return [.. newest[..at], .. Samples.Noise(random.Next(1, 20_000), random.Next()), .. newest[Math.Min(newest.Length, at + random.Next(20_000))..]];
+        return
+        [
+            .. newest[..at],
+            .. Samples.Noise(random.Next(1, 20_000), random.Next()),
+            .. newest[Math.Min(newest.Length, at + random.Next(20_000))..],
+        ];
     }
 
-    /// <summary>All that was acknowledged is there as it was; what was taken back is not; what was neither is whole, or not there.</summary>
+    /// <summary>
+    /// All that was acknowledged is there as it was; what was taken back is not; what was neither is whole, or not there.
+    /// </summary>
     public void AssertKeptBy(ContentStore store)
     {
         foreach (var (hash, content) in kept)
@@ -76,11 +85,17 @@ internal sealed class StoreStory(int seed)
             Assert.True(store.Has(hash), $"A content that was acknowledged is gone (seed {seed}).");
             Assert.Equal(content, store.Get(hash));
         }
-        foreach (var hash in dropped) Assert.False(store.Has(hash), $"A content that was taken back is there (seed {seed}).");
+        foreach (var hash in dropped)
+            Assert.False(store.Has(hash), $"A content that was taken back is there (seed {seed}).");
         foreach (var (hash, content) in unsure)
         {
-            if (store.Has(hash)) Assert.Equal(content, store.Get(hash));
+            if (store.Has(hash))
+                Assert.Equal(content, store.Get(hash));
         }
-        foreach (var entry in store.Maintenance.Contents()) Assert.True(kept.ContainsKey(entry.Hash) || unsure.ContainsKey(entry.Hash), $"A content is there that nobody kept (seed {seed}).");
+        foreach (var entry in store.Maintenance.Contents())
+            Assert.True(
+                kept.ContainsKey(entry.Hash) || unsure.ContainsKey(entry.Hash),
+                $"A content is there that nobody kept (seed {seed})."
+            );
     }
 }

@@ -7,7 +7,8 @@ namespace Chronotype.Core.Tests;
 
 public class ContentTests
 {
-    private static ContentFile File(string path, string text) => new(ProjectPath.Parse(path), ContentHash.Of(System.Text.Encoding.UTF8.GetBytes(text)), text.Length);
+    private static ContentFile File(string path, string text) =>
+        new(ProjectPath.Parse(path), ContentHash.Of(System.Text.Encoding.UTF8.GetBytes(text)), text.Length);
 
     [Theory]
     [InlineData("../up.txt")]
@@ -28,7 +29,8 @@ public class ContentTests
     [Property(MaxTest = 500)]
     public void A_path_that_is_taken_stays_below_any_folder_it_is_joined_to(NonNull<string> text)
     {
-        if (!ProjectPath.TryParse(text.Get, out var path, out _)) return;
+        if (!ProjectPath.TryParse(text.Get, out var path, out _))
+            return;
         var full = Path.GetFullPath(Path.Combine("/top", path.Text));
         Assert.StartsWith("/top/", full);
     }
@@ -57,11 +59,14 @@ public class ContentTests
         var bytes = new byte[length.Get * 997 % 300_000];
         new Random(seed).NextBytes(bytes);
         var again = new MemoryStream();
-        new ContentChunker(1024).Cut(new MemoryStream(bytes), chunk =>
-        {
-            Assert.InRange(chunk.Length, 1, 8192);
-            again.Write(chunk);
-        });
+        new ContentChunker(1024).Cut(
+            new MemoryStream(bytes),
+            chunk =>
+            {
+                Assert.InRange(chunk.Length, 1, 8192);
+                again.Write(chunk);
+            }
+        );
         Assert.Equal(bytes, again.ToArray());
     }
 
@@ -100,8 +105,12 @@ public class ContentTests
         LayerFacts[] before = [Layer("Sky", "sky"), Layer("Moon", "moon"), Layer("Gone", "gone")];
         LayerFacts[] after = [Layer("New", "new"), Layer("Full moon", "moon"), Layer("Sky", "sky, repainted")];
         var pairs = LayerMatching.Match(before, after);
-        Assert.Equal([(null, "New"), ("Moon", "Full moon"), ("Sky", "Sky"), ("Gone", null)], pairs.Select(p => (p.Before?.Name, p.After?.Name)));
+        Assert.Equal(
+            [(null, "New"), ("Moon", "Full moon"), ("Sky", "Sky"), ("Gone", null)],
+            pairs.Select(p => (p.Before?.Name, p.After?.Name))
+        );
 
-        static LayerFacts Layer(string name, string pixels) => new(name, name, 0, 0, "", true, 1, ContentHash.Of(System.Text.Encoding.UTF8.GetBytes(pixels)));
+        static LayerFacts Layer(string name, string pixels) =>
+            new(name, name, 0, 0, "", true, 1, ContentHash.Of(System.Text.Encoding.UTF8.GetBytes(pixels)));
     }
 }

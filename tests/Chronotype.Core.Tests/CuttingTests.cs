@@ -60,7 +60,8 @@ public class CuttingTests
         for (var i = min; i < Math.Min(bytes.Length, max); i++)
         {
             hash = (hash << 1) + gear[bytes[i]];
-            if (hash >> (64 - (i < average ? bits + 2 : bits - 2)) == 0) return i + 1;
+            if (hash >> (64 - (i < average ? bits + 2 : bits - 2)) == 0)
+                return i + 1;
         }
         return Math.Min(bytes.Length, max);
     }
@@ -71,10 +72,13 @@ public class CuttingTests
         var random = new Random(seed);
         var average = 1 << random.Next(6, 14);
         var (min, max) = (Math.Max(16, average / 4), average * (4 << random.Next(2)));
-        if (min >= average) min = average / 2;
+        if (min >= average)
+            min = average / 2;
         var bytes = Samples.Noise(random.Next(1, 4 * max), seed);
         // Runs of few different bytes meet cuts that noise never does.
-        if (random.Next(3) == 0) for (var i = 0; i < bytes.Length; i++) bytes[i] &= 3;
+        if (random.Next(3) == 0)
+            for (var i = 0; i < bytes.Length; i++)
+                bytes[i] &= 3;
         Assert.Equal(PlainCut(bytes, min, average, max), new FastCdc(min, average, max).NextCut(bytes));
     }
 
@@ -84,7 +88,8 @@ public class CuttingTests
     [InlineData(32, 100, 256)]
     [InlineData(32, 64, 64)]
     [InlineData(32, 1 << 21, 1 << 23)]
-    public void Lengths_that_make_no_sense_are_refused(int min, int average, int max) => Assert.Throws<ArgumentOutOfRangeException>(() => new FastCdc(min, average, max));
+    public void Lengths_that_make_no_sense_are_refused(int min, int average, int max) =>
+        Assert.Throws<ArgumentOutOfRangeException>(() => new FastCdc(min, average, max));
 
     [Fact]
     public void Noise_is_cut_into_chunks_of_about_the_wished_length()
@@ -134,7 +139,8 @@ public class CuttingTests
         layers[2].Item2 = Samples.Noise(170_001, 99);
         // All times differ, and all entries behind the repainted one stand elsewhere.
         var after = Zip(new DateTime(2026, 5, 7), isStreamed, [("mimetype", "image/openraster"u8.ToArray()), .. layers, small]);
-        // The layer itself; headers with their times, the small entries and the directory; where lengths follow the data they stand at its end.
+        // The layer itself; headers with their times, the small entries and the directory; where lengths follow the data they stand at
+        // its end.
         Assert.InRange(NewBytes(before, after), 170_001, 170_001 + (isStreamed ? 6 * 12_000 : 4000));
     }
 
@@ -142,7 +148,13 @@ public class CuttingTests
     public void Of_a_zip_each_large_entry_is_cut_off_from_its_header()
     {
         var layer = Samples.Noise(100_000, 3);
-        var zip = Zip(new DateTime(2026, 3, 2), isStreamed: false, ("mimetype", "image/openraster"u8.ToArray()), ("data/layer0.png", layer), ("data/layer1.png", layer));
+        var zip = Zip(
+            new DateTime(2026, 3, 2),
+            isStreamed: false,
+            ("mimetype", "image/openraster"u8.ToArray()),
+            ("data/layer0.png", layer),
+            ("data/layer1.png", layer)
+        );
         var chunks = Chunks(zip);
         // One layer is there twice, and its chunks are the same.
         var begins = chunks.Where(c => zip.AsSpan(c.At).StartsWith(layer.AsSpan(0, 1000))).ToList();
@@ -192,13 +204,19 @@ public class CuttingTests
         var random = new Random(seed);
         var bytes = random.Next(3) switch
         {
-            0 => Zip(new DateTime(2026, 3, 2), random.Next(2) == 0, [.. Enumerable.Range(0, random.Next(1, 6)).Select(i => ($"{i}", Samples.Noise(random.Next(0, 90_000), seed + i)))]),
+            0 => Zip(
+                new DateTime(2026, 3, 2),
+                random.Next(2) == 0,
+                [.. Enumerable.Range(0, random.Next(1, 6)).Select(i => ($"{i}", Samples.Noise(random.Next(0, 90_000), seed + i)))]
+            ),
             1 => Wave(Samples.Noise(random.Next(0, 300_000), seed), random.Next(0, 40_000), random.Next(2) == 0),
             _ => Samples.Noise(random.Next(1, 300_000), seed),
         };
         // Lies: bits anywhere, and headers of entries where there are none.
-        for (var n = random.Next(0, 60); n > 0; n--) bytes[random.Next(Math.Min(bytes.Length, n % 3 == 0 ? 400 : bytes.Length))] = (byte)random.Next(256);
-        for (var n = random.Next(0, 8); n > 0 && bytes.Length > 200; n--) new byte[] { 0x50, 0x4B, 3, 4, 20, 0, (byte)random.Next(16), 0, 8, 0 }.CopyTo(bytes.AsSpan(random.Next(bytes.Length - 100)));
+        for (var n = random.Next(0, 60); n > 0; n--)
+            bytes[random.Next(Math.Min(bytes.Length, n % 3 == 0 ? 400 : bytes.Length))] = (byte)random.Next(256);
+        for (var n = random.Next(0, 8); n > 0 && bytes.Length > 200; n--)
+            new byte[] { 0x50, 0x4B, 3, 4, 20, 0, (byte)random.Next(16), 0, 8, 0 }.CopyTo(bytes.AsSpan(random.Next(bytes.Length - 100)));
         var lengths = Cut(bytes);
         Assert.Equal(bytes.Length, lengths.Sum());
         Assert.Equal(lengths, Cut(bytes, more: random.Next(1, 200_000)));
@@ -210,11 +228,20 @@ public class CuttingTests
         public override bool CanSeek => false;
         public override bool CanWrite => true;
         public override long Length => throw new NotSupportedException();
-        public override long Position { get => inner.Position; set => throw new NotSupportedException(); }
+        public override long Position
+        {
+            get => inner.Position;
+            set => throw new NotSupportedException();
+        }
+
         public override void Flush() { }
+
         public override int Read(byte[] buffer, int offset, int count) => throw new NotSupportedException();
+
         public override long Seek(long offset, SeekOrigin origin) => throw new NotSupportedException();
+
         public override void SetLength(long value) => throw new NotSupportedException();
+
         public override void Write(byte[] buffer, int offset, int count) => inner.Write(buffer, offset, count);
     }
 }

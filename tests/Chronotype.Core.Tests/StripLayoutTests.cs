@@ -18,16 +18,31 @@ public class StripLayoutTests
         for (var i = 1; i <= count; i++)
         {
             at += TimeSpan.FromHours(random.NextDouble() * 1.9 * hoursApart);
-            if (at > Now) at = Now;
-            versions.Add(new StripVersion(new VersionNumber(i), i.ToString("D3"), at, i % 7 == 0 ? null : random.NextDouble(), 0.3,
-                milestoneEvery > 0 && i % milestoneEvery == 0 ? $"reason {i}: {new string('w', random.Next(40))}" : null));
+            if (at > Now)
+                at = Now;
+            versions.Add(
+                new StripVersion(
+                    new VersionNumber(i),
+                    i.ToString("D3"),
+                    at,
+                    i % 7 == 0 ? null : random.NextDouble(),
+                    0.3,
+                    milestoneEvery > 0 && i % milestoneEvery == 0 ? $"reason {i}: {new string('w', random.Next(40))}" : null
+                )
+            );
         }
         var saves = Enumerable.Range(0, loose).Select(i => new StripLoose(Guid.NewGuid(), Now.AddMinutes(i - loose))).ToList();
         return StripLayout.Lay(new StripInput(versions, saves, Now, (count + 1).ToString("D3"), Width));
     }
 
     [Property(MaxTest = 300)]
-    public void Whatever_the_history_everything_is_drawn_once_and_nothing_collides(PositiveInt count, int seed, NonNegativeInt loose, PositiveInt hours, NonNegativeInt milestones)
+    public void Whatever_the_history_everything_is_drawn_once_and_nothing_collides(
+        PositiveInt count,
+        int seed,
+        NonNegativeInt loose,
+        PositiveInt hours,
+        NonNegativeInt milestones
+    )
     {
         var n = count.Get * 13 % 1500;
         var strip = History(n, seed, loose.Get % 40, hours.Get % 60 + 0.1, milestones.Get % 9);
@@ -37,7 +52,10 @@ public class StripLayoutTests
         var end = StripMeasure.Left + Width + 0.5;
         Assert.All(strip.Bands, b => Assert.InRange(b.X + b.Width, StripMeasure.Left, end));
         Assert.All(strip.Bars, b => Assert.InRange(b.Height, StripMeasure.MinBar, StripMeasure.Base - StripMeasure.Top));
-        Assert.All(strip.Bars.Zip(strip.Bars.Skip(1)), p => Assert.True(p.First.X + p.First.Width <= p.Second.X, $"{p.First.Label} touches {p.Second.Label}"));
+        Assert.All(
+            strip.Bars.Zip(strip.Bars.Skip(1)),
+            p => Assert.True(p.First.X + p.First.Width <= p.Second.X, $"{p.First.Label} touches {p.Second.Label}")
+        );
         Assert.All(strip.Rings.Zip(strip.Rings.Skip(1)), p => Assert.True(p.Second.X - p.First.X >= 11));
         Assert.All(strip.Bands.Zip(strip.Bands.Skip(1)), p => Assert.True(p.First.X + p.First.Width <= p.Second.X));
         Assert.True(strip.Ghost!.X + strip.Ghost.Width <= end, "The ghost stands outside.");
@@ -68,8 +86,11 @@ public class StripLayoutTests
     public void A_short_history_shows_every_version_and_folds_the_empty_days()
     {
         var monday = new DateTimeOffset(2026, 3, 2, 9, 0, 0, TimeSpan.FromHours(1));
-        StripVersion Version(int n, double hours) => new(new VersionNumber(n), n.ToString("D3"), monday.AddHours(hours), 0.5, 0.2, n == 2 ? "before the sky is repainted" : null);
-        var strip = StripLayout.Lay(new StripInput([Version(1, 0), Version(2, 26), Version(3, 170)], [new StripLoose(Guid.NewGuid(), Now)], Now, "004", Width));
+        StripVersion Version(int n, double hours) =>
+            new(new VersionNumber(n), n.ToString("D3"), monday.AddHours(hours), 0.5, 0.2, n == 2 ? "before the sky is repainted" : null);
+        var strip = StripLayout.Lay(
+            new StripInput([Version(1, 0), Version(2, 26), Version(3, 170)], [new StripLoose(Guid.NewGuid(), Now)], Now, "004", Width)
+        );
 
         Assert.Equal(["Mon 2 Mar", "Tue 3 Mar", "Mon 9 Mar", "Today, Thu 12 Mar"], strip.Bands.Select(b => b.Label));
         Assert.Equal(["5 days", "2 days"], strip.Folds.Select(f => f.Label));
@@ -99,7 +120,11 @@ public class StripLayoutTests
     [Fact]
     public void A_stretch_opened_on_one_long_sitting_merges_into_runs()
     {
-        var versions = Enumerable.Range(1, 300).Select(i => new StripVersion(new VersionNumber(i), $"{i:D3}", Now.AddMinutes(-i), 0.1, 0.1, null)).Reverse().ToList();
+        var versions = Enumerable
+            .Range(1, 300)
+            .Select(i => new StripVersion(new VersionNumber(i), $"{i:D3}", Now.AddMinutes(-i), 0.1, 0.1, null))
+            .Reverse()
+            .ToList();
         var strip = StripLayout.Lay(new StripInput(versions, [], null, "", Width));
         Assert.InRange(strip.Bars.Count, 4, 20);
         Assert.Equal(300, strip.Bars.Sum(b => b.Versions.Count));
@@ -116,6 +141,5 @@ public class StripLayoutTests
     }
 
     [Fact]
-    public void Small_changes_are_still_seen() =>
-        Assert.True(StripLayout.HeightOf(0.01, 100) > StripMeasure.MinBar + 8);
+    public void Small_changes_are_still_seen() => Assert.True(StripLayout.HeightOf(0.01, 100) > StripMeasure.MinBar + 8);
 }

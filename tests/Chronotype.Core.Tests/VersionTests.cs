@@ -12,9 +12,28 @@ public class VersionTests
     private static KeptContent Kept(int number, string content, string? inside = null) =>
         new(new VersionNumber(number), Hash(content), inside is null ? null : Hash(inside));
 
-    private static KeepVerdict Decide(string content, string? inside = null, int? basedOn = null, KeptContent[]? line = null, int? highest = null, int start = 1, int? byHand = null, SaveDoubt[]? doubts = null, bool insist = false) =>
-        KeepRule.Decide(Hash(content), inside is null ? null : Hash(inside), basedOn is { } b ? new VersionNumber(b) : null, line ?? [],
-            highest is { } h ? new VersionNumber(h) : null, start, byHand is { } n ? new VersionNumber(n) : null, doubts ?? [], insist);
+    private static KeepVerdict Decide(
+        string content,
+        string? inside = null,
+        int? basedOn = null,
+        KeptContent[]? line = null,
+        int? highest = null,
+        int start = 1,
+        int? byHand = null,
+        SaveDoubt[]? doubts = null,
+        bool insist = false
+    ) =>
+        KeepRule.Decide(
+            Hash(content),
+            inside is null ? null : Hash(inside),
+            basedOn is { } b ? new VersionNumber(b) : null,
+            line ?? [],
+            highest is { } h ? new VersionNumber(h) : null,
+            start,
+            byHand is { } n ? new VersionNumber(n) : null,
+            doubts ?? [],
+            insist
+        );
 
     [Theory]
     [InlineData(0)]
@@ -33,7 +52,10 @@ public class VersionTests
     [InlineData(3, 15)]
     [InlineData(20260312, 15)]
     public void A_number_written_by_hand_is_taken_only_above_the_highest_and_not_out_of_sight(int byHand, int taken) =>
-        Assert.Equal(new KeepVerdict.Keep(new VersionNumber(taken), null), Decide("new", line: [Kept(14, "a")], highest: 14, basedOn: 14, byHand: byHand));
+        Assert.Equal(
+            new KeepVerdict.Keep(new VersionNumber(taken), null),
+            Decide("new", line: [Kept(14, "a")], highest: 14, basedOn: 14, byHand: byHand)
+        );
 
     [Fact]
     public void Content_equal_to_the_newest_takes_no_number_whoever_insists()
@@ -55,17 +77,26 @@ public class VersionTests
     public void The_same_inside_in_other_bytes_takes_a_number_only_when_insisted()
     {
         KeptContent[] line = [Kept(1, "a", "layers")];
-        Assert.Equal(new KeepVerdict.Same(new VersionNumber(1), true, MayInsist: true), Decide("a, saved again", "layers", line: line, highest: 1));
+        Assert.Equal(
+            new KeepVerdict.Same(new VersionNumber(1), true, MayInsist: true),
+            Decide("a, saved again", "layers", line: line, highest: 1)
+        );
         Assert.IsType<KeepVerdict.Keep>(Decide("a, saved again", "layers", line: line, highest: 1, insist: true));
     }
 
     [Fact]
     public void A_doubt_waits_for_an_answer() =>
-        Assert.Equal([new SaveDoubt(SaveDoubtCode.FewerLayers, 9, 1)], Assert.IsType<KeepVerdict.Question>(Decide("a", doubts: [new SaveDoubt(SaveDoubtCode.FewerLayers, 9, 1)])).Doubts);
+        Assert.Equal(
+            [new SaveDoubt(SaveDoubtCode.FewerLayers, 9, 1)],
+            Assert.IsType<KeepVerdict.Question>(Decide("a", doubts: [new SaveDoubt(SaveDoubtCode.FewerLayers, 9, 1)])).Doubts
+        );
 
     [Fact]
     public void A_keep_whose_base_was_not_the_newest_is_told_so() =>
-        Assert.Equal(new KeepVerdict.Keep(new VersionNumber(16), new VersionNumber(15)), Decide("b", basedOn: 14, line: [Kept(14, "x"), Kept(15, "a")], highest: 15));
+        Assert.Equal(
+            new KeepVerdict.Keep(new VersionNumber(16), new VersionNumber(15)),
+            Decide("b", basedOn: 14, line: [Kept(14, "x"), Kept(15, "a")], highest: 15)
+        );
 
     [Property]
     public void No_history_of_keeps_ever_gives_a_number_twice(byte[] contents)
@@ -75,12 +106,27 @@ public class VersionTests
         int? highest = null;
         foreach (var (content, i) in contents.Select((c, i) => (c, i)))
         {
-            if (KeepRule.Decide(Hash($"{content % 5}"), null, null, line, highest is { } h ? new VersionNumber(h) : null, 1, content % 3 == 0 ? new VersionNumber(content) : null, [], insist: content > 127) is not KeepVerdict.Keep keep) continue;
+            if (
+                KeepRule.Decide(
+                    Hash($"{content % 5}"),
+                    null,
+                    null,
+                    line,
+                    highest is { } h ? new VersionNumber(h) : null,
+                    1,
+                    content % 3 == 0 ? new VersionNumber(content) : null,
+                    [],
+                    insist: content > 127
+                )
+                is not KeepVerdict.Keep keep
+            )
+                continue;
             given.Add(keep.Number.Value);
             highest = keep.Number.Value;
             line.Add(new KeptContent(keep.Number, Hash($"{content % 5}"), null));
             // Versions come to be thinned, and the newest too.
-            if (i % 3 == 0) line.RemoveAt(content % line.Count);
+            if (i % 3 == 0)
+                line.RemoveAt(content % line.Count);
         }
         Assert.Equal(given.Distinct().Order(), given);
     }
@@ -88,12 +134,18 @@ public class VersionTests
     [Fact]
     public void A_save_that_lost_what_the_last_version_had_is_doubted()
     {
-        var nine = new FileFacts { Layers = [.. Enumerable.Range(0, 9).Select(i => new LayerFacts($"{i}", "", 0, 0, "", true, 1, Hash($"{i}")))] };
+        var nine = new FileFacts
+        {
+            Layers = [.. Enumerable.Range(0, 9).Select(i => new LayerFacts($"{i}", "", 0, 0, "", true, 1, Hash($"{i}")))],
+        };
         Assert.Equal([new SaveDoubt(SaveDoubtCode.FewerLayers, 9, 1)], SaveDoubts.Find(nine, nine with { Layers = [nine.Layers[0]] }));
         Assert.Empty(SaveDoubts.Find(nine, nine with { Layers = [.. nine.Layers.Take(2)] }));
 
         var studio = new FileFacts { Sound = new SoundFacts(48000, 24, 2, 1, false) };
-        Assert.Equal([new SaveDoubt(SaveDoubtCode.LowerRate, 48_000, 44_100)], SaveDoubts.Find(studio, new FileFacts { Sound = new SoundFacts(44100, 24, 2, 1, false) }));
+        Assert.Equal(
+            [new SaveDoubt(SaveDoubtCode.LowerRate, 48_000, 44_100)],
+            SaveDoubts.Find(studio, new FileFacts { Sound = new SoundFacts(44100, 24, 2, 1, false) })
+        );
         var cut = new FileFault(FileFaultCode.ContainerUnreadable);
         Assert.Equal([new SaveDoubt(SaveDoubtCode.Unreadable) { Fault = cut }], SaveDoubts.Find(nine, new FileFacts { Fault = cut }));
         Assert.Empty(SaveDoubts.Find(null, nine));
@@ -113,7 +165,10 @@ public class VersionTests
         var t = new DateTimeOffset(2026, 3, 2, 9, 0, 0, TimeSpan.Zero);
         SaveMark Mark(int sequence, string content, int? number = null) => new(sequence, Hash(content), t.AddMinutes(sequence), number);
 
-        Assert.Equal(new PieceStanding(2, 3, t.AddMinutes(5)), PieceStanding.Of([Mark(1, "a", 1), Mark(2, "b"), Mark(3, "c", 2), Mark(4, "c"), Mark(5, "d"), Mark(6, "e")]));
+        Assert.Equal(
+            new PieceStanding(2, 3, t.AddMinutes(5)),
+            PieceStanding.Of([Mark(1, "a", 1), Mark(2, "b"), Mark(3, "c", 2), Mark(4, "c"), Mark(5, "d"), Mark(6, "e")])
+        );
         Assert.Equal(new PieceStanding(1, 0, null), PieceStanding.Of([Mark(1, "a", 1)]));
         Assert.Equal(new PieceStanding(null, 1, t.AddMinutes(1)), PieceStanding.Of([Mark(1, "a")]));
         Assert.Equal(new PieceStanding(null, 0, null), PieceStanding.Of([]));

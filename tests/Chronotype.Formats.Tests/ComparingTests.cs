@@ -5,15 +5,24 @@ namespace Chronotype.Formats.Tests;
 
 public class ComparingTests
 {
-    private static Comparison Compare(byte[] before, byte[] after) => SaveComparer.Compare(
-        new MemoryStream(before), FormatReader.Read(new MemoryStream(before)), new MemoryStream(after), FormatReader.Read(new MemoryStream(after)));
+    private static Comparison Compare(byte[] before, byte[] after) =>
+        SaveComparer.Compare(
+            new MemoryStream(before),
+            FormatReader.Read(new MemoryStream(before)),
+            new MemoryStream(after),
+            FormatReader.Read(new MemoryStream(after))
+        );
 
-    private static readonly Samples.OraLayer Sky = new("Sky", 100, 100), Moon = new("Moon", 40, 40, Red: 90, X: 10, Y: 10);
+    private static readonly Samples.OraLayer Sky = new("Sky", 100, 100),
+        Moon = new("Moon", 40, 40, Red: 90, X: 10, Y: 10);
 
     [Fact]
     public void A_repainted_layer_counts_by_the_share_of_its_area()
     {
-        var result = Compare(Samples.OpenRaster(100, 100, Moon, Sky), Samples.OpenRaster(100, 100, Moon, Sky with { Patch = (0, 0, 50, 50) }));
+        var result = Compare(
+            Samples.OpenRaster(100, 100, Moon, Sky),
+            Samples.OpenRaster(100, 100, Moon, Sky with { Patch = (0, 0, 50, 50) })
+        );
         Assert.Equal([new PartChange("Moon", PartChangeKind.Same), new PartChange("Sky", PartChangeKind.Repainted, 0.25)], result.Parts);
         // 2,500 of the 11,600 pixels that the two layers have.
         Assert.Equal(2500.0 / 11600, result.Change!.Value, 6);
@@ -31,8 +40,14 @@ public class ComparingTests
     [Fact]
     public void Added_and_removed_layers_are_named()
     {
-        var result = Compare(Samples.OpenRaster(100, 100, Moon, Sky), Samples.OpenRaster(100, 100, Moon with { Name = "Gulls", Red = 7 }, Sky));
-        Assert.Equal([("Gulls", PartChangeKind.Added), ("Sky", PartChangeKind.Same), ("Moon", PartChangeKind.Removed)], result.Parts.Select(p => (p.Name, p.Kind)));
+        var result = Compare(
+            Samples.OpenRaster(100, 100, Moon, Sky),
+            Samples.OpenRaster(100, 100, Moon with { Name = "Gulls", Red = 7 }, Sky)
+        );
+        Assert.Equal(
+            [("Gulls", PartChangeKind.Added), ("Sky", PartChangeKind.Same), ("Moon", PartChangeKind.Removed)],
+            result.Parts.Select(p => (p.Name, p.Kind))
+        );
     }
 
     [Fact]
@@ -70,8 +85,7 @@ public class ComparingTests
     }
 
     [Fact]
-    public void Flat_pictures_are_compared_by_area() =>
-        Assert.Equal(1, Compare(Samples.Png(30, 30, 1), Samples.Png(30, 30, 2)).Change);
+    public void Flat_pictures_are_compared_by_area() => Assert.Equal(1, Compare(Samples.Png(30, 30, 1), Samples.Png(30, 30, 2)).Change);
 
     [Fact]
     public void Closed_formats_are_compared_by_their_bytes_unless_they_are_compressed_as_a_whole()
@@ -80,7 +94,10 @@ public class ComparingTests
         byte[] after = [.. before[..50_000], .. Samples.Noise(10_000, 7), .. before[60_000..]];
         Assert.InRange(Compare(before, after).Change!.Value, 0.09, 0.13);
         byte[] packed = [(byte)'7', (byte)'z', 0xBC, 0xAF, 0x27, 0x1C];
-        Assert.Equal((null, ComparisonBasis.Packed), (Compare([.. packed, .. before], [.. packed, .. after]).Change, Compare([.. packed, .. before], [.. packed, .. after]).Basis));
+        Assert.Equal(
+            (null, ComparisonBasis.Packed),
+            (Compare([.. packed, .. before], [.. packed, .. after]).Change, Compare([.. packed, .. before], [.. packed, .. after]).Basis)
+        );
     }
 
     [Fact]

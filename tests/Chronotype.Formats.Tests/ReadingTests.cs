@@ -15,8 +15,14 @@ public class ReadingTests
         return (image.Width, image.Height);
     }
 
-    private static byte[] Poster() => Samples.OpenRaster(400, 600,
-        new Samples.OraLayer("Title", 200, 60, X: 100, Y: 20), new Samples.OraLayer("Moon", 150, 150, X: 120, Y: 200), new Samples.OraLayer("Sky", 400, 600));
+    private static byte[] Poster() =>
+        Samples.OpenRaster(
+            400,
+            600,
+            new Samples.OraLayer("Title", 200, 60, X: 100, Y: 20),
+            new Samples.OraLayer("Moon", 150, 150, X: 120, Y: 200),
+            new Samples.OraLayer("Sky", 400, 600)
+        );
 
     [Fact]
     public void An_OpenRaster_gives_its_canvas_its_layers_and_its_merged_picture()
@@ -56,7 +62,10 @@ public class ReadingTests
         var poster = Poster();
         // Within the stored bytes of the first layer's picture.
         poster[poster.AsSpan().IndexOf("IHDR"u8) + 40] ^= 4;
-        Assert.Equal((FileFaultCode.PartDamaged, true), (Read(poster).Fault!.Code, Read(poster).Fault!.Name.EndsWith(".png", StringComparison.Ordinal)));
+        Assert.Equal(
+            (FileFaultCode.PartDamaged, true),
+            (Read(poster).Fault!.Code, Read(poster).Fault!.Name.EndsWith(".png", StringComparison.Ordinal))
+        );
     }
 
     [Fact]
@@ -102,7 +111,9 @@ public class ReadingTests
         Assert.Null(Draw("just some text"u8.ToArray()));
     }
 
-    private static readonly IEqualityComparer<FileFacts> ReadingEquality = EqualityComparer<FileFacts>.Create((a, b) => a!.Format == b!.Format && a.Fault == b.Fault && a.Picture == b.Picture && a.Sound == b.Sound);
+    private static readonly IEqualityComparer<FileFacts> ReadingEquality = EqualityComparer<FileFacts>.Create(
+        (a, b) => a!.Format == b!.Format && a.Fault == b.Fault && a.Picture == b.Picture && a.Sound == b.Sound
+    );
 
     [Fact]
     public void An_svg_is_drawn_at_the_size_of_the_screen()
@@ -149,17 +160,30 @@ public class ReadingTests
     [Fact]
     public void Nested_entities_are_refused_before_they_grow()
     {
-        var bomb = """<?xml version="1.0"?><!DOCTYPE svg [<!ENTITY a "lol"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;"><!ENTITY c "&b;&b;&b;&b;&b;&b;&b;&b;">]><svg xmlns="http://www.w3.org/2000/svg"><text>&c;</text></svg>""";
+        var bomb =
+            """<?xml version="1.0"?><!DOCTYPE svg [<!ENTITY a "lol"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;"><!ENTITY """
+            + """c "&b;&b;&b;&b;&b;&b;&b;&b;">]><svg xmlns="http://www.w3.org/2000/svg"><text>&c;</text></svg>""";
         Assert.Equal(FileFaultCode.DefinesEntities, Read(Encoding.UTF8.GetBytes(bomb)).Fault!.Code);
     }
 
     [Fact]
     public void An_old_doctype_alone_does_no_harm() =>
-        Assert.Null(Read(Encoding.UTF8.GetBytes("""<?xml version="1.0"?><!DOCTYPE svg PUBLIC "-//W3C//DTD SVG 1.1//EN" "http://www.w3.org/Graphics/SVG/1.1/DTD/svg11.dtd"><svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>""")).Fault);
+        Assert.Null(
+            Read(
+                Encoding.UTF8.GetBytes(
+                    """<?xml version="1.0"?><!DOCTYPE svg PUBLIC "-//W3C//DTD SVG """
+                        + """1.1//EN" "http://www.w3.org/Graphics/SVG/1.1/DTD/svg11.dtd"><svg xmlns="http://www.w3.org/2000/svg" """
+                        + """width="9" height="9"/>"""
+                )
+            ).Fault
+        );
 
     [Fact]
     public void Groups_nested_beyond_reason_are_refused() =>
-        Assert.Equal(FileFaultCode.TooDeep, Read(Samples.Svg(string.Concat(Enumerable.Repeat("<g>", 3000)) + string.Concat(Enumerable.Repeat("</g>", 3000)))).Fault!.Code);
+        Assert.Equal(
+            FileFaultCode.TooDeep,
+            Read(Samples.Svg(string.Concat(Enumerable.Repeat("<g>", 3000)) + string.Concat(Enumerable.Repeat("</g>", 3000)))).Fault!.Code
+        );
 
     [Fact]
     public void A_wave_gives_its_spec_and_a_waveform_of_all_its_samples()
@@ -199,16 +223,27 @@ public class ReadingTests
     public void No_mutation_of_any_sample_makes_a_reader_throw()
     {
         var random = new Random(42);
-        byte[][] samples = [Poster(), Samples.Wave(0.2), Samples.Flat(".png", 40, 40), Samples.Flat(".tif", 40, 40), Samples.Flat(".webp", 40, 40), Samples.Flat(".jpg", 40, 40), Samples.Svg("<g><rect width='9' height='9'/></g>")];
+        byte[][] samples =
+        [
+            Poster(),
+            Samples.Wave(0.2),
+            Samples.Flat(".png", 40, 40),
+            Samples.Flat(".tif", 40, 40),
+            Samples.Flat(".webp", 40, 40),
+            Samples.Flat(".jpg", 40, 40),
+            Samples.Svg("<g><rect width='9' height='9'/></g>"),
+        ];
         foreach (var sample in samples)
         {
             for (var i = 0; i < 60; i++)
             {
                 var bytes = sample[..random.Next(1, sample.Length + 1)];
-                for (var k = random.Next(6); k > 0; k--) bytes[random.Next(bytes.Length)] = (byte)random.Next(256);
+                for (var k = random.Next(6); k > 0; k--)
+                    bytes[random.Next(bytes.Length)] = (byte)random.Next(256);
                 var reading = Read(bytes);
                 Assert.NotNull(reading);
-                if (reading.Fault is not null) continue;
+                if (reading.Fault is not null)
+                    continue;
                 try
                 {
                     Draw(bytes);

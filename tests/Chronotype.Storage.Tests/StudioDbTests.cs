@@ -15,8 +15,23 @@ public sealed class StudioDbTests : IAsyncLifetime
     {
         await using var db = Open();
         await db.Database.MigrateAsync();
-        var project = new Project { Code = "TIDES", Title = "Tides", Plan = "print", Convention = "{}", Client = new Client { Code = "TIM", Name = "Museum" } };
-        db.Add(new Piece { Project = project, Slots = """{"subject":"poster","function":"key"}""", CurrentName = "TIM_poster_key", Lines = [new Line { IsCurrent = true }] });
+        var project = new Project
+        {
+            Code = "TIDES",
+            Title = "Tides",
+            Plan = "print",
+            Convention = "{}",
+            Client = new Client { Code = "TIM", Name = "Museum" },
+        };
+        db.Add(
+            new Piece
+            {
+                Project = project,
+                Slots = """{"subject":"poster","function":"key"}""",
+                CurrentName = "TIM_poster_key",
+                Lines = [new Line { IsCurrent = true }],
+            }
+        );
         await db.SaveChangesAsync();
     }
 
@@ -26,11 +41,18 @@ public sealed class StudioDbTests : IAsyncLifetime
         return Task.CompletedTask;
     }
 
-    private static Save Of(Piece piece, int sequence, int? number) => new()
-    {
-        PieceId = piece.Id, LineId = piece.Line.Id, Sequence = sequence, Number = number, ReceivedName = "a", Identity = ContentHash.Of([1]), MainHash = ContentHash.Of([1]),
-        ArrivedAt = new DateTimeOffset(2026, 3, 2, 9, 0, 0, TimeSpan.FromHours(2)).AddTicks(1234567),
-    };
+    private static Save Of(Piece piece, int sequence, int? number) =>
+        new()
+        {
+            PieceId = piece.Id,
+            LineId = piece.Line.Id,
+            Sequence = sequence,
+            Number = number,
+            ReceivedName = "a",
+            Identity = ContentHash.Of([1]),
+            MainHash = ContentHash.Of([1]),
+            ArrivedAt = new DateTimeOffset(2026, 3, 2, 9, 0, 0, TimeSpan.FromHours(2)).AddTicks(1234567),
+        };
 
     [Fact]
     public async Task The_migrations_make_the_model_that_the_code_has()
@@ -72,7 +94,14 @@ public sealed class StudioDbTests : IAsyncLifetime
         await using var db = Open();
         var piece = await db.Pieces.Include(p => p.Lines).SingleAsync();
         Assert.True(await db.Pieces.AnyAsync(p => p.CurrentName == "tim_POSTER_key"));
-        db.Pieces.Add(new Piece { ProjectId = piece.ProjectId, Slots = """{"subject":"poster","function":"key"}""", CurrentName = "TIM_Poster_KEY" });
+        db.Pieces.Add(
+            new Piece
+            {
+                ProjectId = piece.ProjectId,
+                Slots = """{"subject":"poster","function":"key"}""",
+                CurrentName = "TIM_Poster_KEY",
+            }
+        );
         await Assert.ThrowsAsync<DbUpdateException>(() => db.SaveChangesAsync());
     }
 
@@ -99,17 +128,43 @@ public sealed class StudioDbTests : IAsyncLifetime
     {
         var old = Path.GetTempFileName();
         await using var db = new StudioDb(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={old};Pooling=False").Options);
-        await Microsoft.EntityFrameworkCore.Infrastructure.AccessorExtensions.GetService<Microsoft.EntityFrameworkCore.Migrations.IMigrator>(db).MigrateAsync("20261124021419_Founding");
+        await Microsoft
+            .EntityFrameworkCore.Infrastructure.AccessorExtensions.GetService<Microsoft.EntityFrameworkCore.Migrations.IMigrator>(db)
+            .MigrateAsync("20261124021419_Founding");
         // As the first model wrote it.
-        var convention = """{"slots":[{"label":"client","rule":{"kind":"code","list":"client"},"join":""},{"label":"subject","rule":{"kind":"words","maxLength":40,"joiner":"-"},"join":"_"},{"label":"function","rule":{"kind":"code","list":"function"},"join":"_"},{"label":"hand","rule":{"kind":"hand"},"join":"_"},{"label":"version","rule":{"kind":"version","width":3,"start":START,"lead":""},"join":"_"},{"label":"milestone","rule":{"kind":"milestone","width":2,"lead":"M"},"join":"_"}],"forms":{}}""".Replace("START", $"{start}");
+        var convention = """
+            {"slots":[{"label":"client","rule":{"kind":"code","list":"client"},"join":""},
+            {"label":"subject","rule":{"kind":"words","maxLength":40,"joiner":"-"},"join":"_"},
+            {"label":"function","rule":{"kind":"code","list":"function"},"join":"_"},
+            {"label":"hand","rule":{"kind":"hand"},"join":"_"},
+            {"label":"version","rule":{"kind":"version","width":3,"start":START,"lead":""},"join":"_"},
+            {"label":"milestone","rule":{"kind":"milestone","width":2,"lead":"M"},"join":"_"}],"forms":{}}
+            """.Replace("START", $"{start}");
         var (client, project, piece) = (Guid.NewGuid(), Guid.NewGuid(), Guid.NewGuid());
         await db.Database.ExecuteSqlAsync($"INSERT INTO Clients (Id, Code, Name) VALUES ({client}, 'TIM', 'Museum')");
-        await db.Database.ExecuteSqlAsync($"INSERT INTO Projects (Id, Code, Title, ClientId, Plan, Convention, Keep, StartedAt, StartedById) VALUES ({project}, 'TIDES', 'Tides', {client}, 'print', {convention}, 0, 0, {Guid.Empty})");
-        await db.Database.ExecuteSqlAsync($"INSERT INTO Pieces (Id, ProjectId, Subject, Function, CurrentName, Extension, Folder, HighestMilestone, HighestSequence, StartedAt, StartedById) VALUES ({piece}, {project}, 'tide-table', 'layout', 'TIM_tide-table_layout', '', 'working', 0, 0, 0, {Guid.Empty})");
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            INSERT INTO Projects (Id, Code, Title, ClientId, Plan, Convention, Keep, StartedAt, StartedById) VALUES ({project},
+            'TIDES', 'Tides', {client}, 'print', {convention}, 0, 0, {Guid.Empty})
+            """
+        );
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            INSERT INTO Pieces (Id, ProjectId, Subject, Function, CurrentName, Extension, Folder, HighestMilestone,
+            HighestSequence, StartedAt, StartedById) VALUES ({piece}, {project}, 'tide-table', 'layout',
+            'TIM_tide-table_layout', '', 'working', 0, 0, 0, {Guid.Empty})
+            """
+        );
         await db.Database.MigrateAsync();
         var kept = await db.Pieces.Include(p => p.Lines).Include(p => p.Project).SingleAsync();
         Assert.Equal(kept.Id, kept.Line.Id);
-        Assert.Equal(("working/TIM_tide-table_layout", EntryKind.CurrentFile), await db.Entries.Where(e => e.PieceId == kept.Id).Select(e => new ValueTuple<string, EntryKind>(e.Path.Text, e.Kind)).SingleAsync());
+        Assert.Equal(
+            ("working/TIM_tide-table_layout", EntryKind.CurrentFile),
+            await db
+                .Entries.Where(e => e.PieceId == kept.Id)
+                .Select(e => new ValueTuple<string, EntryKind>(e.Path.Text, e.Kind))
+                .SingleAsync()
+        );
         Assert.Equal("""{"subject":"tide-table","function":"layout"}""", kept.Slots);
         Assert.Equal(ConventionFile.Write(Convention.ForPlans(start), withLists: false), kept.Project.Convention);
         File.Delete(old);

@@ -1,13 +1,13 @@
+using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Storage;
 using Chronotype.Storage.Backup;
-using Chronotype.Content;
 using Chronotype.Storage.Mirror;
 using Chronotype.Storage.Starting;
+using Chronotype.Studio.Deeds;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging.Abstractions;
-using Chronotype.Studio.Deeds;
 
 namespace Chronotype.Studio.Tests;
 
@@ -26,7 +26,9 @@ public sealed class BackupTests : IDisposable
         using var store = ContentStore.Open(data.Content);
         using var mirror = new RecordMirror(data, store);
         await new StudioStart(data, store, mirror, TimeProvider.System, NullLogger<StudioStart>.Instance).RunAsync();
-        await using var db = new StudioDb(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={data.Database};Pooling=False").Options);
+        await using var db = new StudioDb(
+            new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={data.Database};Pooling=False").Options
+        );
         var files = await db.SaveFiles.ToListAsync();
         foreach (var file in files)
         {
@@ -45,11 +47,13 @@ public sealed class BackupTests : IDisposable
     {
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync();
-        for (var i = 0; i < 3; i++) await studio.VersionAsync(piece, Samples.Noise(300_000, i), "a.lay");
+        for (var i = 0; i < 3; i++)
+            await studio.VersionAsync(piece, Samples.Noise(300_000, i), "a.lay");
         using var stop = new CancellationTokenSource();
         var saving = Task.Run(async () =>
         {
-            for (var i = 100; !stop.IsCancellationRequested; i++) await studio.TakeAsync(piece, Samples.Noise(40_000, i), "a.lay");
+            for (var i = 100; !stop.IsCancellationRequested; i++)
+                await studio.TakeAsync(piece, Samples.Noise(40_000, i), "a.lay");
         });
         var known = 3;
         for (var round = 0; round < 3; round++)
@@ -80,9 +84,12 @@ public sealed class BackupTests : IDisposable
 
         await studio.VersionAsync(piece, Samples.Noise(3_000_000, 2), "a.lay");
         using var stop = new CancellationTokenSource();
-        Assert.ThrowsAny<OperationCanceledException>(() => new StudioBackup(studio.DataFolder, Copy, TimeProvider.System).Run(new StopAt(stop), stop.Token));
+        Assert.ThrowsAny<OperationCanceledException>(() =>
+            new StudioBackup(studio.DataFolder, Copy, TimeProvider.System).Run(new StopAt(stop), stop.Token)
+        );
         // The copy from before is whole all the same.
-        using (var store = ContentStore.OpenReadOnly(Path.Combine(Copy, "content"))) Assert.Empty(NamedContents.Touched(Path.Combine(Copy, "studio.db"), store, store.Maintenance.Verify()));
+        using (var store = ContentStore.OpenReadOnly(Path.Combine(Copy, "content")))
+            Assert.Empty(NamedContents.Touched(Path.Combine(Copy, "studio.db"), store, store.Maintenance.Verify()));
         Assert.InRange(new StudioBackup(studio.DataFolder, Copy, TimeProvider.System).Run().Copied, 3_000_000, 15_000_000);
         using (var store = ContentStore.OpenReadOnly(Path.Combine(Copy, "content")))
         {
@@ -113,8 +120,11 @@ public sealed class BackupTests : IDisposable
         await studio.VersionAsync(piece, Samples.Noise(70_000_000, 1), "a.lay");
         new StudioBackup(studio.DataFolder, Copy, TimeProvider.System).Run();
         var segment = Directory.GetFiles(Path.Combine(studio.DataFolder, "content", "segments")).Order().First();
-        if (isGone) File.Delete(segment);
-        else using (var cut = new FileStream(segment, FileMode.Open, FileAccess.Write, FileShare.ReadWrite)) cut.SetLength(1000);
+        if (isGone)
+            File.Delete(segment);
+        else
+            using (var cut = new FileStream(segment, FileMode.Open, FileAccess.Write, FileShare.ReadWrite))
+                cut.SetLength(1000);
         var backup = new StudioBackup(studio.DataFolder, Copy, TimeProvider.System);
         backup.Run();
         Assert.Equal([Path.GetFileName(segment)], backup.Lost);
@@ -151,14 +161,21 @@ public sealed class BackupTests : IDisposable
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync();
         await studio.VersionAsync(piece, Samples.Noise(300_000, 1), "a.lay");
-        var held = new FileStream(Path.Combine(studio.DataFolder, "content", "still"), FileMode.OpenOrCreate, FileAccess.ReadWrite, FileShare.None);
-        await studio.Do(async (ContentStore store) =>
-        {
-            var compacting = Task.Run(() => store.Maintenance.Compact());
-            Assert.NotSame(compacting, await Task.WhenAny(compacting, Task.Delay(500)));
-            await held.DisposeAsync();
-            await compacting.WaitAsync(TimeSpan.FromSeconds(10));
-        });
+        var held = new FileStream(
+            Path.Combine(studio.DataFolder, "content", "still"),
+            FileMode.OpenOrCreate,
+            FileAccess.ReadWrite,
+            FileShare.None
+        );
+        await studio.Do(
+            async (ContentStore store) =>
+            {
+                var compacting = Task.Run(() => store.Maintenance.Compact());
+                Assert.NotSame(compacting, await Task.WhenAny(compacting, Task.Delay(500)));
+                await held.DisposeAsync();
+                await compacting.WaitAsync(TimeSpan.FromSeconds(10));
+            }
+        );
     }
 
     [Theory]

@@ -3,11 +3,11 @@ using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
+using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
 using Chronotype.Studio.Saves;
 using Microsoft.EntityFrameworkCore;
-using Chronotype.Studio.Deeds;
 
 namespace Chronotype.Studio.Tests;
 
@@ -18,17 +18,35 @@ public class ConventionTests
     private static Convention Changed(Func<Slot, Slot> change, string[] working, params Slot[] more)
     {
         var plans = Convention.ForPlans();
-        return new([.. plans.Slots.Select(change), .. more], plans.Forms.ToDictionary(f => f, f => (IReadOnlyList<string>)[.. plans.Form(f).Select(s => change(s).Label), .. f == NameForm.Working ? working : []]));
+        return new(
+            [.. plans.Slots.Select(change), .. more],
+            plans.Forms.ToDictionary(
+                f => f,
+                f => (IReadOnlyList<string>)[.. plans.Form(f).Select(s => change(s).Label), .. f == NameForm.Working ? working : []]
+            )
+        );
     }
 
-    private static readonly Convention Led = Changed(s => s.Rule is VersionRule ? s with { Rule = new VersionRule(Width: 4, Lead: "v") } : s.Label == "function" ? s with { Join = "." } : s);
+    private static readonly Convention Led = Changed(s =>
+        s.Rule is VersionRule ? s with { Rule = new VersionRule(Width: 4, Lead: "v") }
+        : s.Label == "function" ? s with { Join = "." }
+        : s
+    );
 
-    private static Task<Outcome<StudioRecord>> SetAsync(StudioInUse studio, Convention convention) => studio.Do((SetConvention d) => d.DoAsync(studio.Ilse, convention));
+    private static Task<Outcome<StudioRecord>> SetAsync(StudioInUse studio, Convention convention) =>
+        studio.Do((SetConvention d) => d.DoAsync(studio.Ilse, convention));
 
-    private static Task<Outcome<RenameRun>> MoveAsync(StudioInUse studio, Convention to) => studio.Do((MoveProject d) => d.DoAsync(studio.Ilse, studio.Project.Id, to));
+    private static Task<Outcome<RenameRun>> MoveAsync(StudioInUse studio, Convention to) =>
+        studio.Do((MoveProject d) => d.DoAsync(studio.Ilse, studio.Project.Id, to));
 
-    private static async Task<List<string>> NamesAsync(StudioInUse studio) => await studio.Do(async (StudioDb db) =>
-        (await db.Pieces.Select(p => p.CurrentName).ToListAsync()).Concat(await db.Saves.Where(s => s.ExactName != null).OrderBy(s => s.Number).Select(s => s.ExactName!).ToListAsync()).Concat(await db.Milestones.Select(m => m.ExactName).ToListAsync()).ToList());
+    private static async Task<List<string>> NamesAsync(StudioInUse studio) =>
+        await studio.Do(
+            async (StudioDb db) =>
+                (await db.Pieces.Select(p => p.CurrentName).ToListAsync())
+                    .Concat(await db.Saves.Where(s => s.ExactName != null).OrderBy(s => s.Number).Select(s => s.ExactName!).ToListAsync())
+                    .Concat(await db.Milestones.Select(m => m.ExactName).ToListAsync())
+                    .ToList()
+        );
 
     [Fact]
     public async Task A_new_project_takes_the_studios_convention_and_one_that_is_there_holds_its_own()
@@ -51,11 +69,24 @@ public class ConventionTests
         var before = await studio.Do((ConventionStore d) => d.JsonAsync());
         var twice = await SetAsync(studio, Changed(s => s.Label == "function" ? s with { Rule = new WordsRule(), Join = "-" } : s));
         Assert.IsType<Refusal.TwoReadings>(twice.Refusal);
-        var nameless = await SetAsync(studio, new Convention([new("version", new VersionRule(), "")], new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Working] = ["version"] }));
+        var nameless = await SetAsync(
+            studio,
+            new Convention(
+                [new("version", new VersionRule(), "")],
+                new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Working] = ["version"] }
+            )
+        );
         Assert.Contains("current form", Assert.IsType<Refusal.ConventionFaults>(nameless.Refusal).Faults[0]);
         // The studio's own codes decide too: TIM and T with nothing between.
         (await studio.Do((SetCode d) => d.AddAsync(studio.Ilse, "client", "T", "Trawler"))).Expect();
-        Assert.IsType<Refusal.TwoReadings>((await SetAsync(studio, Changed(s => s.Label == "subject" ? s with { Join = "", Rule = new WordsRule(Case: WordCase.Upper, Joiner: "") } : s))).Refusal);
+        Assert.IsType<Refusal.TwoReadings>(
+            (
+                await SetAsync(
+                    studio,
+                    Changed(s => s.Label == "subject" ? s with { Join = "", Rule = new WordsRule(Case: WordCase.Upper, Joiner: "") } : s)
+                )
+            ).Refusal
+        );
         Assert.Equal(before, await studio.Do((ConventionStore d) => d.JsonAsync()));
     }
 
@@ -67,11 +98,25 @@ public class ConventionTests
         await studio.VersionAsync(piece, "one"u8.ToArray());
         await studio.VersionAsync(piece, "two"u8.ToArray());
         (await studio.Do((MarkMilestone d) => d.DoAsync(studio.Ilse, piece.Id, new VersionNumber(1), "first"))).Expect();
-        string[] old = ["TIM_moonpull-poster_key", "TIM_moonpull-poster_key_IK_001.ora", "TIM_moonpull-poster_key_IK_002.ora", "TIM_moonpull-poster_key_M01.ora"];
+        string[] old =
+        [
+            "TIM_moonpull-poster_key",
+            "TIM_moonpull-poster_key_IK_001.ora",
+            "TIM_moonpull-poster_key_IK_002.ora",
+            "TIM_moonpull-poster_key_M01.ora",
+        ];
         Assert.Equal(old, await NamesAsync(studio));
 
         var run = (await MoveAsync(studio, Led)).Expect();
-        Assert.Equal(["TIM_moonpull-poster.key", "TIM_moonpull-poster.key_IK_v0001.ora", "TIM_moonpull-poster.key_IK_v0002.ora", "TIM_moonpull-poster.key_M01.ora"], await NamesAsync(studio));
+        Assert.Equal(
+            [
+                "TIM_moonpull-poster.key",
+                "TIM_moonpull-poster.key_IK_v0001.ora",
+                "TIM_moonpull-poster.key_IK_v0002.ora",
+                "TIM_moonpull-poster.key_M01.ora",
+            ],
+            await NamesAsync(studio)
+        );
         Assert.Equal(4, run.Names.Count);
         var proposal = await studio.Do((PlaceFile d) => d.DoAsync(studio.Project.Id, old[1], "IK"));
         Assert.Equal((piece.Id, 1.0), (proposal.Places[0].PieceId, proposal.Places[0].Share));
@@ -93,9 +138,25 @@ public class ConventionTests
         // Under the new convention the two slots change places, and so do the two names.
         var plans = Convention.ForPlans();
         Slot[] turned = [plans.Slots[0], plans.Slots[2], plans.Slots[1], .. plans.Slots.Skip(3)];
-        (await MoveAsync(studio, new Convention(turned, plans.Forms.ToDictionary(f => f, f => (IReadOnlyList<string>)[.. turned.Where(plans.Form(f).Contains).Select(s => s.Label)])))).Expect();
+        (
+            await MoveAsync(
+                studio,
+                new Convention(
+                    turned,
+                    plans.Forms.ToDictionary(
+                        f => f,
+                        f => (IReadOnlyList<string>)[.. turned.Where(plans.Form(f).Contains).Select(s => s.Label)]
+                    )
+                )
+            )
+        ).Expect();
         Assert.Equal(["TIM_key_key-sketch", "TIM_key_sketch", "TIM_sketch_key"], (await NamesAsync(studio)).Order(StringComparer.Ordinal));
-        Assert.Equal("TIM_key_sketch", await studio.Do((StudioDb db) => db.Pieces.Where(p => p.Slots.Contains("\"subject\":\"sketch\"")).Select(p => p.CurrentName).SingleAsync()));
+        Assert.Equal(
+            "TIM_key_sketch",
+            await studio.Do(
+                (StudioDb db) => db.Pieces.Where(p => p.Slots.Contains("\"subject\":\"sketch\"")).Select(p => p.CurrentName).SingleAsync()
+            )
+        );
     }
 
     [Fact]
@@ -118,12 +179,30 @@ public class ConventionTests
         (await studio.Do((SetCode d) => d.AddAsync(studio.Ilse, "stage", "ink", "inked"))).Expect();
         var staged = Changed(s => s, ["stage"], new Slot("stage", new CodeRule("stage")));
         (await SetAsync(studio, staged)).Expect();
-        var project = (await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, new("INKED", "Inked", "Museum", "TIM", "print")))).Expect();
+        var project = (
+            await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, new("INKED", "Inked", "Museum", "TIM", "print")))
+        ).Expect();
         var open = (await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, project.Id, StudioInUse.Called("Gull", "key")))).Expect();
         Assert.Equal("TIM_gull_key_IK_001_tbd.ora", (await studio.VersionAsync(open, "one"u8.ToArray())).ExactName);
-        var known = (await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, project.Id, new Dictionary<string, string>(StudioInUse.Called("Kelp", "key")) { ["stage"] = "ink" }))).Expect();
+        var known = (
+            await studio.Do(
+                (StartPiece d) =>
+                    d.DoAsync(
+                        studio.Ilse,
+                        project.Id,
+                        new Dictionary<string, string>(StudioInUse.Called("Kelp", "key")) { ["stage"] = "ink" }
+                    )
+            )
+        ).Expect();
         Assert.Equal("TIM_kelp_key_IK_001_ink.ora", (await studio.VersionAsync(known, "two"u8.ToArray())).ExactName);
-        var stray = await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, project.Id, new Dictionary<string, string>(StudioInUse.Called("Bell", "key")) { ["stage"] = "paint" }));
+        var stray = await studio.Do(
+            (StartPiece d) =>
+                d.DoAsync(
+                    studio.Ilse,
+                    project.Id,
+                    new Dictionary<string, string>(StudioInUse.Called("Bell", "key")) { ["stage"] = "paint" }
+                )
+        );
         Assert.Equal("stage", stray.Refusal?.Field);
     }
 
@@ -132,7 +211,8 @@ public class ConventionTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         await studio.PieceAsync();
-        Task<Outcome<CodeMeaning>> Add(string list, string code, string meaning = "x") => studio.Do((SetCode d) => d.AddAsync(studio.Ilse, list, code, meaning));
+        Task<Outcome<CodeMeaning>> Add(string list, string code, string meaning = "x") =>
+            studio.Do((SetCode d) => d.AddAsync(studio.Ilse, list, code, meaning));
         (await Add("function", "proof", "for the printer")).Expect();
         Assert.IsType<Refusal.CodeIsThere>((await Add("function", "PROOF")).Refusal);
         Assert.Equal("code", (await Add("function", "a_b")).Refusal?.Field);
@@ -159,7 +239,8 @@ public class ConventionTests
         Assert.Equal(piece.Id, proposal.Places[0].PieceId);
         Assert.NotEmpty(proposal.Places[0].Reasons);
         Assert.Equal(subject, proposal.Slots["subject"]);
-        if (fact.Length > 0) Assert.Contains(proposal.Facts, f => f.Contains(fact));
+        if (fact.Length > 0)
+            Assert.Contains(proposal.Facts, f => f.Contains(fact));
     }
 
     [Theory]
@@ -182,8 +263,12 @@ public class ConventionTests
         var save = (await studio.TakeAsync(poster, "table"u8.ToArray(), "tide table.ora")).Save;
         (await studio.Do((BringBack d) => d.GiveAsync(studio.Ilse, save.PieceId, save.Id, table.CurrentName))).Expect();
         Assert.Equal(Assert.Single(await studio.SavesAsync(poster)).Identity, Assert.Single(await studio.SavesAsync(table)).Identity);
-        Assert.IsType<Refusal.HoldsItAlready>((await studio.Do((BringBack d) => d.GiveAsync(studio.Ilse, save.PieceId, save.Id, table.CurrentName))).Refusal);
-        Assert.IsType<Refusal.NoSuchPiece>((await studio.Do((BringBack d) => d.GiveAsync(studio.Ilse, save.PieceId, save.Id, "TIM_nothing_key"))).Refusal);
+        Assert.IsType<Refusal.HoldsItAlready>(
+            (await studio.Do((BringBack d) => d.GiveAsync(studio.Ilse, save.PieceId, save.Id, table.CurrentName))).Refusal
+        );
+        Assert.IsType<Refusal.NoSuchPiece>(
+            (await studio.Do((BringBack d) => d.GiveAsync(studio.Ilse, save.PieceId, save.Id, "TIM_nothing_key"))).Refusal
+        );
     }
 
     [Fact]
@@ -192,7 +277,15 @@ public class ConventionTests
         await using var studio = await StudioInUse.OpenAsync();
         var plans = Convention.ForPlans();
         Slot[] slots = [plans.Slots[0], new("project", new CodeRule("project"), "-"), .. plans.Slots.Skip(1)];
-        (await SetAsync(studio, new Convention(slots, plans.Labels.ToDictionary(f => f.Key, f => (IReadOnlyList<string>)["client", "project", .. f.Value.Skip(1)])))).Expect();
+        (
+            await SetAsync(
+                studio,
+                new Convention(
+                    slots,
+                    plans.Labels.ToDictionary(f => f.Key, f => (IReadOnlyList<string>)["client", "project", .. f.Value.Skip(1)])
+                )
+            )
+        ).Expect();
         var refused = await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, new("TIDE-GUIDE", "Guide", "Museum", "TIM", "audio")));
         Assert.Contains("“TIDE-GUIDE” contains “-”", Assert.IsType<Refusal.CodesBreakConvention>(refused.Refusal).Why);
         (await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, new("GUIDE", "Guide", "Museum", "TIM", "audio")))).Expect();
@@ -203,9 +296,21 @@ public class ConventionTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         (await SetAsync(studio, Changed(s => s.Rule is VersionRule ? s with { Rule = new VersionRule(Width: 1) } : s))).Expect();
-        var project = (await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, new("SHORT", "Short", "Museum", "TIM", "print")))).Expect();
+        var project = (
+            await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, new("SHORT", "Short", "Museum", "TIM", "print")))
+        ).Expect();
         var piece = (await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, project.Id, StudioInUse.Called("Gull", "key")))).Expect();
-        await studio.Do((StudioDb db) => db.Lines.Where(l => l.PieceId == piece.Id).ExecuteUpdateAsync(u => u.SetProperty(l => l.HighestNumber, 8)));
-        Assert.Equal([null, 1, null], new[] { await studio.VersionAsync(piece, "9"u8.ToArray()), await studio.VersionAsync(piece, "10"u8.ToArray()), await studio.VersionAsync(piece, "11"u8.ToArray()) }.Select(k => k.OutgrownWidth));
+        await studio.Do(
+            (StudioDb db) => db.Lines.Where(l => l.PieceId == piece.Id).ExecuteUpdateAsync(u => u.SetProperty(l => l.HighestNumber, 8))
+        );
+        Assert.Equal(
+            [null, 1, null],
+            new[]
+            {
+                await studio.VersionAsync(piece, "9"u8.ToArray()),
+                await studio.VersionAsync(piece, "10"u8.ToArray()),
+                await studio.VersionAsync(piece, "11"u8.ToArray()),
+            }.Select(k => k.OutgrownWidth)
+        );
     }
 }

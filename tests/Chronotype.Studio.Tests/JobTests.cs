@@ -1,7 +1,7 @@
+using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
-using Chronotype.Content;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
@@ -22,7 +22,14 @@ public class JobTests
         await using var studio = await StudioInUse.OpenAsync();
         await studio.Runner.StopAsync(default);
         var content = await studio.StoreAsync(Samples.Png(9, 9));
-        await studio.Do((JobQueue q) => q.AddAsync([JobRequest.Read(content, Guid.Empty, JobPriority.Background), JobRequest.Read(content, Guid.Empty, JobPriority.Looked), JobRequest.Read(content, Guid.Empty)]));
+        await studio.Do(
+            (JobQueue q) =>
+                q.AddAsync([
+                    JobRequest.Read(content, Guid.Empty, JobPriority.Background),
+                    JobRequest.Read(content, Guid.Empty, JobPriority.Looked),
+                    JobRequest.Read(content, Guid.Empty),
+                ])
+        );
         var job = Assert.Single(await studio.JobsAsync());
         Assert.Equal((JobState.Waiting, JobPriority.Looked, true), (job.State, job.Priority, job.IsNeeded));
     }
@@ -53,8 +60,12 @@ public class JobTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         var (bad, good) = (await studio.BegunAsync("Bad"), await studio.BegunAsync("Good"));
-        foreach (var piece in new[] { bad, good }) await studio.Do<SetKeepSetting>(d => d.DoAsync(studio.Ilse, piece.Id, KeepSetting.OncePerSitting));
-        var lost = await studio.TakeAsync(bad, Samples.OpenRaster(30, 20, new Samples.OraLayer("Lost", 30, 20), new Samples.OraLayer("a", 2, 2)));
+        foreach (var piece in new[] { bad, good })
+            await studio.Do<SetKeepSetting>(d => d.DoAsync(studio.Ilse, piece.Id, KeepSetting.OncePerSitting));
+        var lost = await studio.TakeAsync(
+            bad,
+            Samples.OpenRaster(30, 20, new Samples.OraLayer("Lost", 30, 20), new Samples.OraLayer("a", 2, 2))
+        );
         await studio.TakeAsync(good, Samples.OpenRaster(30, 20, new Samples.OraLayer("Found", 30, 20), new Samples.OraLayer("b", 2, 2)));
         await studio.SettledAsync();
         // Its content is gone from the store, and what was read of it from the records.
@@ -71,7 +82,10 @@ public class JobTests
         Assert.Null(await studio.FactsAsync(lost.Save));
 
         // With a copy handed in, and the job tried again, it is kept too.
-        await studio.TakeAsync(await studio.BegunAsync("Copy"), Samples.OpenRaster(30, 20, new Samples.OraLayer("Lost", 30, 20), new Samples.OraLayer("a", 2, 2)));
+        await studio.TakeAsync(
+            await studio.BegunAsync("Copy"),
+            Samples.OpenRaster(30, 20, new Samples.OraLayer("Lost", 30, 20), new Samples.OraLayer("a", 2, 2))
+        );
         (await studio.Do((TendJobs d) => d.TryAgainAsync(studio.Ilse, failed.Id))).Expect();
         await studio.SettledAsync();
         Assert.Equal(2, (await studio.SavesAsync(bad))[^1].Number);
@@ -84,14 +98,18 @@ public class JobTests
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.BegunAsync();
         var previews = Path.Combine(studio.DataFolder, "previews");
-        if (Directory.Exists(previews)) Directory.Delete(previews, recursive: true);
+        if (Directory.Exists(previews))
+            Directory.Delete(previews, recursive: true);
         // A file stands where the folder of previews has to be.
         await File.WriteAllTextAsync(previews, "in the way");
         var content = (await studio.SavesAsync(piece))[0].MainHash;
         await studio.Do((JobQueue q) => q.AddAsync([JobRequest.Draw(content, 480, piece.Id, JobPriority.Follows)]));
         await studio.SettledAsync();
         var waiting = Assert.Single(await studio.JobsAsync());
-        Assert.Equal((JobState.Waiting, JobError.Disk, 1, studio.Time.GetUtcNow() + TimeSpan.FromMinutes(1)), (waiting.State, waiting.Error, waiting.Tries, waiting.NotBefore));
+        Assert.Equal(
+            (JobState.Waiting, JobError.Disk, 1, studio.Time.GetUtcNow() + TimeSpan.FromMinutes(1)),
+            (waiting.State, waiting.Error, waiting.Tries, waiting.NotBefore)
+        );
         File.Delete(previews);
         await studio.SettledAsync();
         Assert.Single(await studio.JobsAsync());
@@ -106,14 +124,19 @@ public class JobTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.BegunAsync();
-        await studio.VersionAsync(piece, Samples.OpenRaster(30, 20, new Samples.OraLayer("Beginning", 30, 20), new Samples.OraLayer("Other", 9, 2)));
+        await studio.VersionAsync(
+            piece,
+            Samples.OpenRaster(30, 20, new Samples.OraLayer("Beginning", 30, 20), new Samples.OraLayer("Other", 9, 2))
+        );
         await studio.SettledAsync();
         await studio.Runner.StopAsync(default);
-        await studio.Do(async (StudioDb db) =>
-        {
-            await db.ContentFacts.ExecuteUpdateAsync(u => u.SetProperty(f => f.Version, 0).SetProperty(f => f.Facts, "{}"));
-            await db.Comparisons.ExecuteUpdateAsync(u => u.SetProperty(c => c.Version, 0));
-        });
+        await studio.Do(
+            async (StudioDb db) =>
+            {
+                await db.ContentFacts.ExecuteUpdateAsync(u => u.SetProperty(f => f.Version, 0).SetProperty(f => f.Facts, "{}"));
+                await db.Comparisons.ExecuteUpdateAsync(u => u.SetProperty(c => c.Version, 0));
+            }
+        );
         var saves = await studio.SavesAsync(piece);
         Assert.Null(await studio.FactsAsync(saves[0]));
         await studio.RunAgainAsync();
@@ -149,15 +172,17 @@ public class JobTests
         await studio.StoreAsync(leased);
         Assert.Equal(0, await studio.Do((HeldContent h) => h.DropUnheldAsync()));
         studio.Time.Advance(TimeSpan.FromHours(25));
-        await studio.Do(async (ContentStore store) =>
-        {
-            // It arrives once more at this very moment: stored, and not yet recorded.
-            using var staged = await store.StageAsync(new MemoryStream(leased));
-            await store.CommitAsync([staged]);
-            Assert.Equal(1, await studio.Do((HeldContent h) => h.DropUnheldAsync()));
-            Assert.False(store.Has(ContentHash.Of(orphan)));
-            Assert.True(store.Has(ContentHash.Of(leased)));
-        });
+        await studio.Do(
+            async (ContentStore store) =>
+            {
+                // It arrives once more at this very moment: stored, and not yet recorded.
+                using var staged = await store.StageAsync(new MemoryStream(leased));
+                await store.CommitAsync([staged]);
+                Assert.Equal(1, await studio.Do((HeldContent h) => h.DropUnheldAsync()));
+                Assert.False(store.Has(ContentHash.Of(orphan)));
+                Assert.True(store.Has(ContentHash.Of(leased)));
+            }
+        );
         await studio.TakeAsync(piece, leased, "a.ora");
         studio.Time.Advance(TimeSpan.FromDays(3));
         Assert.Equal(0, await studio.Do((HeldContent h) => h.DropUnheldAsync()));
@@ -168,7 +193,13 @@ public class JobTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync();
-        var received = await Task.WhenAll(Enumerable.Range(0, 8).Select(i => Task.Run(() => studio.TakeAsync(piece, Samples.Noise(5000, i), "poster.lay", i % 2 == 0 ? studio.Ilse : studio.Odo))));
+        var received = await Task.WhenAll(
+            Enumerable
+                .Range(0, 8)
+                .Select(i =>
+                    Task.Run(() => studio.TakeAsync(piece, Samples.Noise(5000, i), "poster.lay", i % 2 == 0 ? studio.Ilse : studio.Odo))
+                )
+        );
         await studio.SettledAsync();
         var saves = await studio.SavesAsync(piece);
         Assert.Equal(8, saves.Count);
@@ -186,7 +217,12 @@ public class JobTests
         var nobody = Actor.Person(Guid.NewGuid());
         Refusal?[] refusals =
         [
-            (await studio.Do((ReceiveSave d) => d.DoAsync(nobody, new SaveTarget.OfPiece(piece.Id), new ArrivingContent("a.ora", new MemoryStream([1]))))).Refusal,
+            (
+                await studio.Do(
+                    (ReceiveSave d) =>
+                        d.DoAsync(nobody, new SaveTarget.OfPiece(piece.Id), new ArrivingContent("a.ora", new MemoryStream([1])))
+                )
+            ).Refusal,
             (await studio.Do((KeepSave d) => d.DoAsync(nobody, piece.Id, null, null))).Refusal,
             (await studio.Do((StartPiece d) => d.DoAsync(nobody, studio.Project.Id, StudioInUse.Called("Other", "key")))).Refusal,
             (await studio.Do((WriteNote d) => d.DoAsync(nobody, piece.Id, save, "x"))).Refusal,

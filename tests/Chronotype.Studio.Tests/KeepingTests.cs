@@ -1,7 +1,7 @@
+using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
-using Chronotype.Content;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Saves;
@@ -11,9 +11,11 @@ namespace Chronotype.Studio.Tests;
 
 public class KeepingTests
 {
-    private static readonly Samples.OraLayer Sky = new("Sky", 60, 60), Moon = new("Moon", 20, 20, Red: 250, X: 5, Y: 5);
+    private static readonly Samples.OraLayer Sky = new("Sky", 60, 60),
+        Moon = new("Moon", 20, 20, Red: 250, X: 5, Y: 5);
 
-    private static byte[] Poster(byte red, params Samples.OraLayer[] more) => Samples.OpenRaster(60, 60, [.. more, Sky with { Red = red }, Moon]);
+    private static byte[] Poster(byte red, params Samples.OraLayer[] more) =>
+        Samples.OpenRaster(60, 60, [.. more, Sky with { Red = red }, Moon]);
 
     [Fact]
     public async Task A_version_records_its_number_its_exact_name_who_when_and_its_base()
@@ -28,7 +30,10 @@ public class KeepingTests
         Assert.Equal("TIM_moonpull-poster_key_OB_002.ora", kept.ExactName);
         Assert.Null(kept.NewerThanBase);
         var save = (await studio.SavesAsync(piece))[^1];
-        Assert.Equal((taken.Save.Id, 2, 1, studio.Odo.PersonId, studio.Ilse.PersonId), (save.Id, save.Number, save.BaseNumber, save.KeptById!.Value, save.ArrivedById));
+        Assert.Equal(
+            (taken.Save.Id, 2, 1, studio.Odo.PersonId, studio.Ilse.PersonId),
+            (save.Id, save.Number, save.BaseNumber, save.KeptById!.Value, save.ArrivedById)
+        );
         Assert.Equal(studio.Time.GetUtcNow(), save.KeptAt);
         Assert.Equal("warmer \n sky", save.Note);
         Assert.Equal("final FINAL (2).ora", save.ReceivedName);
@@ -103,9 +108,12 @@ public class KeepingTests
         var piece = await studio.PieceAsync();
         await studio.VersionAsync(piece, Poster(1));
         var saves = new List<Guid>();
-        for (byte i = 10; i < 18; i++) saves.Add((await studio.TakeAsync(piece, Poster(i))).Save.Id);
+        for (byte i = 10; i < 18; i++)
+            saves.Add((await studio.TakeAsync(piece, Poster(i))).Save.Id);
 
-        var results = await Task.WhenAll(saves.Select((s, i) => Task.Run(() => studio.KeepAsync(piece, s, by: i % 2 == 0 ? studio.Ilse : studio.Odo))));
+        var results = await Task.WhenAll(
+            saves.Select((s, i) => Task.Run(() => studio.KeepAsync(piece, s, by: i % 2 == 0 ? studio.Ilse : studio.Odo)))
+        );
         var kept = results.Cast<KeepResult.Kept>().OrderBy(k => k.Number).ToList();
         Assert.Equal(Enumerable.Range(2, 8), kept.Select(k => k.Number.Value));
         Assert.Null(kept[0].NewerThanBase);
@@ -132,7 +140,10 @@ public class KeepingTests
         await studio.VersionAsync(piece, Poster(1));
         var cut = Poster(2)[..900];
         await studio.TakeAsync(piece, cut);
-        Assert.Equal(FileFaultCode.ContainerUnreadable, Assert.Single(Assert.IsType<KeepResult.Question>(await studio.KeepAsync(piece)).Doubts).Fault!.Code);
+        Assert.Equal(
+            FileFaultCode.ContainerUnreadable,
+            Assert.Single(Assert.IsType<KeepResult.Question>(await studio.KeepAsync(piece)).Doubts).Fault!.Code
+        );
         var save = (await studio.SavesAsync(piece))[^1];
         Assert.Null(save.Number);
         Assert.Equal(cut, await studio.Do((IContentStore store) => Task.FromResult(ReadAll(store.OpenRead(save.MainHash)))));
@@ -146,9 +157,15 @@ public class KeepingTests
         var piece = await studio.PieceAsync();
         await studio.VersionAsync(piece, Poster(1));
         await studio.TakeAsync(piece, Samples.OpenRaster(60, 60, Sky));
-        Assert.Equal([new SaveDoubt(SaveDoubtCode.FewerLayers, 2, 1)], Assert.IsType<KeepResult.Question>(await studio.KeepAsync(piece)).Doubts);
+        Assert.Equal(
+            [new SaveDoubt(SaveDoubtCode.FewerLayers, 2, 1)],
+            Assert.IsType<KeepResult.Question>(await studio.KeepAsync(piece)).Doubts
+        );
         await studio.TakeAsync(piece, Samples.Png(60, 60), "poster.png");
-        Assert.Contains(new SaveDoubt(SaveDoubtCode.OtherKind) { KindBefore = ".ora", KindNow = ".png" }, Assert.IsType<KeepResult.Question>(await studio.KeepAsync(piece)).Doubts);
+        Assert.Contains(
+            new SaveDoubt(SaveDoubtCode.OtherKind) { KindBefore = ".ora", KindNow = ".png" },
+            Assert.IsType<KeepResult.Question>(await studio.KeepAsync(piece)).Doubts
+        );
     }
 
     [Fact]

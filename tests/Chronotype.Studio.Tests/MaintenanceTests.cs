@@ -1,11 +1,11 @@
+using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Storage;
-using Chronotype.Content;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Maintenance;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
-using Chronotype.Studio.Deeds;
 
 namespace Chronotype.Studio.Tests;
 
@@ -52,7 +52,8 @@ public class MaintenanceTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync();
-        byte[] content = Samples.Noise(500_000, 1), untouched = Samples.Noise(200_000, 2);
+        byte[] content = Samples.Noise(500_000, 1),
+            untouched = Samples.Noise(200_000, 2);
         await studio.VersionAsync(piece, content);
         await studio.VersionAsync(piece, untouched);
         Assert.Empty((await VerifyAsync(studio)).Damaged);
@@ -72,11 +73,13 @@ public class MaintenanceTests
         Assert.Empty((await VerifyAsync(studio)).Damaged);
         Assert.Equal(0, (await studio.Do((RepairContent d) => d.DoAsync(studio.Ilse, new MemoryStream(content)))).Expect().Bytes);
         // Nobody asked for the stranger's file to be kept.
-        await studio.Do((ContentStore store) =>
-        {
-            Assert.Equal(2, store.Maintenance.Contents().Count());
-            return Task.CompletedTask;
-        });
+        await studio.Do(
+            (ContentStore store) =>
+            {
+                Assert.Equal(2, store.Maintenance.Contents().Count());
+                return Task.CompletedTask;
+            }
+        );
     }
 
     [Fact]
@@ -89,7 +92,9 @@ public class MaintenanceTests
         await studio.Do((ContentStore store) => Task.FromResult(store.Drop(hash)));
         var missing = Assert.Single((await VerifyAsync(studio)).Damaged);
         Assert.Equal((hash, null), (missing.Hash, missing.UnreadableBytes));
-        Assert.NotNull((await studio.Do((RepairContent d) => d.DoAsync(studio.Ilse, new MemoryStream(Samples.Noise(5000, 1))))).Expect().Name);
+        Assert.NotNull(
+            (await studio.Do((RepairContent d) => d.DoAsync(studio.Ilse, new MemoryStream(Samples.Noise(5000, 1))))).Expect().Name
+        );
         Assert.Empty((await VerifyAsync(studio)).Damaged);
     }
 
@@ -112,22 +117,25 @@ public class MaintenanceTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         await studio.VersionAsync(await studio.PieceAsync(), Samples.Noise(100_000, 1));
-        await studio.Do(async (IServiceProvider services) =>
-        {
-            using var rounds = ActivatorUtilities.CreateInstance<StoreRounds>(services);
-            await rounds.StartAsync(default);
-            for (var hour = 0; hour < 1000 && await CountAsync(studio) < 3; hour++)
+        await studio.Do(
+            async (IServiceProvider services) =>
             {
-                studio.Time.Advance(TimeSpan.FromHours(1));
-                await Task.Delay(10);
-                await studio.SettledAsync();
+                using var rounds = ActivatorUtilities.CreateInstance<StoreRounds>(services);
+                await rounds.StartAsync(default);
+                for (var hour = 0; hour < 1000 && await CountAsync(studio) < 3; hour++)
+                {
+                    studio.Time.Advance(TimeSpan.FromHours(1));
+                    await Task.Delay(10);
+                    await studio.SettledAsync();
+                }
+                await rounds.StopAsync(default);
             }
-            await rounds.StopAsync(default);
-        });
+        );
         var checks = (await studio.Do((StudioDb db) => db.StoreChecks.ToListAsync())).OrderBy(c => c.EndedAt).ToList();
         Assert.Equal(3, checks.Count);
         Assert.All(checks, c => Assert.True(c is { Share: VerifyStore.SampleShare, DamagedPlaces: 0, IndexFault: null }));
-        for (var i = 1; i < checks.Count; i++) Assert.True(checks[i].StartedAt - checks[i - 1].EndedAt >= TimeSpan.FromHours(24));
+        for (var i = 1; i < checks.Count; i++)
+            Assert.True(checks[i].StartedAt - checks[i - 1].EndedAt >= TimeSpan.FromHours(24));
     }
 
     private static async Task<StorageReport> ReportAsync(StudioInUse studio)

@@ -2,9 +2,9 @@ using System.Diagnostics;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
 using Chronotype.Storage;
+using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
-using Chronotype.Studio.Deeds;
 
 namespace Chronotype.Studio.Tests;
 
@@ -76,11 +76,16 @@ public sealed class ReaderTests : IDisposable
     public async Task What_takes_too_long_to_draw_is_ended_twice_and_then_said()
     {
         var tries = 0;
-        await Assert.ThrowsAsync<TooHeavyException>(() => pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, () =>
-        {
-            tries++;
-            return [new MemoryStream(Samples.NestedUses())];
-        }));
+        await Assert.ThrowsAsync<TooHeavyException>(() =>
+            pool.DoAsync(
+                new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 },
+                () =>
+                {
+                    tries++;
+                    return [new MemoryStream(Samples.NestedUses())];
+                }
+            )
+        );
         Assert.Equal(2, tries);
     }
 
@@ -90,8 +95,12 @@ public sealed class ReaderTests : IDisposable
         var (before, after) = (Samples.ManyLayers(3000, 4000, 0), Samples.ManyLayers(3000, 4000, 7));
         var readings = new[] { (await ReadAsync(before))!, (await ReadAsync(after))! };
         Assert.Equal(3000, readings[0].Layers.Count);
-        await Assert.ThrowsAsync<TooHeavyException>(() => pool.DoAsync(
-            new ReaderJob { Kind = ReaderJobKind.Compare, Facts = readings }, () => [new MemoryStream(before), new MemoryStream(after)]));
+        await Assert.ThrowsAsync<TooHeavyException>(() =>
+            pool.DoAsync(
+                new ReaderJob { Kind = ReaderJobKind.Compare, Facts = readings },
+                () => [new MemoryStream(before), new MemoryStream(after)]
+            )
+        );
     }
 
     [Fact]
@@ -116,7 +125,8 @@ public sealed class ReaderTests : IDisposable
         Assert.True(heavy.Count(h => h.IsCompleted) < 6);
         var clock = Stopwatch.StartNew();
         await stop.CancelAsync();
-        foreach (var ended in heavy) await Assert.ThrowsAnyAsync<Exception>(() => ended);
+        foreach (var ended in heavy)
+            await Assert.ThrowsAnyAsync<Exception>(() => ended);
         await studio.SettledAsync();
         Assert.InRange(clock.Elapsed.TotalSeconds, 0, 3);
         Assert.Empty(await studio.JobsAsync());
@@ -128,19 +138,36 @@ public sealed class ReaderTests : IDisposable
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync();
         // It had layers before; that they are not seen yet is no reason to ask whether they are lost.
-        await studio.VersionAsync(piece, Samples.OpenRaster(30, 20, new Samples.OraLayer("Sky", 30, 20), new Samples.OraLayer("Gull", 9, 9)));
-        await studio.Do(async (ReaderPool busy) =>
-        {
-            using var stop = new CancellationTokenSource();
-            var heavy = Enumerable.Range(0, 3).Select(_ => busy.DoAsync(
-                new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, () => [new MemoryStream(Samples.NestedUses())], stop.Token)).ToList();
-            var taken = await studio.TakeAsync(piece, Samples.OpenRaster(30, 20, new Samples.OraLayer("Sky", 30, 20), new Samples.OraLayer("Gull", 8, 8)));
-            var clock = Stopwatch.StartNew();
-            Assert.IsType<KeepResult.Kept>(await studio.KeepAsync(piece, taken.Save.Id));
-            Assert.InRange(clock.Elapsed.TotalSeconds, 0, KeepSave.Patience.TotalSeconds + 3);
-            await stop.CancelAsync();
-            foreach (var ended in heavy) await Assert.ThrowsAnyAsync<Exception>(() => ended);
-        });
+        await studio.VersionAsync(
+            piece,
+            Samples.OpenRaster(30, 20, new Samples.OraLayer("Sky", 30, 20), new Samples.OraLayer("Gull", 9, 9))
+        );
+        await studio.Do(
+            async (ReaderPool busy) =>
+            {
+                using var stop = new CancellationTokenSource();
+                var heavy = Enumerable
+                    .Range(0, 3)
+                    .Select(_ =>
+                        busy.DoAsync(
+                            new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 },
+                            () => [new MemoryStream(Samples.NestedUses())],
+                            stop.Token
+                        )
+                    )
+                    .ToList();
+                var taken = await studio.TakeAsync(
+                    piece,
+                    Samples.OpenRaster(30, 20, new Samples.OraLayer("Sky", 30, 20), new Samples.OraLayer("Gull", 8, 8))
+                );
+                var clock = Stopwatch.StartNew();
+                Assert.IsType<KeepResult.Kept>(await studio.KeepAsync(piece, taken.Save.Id));
+                Assert.InRange(clock.Elapsed.TotalSeconds, 0, KeepSave.Patience.TotalSeconds + 3);
+                await stop.CancelAsync();
+                foreach (var ended in heavy)
+                    await Assert.ThrowsAnyAsync<Exception>(() => ended);
+            }
+        );
         // What is inside is read and recorded all the same, when there is a reader for it.
         await studio.SettledAsync();
         Assert.Equal(FileFormat.OpenRaster, (await studio.FactsAsync((await studio.SavesAsync(piece))[1]))!.Format);
@@ -162,8 +189,12 @@ public sealed class ReaderTests : IDisposable
     public async Task A_disk_that_fails_under_a_file_is_no_verdict_on_the_file()
     {
         var png = Samples.Png(600, 400);
-        await Assert.ThrowsAsync<IOException>(() => pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Read }, () => [new FailingStream(png, 100)]));
-        await Assert.ThrowsAsync<IOException>(() => pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, () => [new FailingStream(png, 0)]));
+        await Assert.ThrowsAsync<IOException>(() =>
+            pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Read }, () => [new FailingStream(png, 100)])
+        );
+        await Assert.ThrowsAsync<IOException>(() =>
+            pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Draw, Side = 480 }, () => [new FailingStream(png, 0)])
+        );
         Assert.Null((await ReadAsync(png))!.Fault);
     }
 
@@ -173,7 +204,8 @@ public sealed class ReaderTests : IDisposable
         pool.Dispose();
         pool = new ReaderPool(Tight with { Jobs = 3 }, data);
         var cut = Samples.Flat(".tif", 900, 900)[..100_000];
-        for (var i = 0; i < 10; i++) Assert.NotNull((await ReadAsync(cut))!.Fault);
+        for (var i = 0; i < 10; i++)
+            Assert.NotNull((await ReadAsync(cut))!.Fault);
         Assert.InRange(Directory.GetDirectories(data.Scratch).Length, 0, 1);
         pool.Dispose();
         Assert.Empty(Directory.GetDirectories(data.Scratch));
@@ -196,8 +228,13 @@ public sealed class ReaderTests : IDisposable
     {
         byte[][] whole =
         [
-            Samples.OpenRaster(80, 60, new Samples.OraLayer("Sky", 80, 60), new Samples.OraLayer("Gull", 20, 10, X: 5, Y: 5)), Samples.Svg("<g><rect width='9' height='9'/><path d='M0 0L9 9'/></g>"),
-            Samples.Png(90, 60), Samples.Flat(".jpg", 90, 60), Samples.Flat(".tif", 90, 60), Samples.Flat(".webp", 90, 60), Samples.Wave(0.2),
+            Samples.OpenRaster(80, 60, new Samples.OraLayer("Sky", 80, 60), new Samples.OraLayer("Gull", 20, 10, X: 5, Y: 5)),
+            Samples.Svg("<g><rect width='9' height='9'/><path d='M0 0L9 9'/></g>"),
+            Samples.Png(90, 60),
+            Samples.Flat(".jpg", 90, 60),
+            Samples.Flat(".tif", 90, 60),
+            Samples.Flat(".webp", 90, 60),
+            Samples.Wave(0.2),
         ];
         var seed = Environment.TickCount;
         var random = new Random(seed);
@@ -212,7 +249,9 @@ public sealed class ReaderTests : IDisposable
                 Assert.NotNull(await ReadAsync(spoiled));
                 await DrawAsync(spoiled);
                 var job = new ReaderJob { Kind = ReaderJobKind.Compare, Facts = [read[which]!, (await ReadAsync(spoiled))!] };
-                Assert.NotNull((await pool.DoAsync(job, () => [new MemoryStream(whole[which]), new MemoryStream(spoiled)])).Answer.Comparison);
+                Assert.NotNull(
+                    (await pool.DoAsync(job, () => [new MemoryStream(whole[which]), new MemoryStream(spoiled)])).Answer.Comparison
+                );
             }
             catch (TooHeavyException)
             {
@@ -230,10 +269,18 @@ public sealed class ReaderTests : IDisposable
         var bytes = whole.ToArray();
         switch (random.Next(4))
         {
-            case 0: return bytes[..random.Next(bytes.Length)];
-            case 1: return [.. bytes[..random.Next(bytes.Length)], .. Samples.Noise(random.Next(200), random.Next()), .. bytes[random.Next(bytes.Length)..]];
+            case 0:
+                return bytes[..random.Next(bytes.Length)];
+            case 1:
+                return
+                [
+                    .. bytes[..random.Next(bytes.Length)],
+                    .. Samples.Noise(random.Next(200), random.Next()),
+                    .. bytes[random.Next(bytes.Length)..],
+                ];
             default:
-                for (var n = random.Next(1, 12); n > 0; n--) bytes[random.Next(bytes.Length)] = (byte)(random.Next(3) == 0 ? 0xFF : random.Next(256));
+                for (var n = random.Next(1, 12); n > 0; n--)
+                    bytes[random.Next(bytes.Length)] = (byte)(random.Next(3) == 0 ? 0xFF : random.Next(256));
                 return bytes;
         }
     }
@@ -249,7 +296,9 @@ public sealed class ReaderTests : IDisposable
 
     private sealed class FailingStream(byte[] content, long from) : MemoryStream(content)
     {
-        public override int Read(Span<byte> buffer) => Position + buffer.Length > from ? throw new IOException("The disk failed.") : base.Read(buffer);
+        public override int Read(Span<byte> buffer) =>
+            Position + buffer.Length > from ? throw new IOException("The disk failed.") : base.Read(buffer);
+
         public override int Read(byte[] buffer, int offset, int count) => Read(buffer.AsSpan(offset, count));
     }
 }

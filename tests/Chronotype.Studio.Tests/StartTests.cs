@@ -1,9 +1,10 @@
 using System.Data.Common;
+using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Storage;
-using Chronotype.Content;
 using Chronotype.Storage.Mirror;
 using Chronotype.Storage.Starting;
+using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Saves;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
@@ -11,7 +12,6 @@ using Microsoft.EntityFrameworkCore.Diagnostics;
 using Microsoft.EntityFrameworkCore.Infrastructure;
 using Microsoft.EntityFrameworkCore.Migrations;
 using Microsoft.Extensions.Logging.Abstractions;
-using Chronotype.Studio.Deeds;
 
 namespace Chronotype.Studio.Tests;
 
@@ -37,7 +37,11 @@ public sealed class StartTests : IDisposable
     private static void CopyFolder(string from, string to)
     {
         // Also while a studio has it open, as a kill at that moment would leave it; but for what only says that it is open.
-        foreach (var file in Directory.GetFiles(from, "*", SearchOption.AllDirectories).Where(f => Path.GetFileName(f) is not (".in-use" or "lock")))
+        foreach (
+            var file in Directory
+                .GetFiles(from, "*", SearchOption.AllDirectories)
+                .Where(f => Path.GetFileName(f) is not (".in-use" or "lock"))
+        )
         {
             var target = Path.Combine(to, Path.GetRelativePath(from, file));
             Directory.CreateDirectory(Path.GetDirectoryName(target)!);
@@ -47,10 +51,14 @@ public sealed class StartTests : IDisposable
         }
     }
 
-    private static StudioDb Open(string path) => new(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={path};Pooling=False").Options);
+    private static StudioDb Open(string path) =>
+        new(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={path};Pooling=False").Options);
 
     /// <summary>A studio with saves, versions, a milestone and a folder of several files, and what it holds.</summary>
-    private static async Task<(string Root, List<(string Piece, int? Number, string? Name, string? Note, string? Reason, string Hash)> Held)> MakeAsync(string root)
+    private static async Task<(
+        string Root,
+        List<(string Piece, int? Number, string? Name, string? Note, string? Reason, string Hash)> Held
+    )> MakeAsync(string root)
     {
         await using var studio = await StudioInUse.OpenAsync();
         var poster = await studio.PieceAsync();
@@ -69,17 +77,32 @@ public sealed class StartTests : IDisposable
         return (root, held);
     }
 
-    private static Task<List<(string, int?, string?, string?, string?, string)>> HeldAsync(StudioInUse studio) => studio.Do((StudioDb db) => HeldAsync(db));
+    private static Task<List<(string, int?, string?, string?, string?, string)>> HeldAsync(StudioInUse studio) =>
+        studio.Do((StudioDb db) => HeldAsync(db));
 
     private static async Task<List<(string, int?, string?, string?, string?, string)>> HeldAsync(StudioDb db) =>
-        [.. (await db.Saves.AsNoTracking().Include(s => s.Piece).Include(s => s.Milestone).Include(s => s.Files).OrderBy(s => s.Piece.CurrentName).ThenBy(s => s.Sequence).ToListAsync())
-            .SelectMany(s => s.Files.OrderBy(f => f.Path, StringComparer.Ordinal), (s, f) => (s.Piece.CurrentName, s.Number, s.ExactName, s.Note, s.Milestone?.Reason, $"{f.Path} {f.Hash}"))];
+        [
+            .. (
+                await db
+                    .Saves.AsNoTracking()
+                    .Include(s => s.Piece)
+                    .Include(s => s.Milestone)
+                    .Include(s => s.Files)
+                    .OrderBy(s => s.Piece.CurrentName)
+                    .ThenBy(s => s.Sequence)
+                    .ToListAsync()
+            ).SelectMany(
+                s => s.Files.OrderBy(f => f.Path, StringComparer.Ordinal),
+                (s, f) => (s.Piece.CurrentName, s.Number, s.ExactName, s.Note, s.Milestone?.Reason, $"{f.Path} {f.Hash}")
+            ),
+        ];
 
     [Fact]
     public async Task Without_its_database_a_studio_is_not_a_new_one_and_is_made_anew_from_its_content()
     {
         var (root, held) = await MakeAsync(folder.Path);
-        foreach (var extension in new[] { "", "-wal", "-shm" }) File.Delete(Database(root) + extension);
+        foreach (var extension in new[] { "", "-wal", "-shm" })
+            File.Delete(Database(root) + extension);
         var refusal = await Assert.ThrowsAsync<StudioUnusableException>(() => StartAsync(root));
         Assert.Contains("studio rebuild", refusal.Message);
         Assert.False(File.Exists(Database(root)));
@@ -91,7 +114,9 @@ public sealed class StartTests : IDisposable
             Assert.Empty(rebuilt.Left);
             Assert.Empty(rebuilt.Missing);
             Assert.Equal(16, Assert.Single(rebuilt.Passwords).Value.Length);
-            await Assert.ThrowsAsync<StudioUnusableException>(() => new StudioRebuild(data, store, TimeProvider.System).RunAsync(evenIfSound: false));
+            await Assert.ThrowsAsync<StudioUnusableException>(() =>
+                new StudioRebuild(data, store, TimeProvider.System).RunAsync(evenIfSound: false)
+            );
         }
         await StartAsync(root);
         await using var db = Open(Database(root));
@@ -125,15 +150,23 @@ public sealed class StartTests : IDisposable
             command.CommandText = "PRAGMA wal_checkpoint(TRUNCATE)";
             command.ExecuteNonQuery();
         }
-        foreach (var extension in new[] { "-wal", "-shm" }) File.Delete(path + extension);
+        foreach (var extension in new[] { "-wal", "-shm" })
+            File.Delete(path + extension);
         var whole = File.ReadAllBytes(path);
         switch (how)
         {
-            case "empty": File.WriteAllBytes(path, []); break;
-            case "cut": File.WriteAllBytes(path, whole[..(whole.Length / 2)]); break;
-            case "garbage": File.WriteAllBytes(path, Samples.Noise(whole.Length, 9)); break;
+            case "empty":
+                File.WriteAllBytes(path, []);
+                break;
+            case "cut":
+                File.WriteAllBytes(path, whole[..(whole.Length / 2)]);
+                break;
+            case "garbage":
+                File.WriteAllBytes(path, Samples.Noise(whole.Length, 9));
+                break;
             case "torn":
-                for (var page = 2; page < whole.Length / 4096; page += 2) Samples.Noise(4096, page).CopyTo(whole, page * 4096);
+                for (var page = 2; page < whole.Length / 4096; page += 2)
+                    Samples.Noise(4096, page).CopyTo(whole, page * 4096);
                 File.WriteAllBytes(path, whole);
                 break;
             case "no tables":
@@ -173,9 +206,13 @@ public sealed class StartTests : IDisposable
         }
         await studio.VersionAsync(piece, Samples.Noise(5000, 2), "a.lay");
         CopyFolder(studio.DataFolder, folder.Path);
-        foreach (var extension in new[] { "", "-wal", "-shm" }) File.Delete(Database(folder.Path) + extension);
+        foreach (var extension in new[] { "", "-wal", "-shm" })
+            File.Delete(Database(folder.Path) + extension);
         File.Copy(Path.Combine(folder.Path, "older.db"), Database(folder.Path));
-        Assert.Contains("older than the content: 1 saves", (await Assert.ThrowsAsync<StudioUnusableException>(() => StartAsync(folder.Path))).Message);
+        Assert.Contains(
+            "older than the content: 1 saves",
+            (await Assert.ThrowsAsync<StudioUnusableException>(() => StartAsync(folder.Path))).Message
+        );
 
         using (var data = new DataFolder(folder.Path))
         using (var store = ContentStore.Open(data.Content))
@@ -195,7 +232,8 @@ public sealed class StartTests : IDisposable
         await studio.TakeAsync(await studio.PieceAsync(), Samples.Noise(5000, 1), "a.lay");
         // As it is when the save is acknowledged; what stands only in the log is lost.
         CopyFolder(studio.DataFolder, folder.Path);
-        foreach (var log in new[] { "-wal", "-shm" }) File.Delete(Database(folder.Path) + log);
+        foreach (var log in new[] { "-wal", "-shm" })
+            File.Delete(Database(folder.Path) + log);
         await StartAsync(folder.Path);
         await using var db = Open(Database(folder.Path));
         Assert.Equal("a.lay", (await db.Saves.SingleAsync()).ReceivedName);
@@ -227,7 +265,8 @@ public sealed class StartTests : IDisposable
         {
             connection.Open();
             using var command = connection.CreateCommand();
-            command.CommandText = """INSERT INTO "__EFMigrationsLock" ("Id", "Timestamp") VALUES (1, '2026-01-01'); PRAGMA wal_checkpoint(TRUNCATE)""";
+            command.CommandText =
+                """INSERT INTO "__EFMigrationsLock" ("Id", "Timestamp") VALUES (1, '2026-01-01'); PRAGMA wal_checkpoint(TRUNCATE)""";
             command.ExecuteNonQuery();
         }
         var before = File.ReadAllBytes(Database(root));
@@ -236,7 +275,8 @@ public sealed class StartTests : IDisposable
         Assert.False(new FileInfo(Database(root) + "-wal") is { Exists: true, Length: > 0 });
     }
 
-    public static TheoryData<string> Released => ["20261124021419_Founding", "20261125022827_Conventions", "20261125092039_StoreChecks", "20261125163746_MirrorAndPeople"];
+    public static TheoryData<string> Released =>
+        ["20261124021419_Founding", "20261125022827_Conventions", "20261125092039_StoreChecks", "20261125163746_MirrorAndPeople"];
 
     /// <summary>Copies the database's files as they are before every statement: what a kill at that moment leaves.</summary>
     private sealed class EveryStatement(string root, string copies) : DbCommandInterceptor, IDbTransactionInterceptor
@@ -246,22 +286,37 @@ public sealed class StartTests : IDisposable
         public void Take()
         {
             var to = Directory.CreateDirectory(Path.Combine(copies, $"{Count++:d4}")).FullName;
-            foreach (var file in Directory.GetFiles(root, "studio*")) File.Copy(file, Path.Combine(to, Path.GetFileName(file)));
+            foreach (var file in Directory.GetFiles(root, "studio*"))
+                File.Copy(file, Path.Combine(to, Path.GetFileName(file)));
         }
 
-        public override ValueTask<InterceptionResult<int>> NonQueryExecutingAsync(DbCommand command, CommandEventData eventData, InterceptionResult<int> result, CancellationToken cancellationToken = default)
+        public override ValueTask<InterceptionResult<int>> NonQueryExecutingAsync(
+            DbCommand command,
+            CommandEventData eventData,
+            InterceptionResult<int> result,
+            CancellationToken cancellationToken = default
+        )
         {
             Take();
             return ValueTask.FromResult(result);
         }
 
-        public override InterceptionResult<int> NonQueryExecuting(DbCommand command, CommandEventData eventData, InterceptionResult<int> result)
+        public override InterceptionResult<int> NonQueryExecuting(
+            DbCommand command,
+            CommandEventData eventData,
+            InterceptionResult<int> result
+        )
         {
             Take();
             return result;
         }
 
-        public ValueTask<InterceptionResult> TransactionCommittingAsync(DbTransaction transaction, TransactionEventData eventData, InterceptionResult result, CancellationToken cancellationToken = default)
+        public ValueTask<InterceptionResult> TransactionCommittingAsync(
+            DbTransaction transaction,
+            TransactionEventData eventData,
+            InterceptionResult result,
+            CancellationToken cancellationToken = default
+        )
         {
             Take();
             return ValueTask.FromResult(result);
@@ -276,7 +331,10 @@ public sealed class StartTests : IDisposable
         var copies = Path.Combine(folder.Path, "copies");
         await FillOldAsync(Database(root), released);
         // As a version that was killed at its start left it.
-        await using (var db = Open(Database(root))) await db.Database.ExecuteSqlRawAsync("""INSERT OR IGNORE INTO "__EFMigrationsLock" ("Id", "Timestamp") VALUES (1, '2026-01-01')""");
+        await using (var db = Open(Database(root)))
+            await db.Database.ExecuteSqlRawAsync(
+                """INSERT OR IGNORE INTO "__EFMigrationsLock" ("Id", "Timestamp") VALUES (1, '2026-01-01')"""
+            );
 
         var every = new EveryStatement(root, copies);
         await new DatabaseFile(Database(root), TimeProvider.System, o => o.AddInterceptors(every)).UpgradeAsync();
@@ -289,7 +347,10 @@ public sealed class StartTests : IDisposable
             await using var db = Open(Database(copy));
             Assert.Empty(await db.Database.GetPendingMigrationsAsync());
             var save = await db.Saves.Include(s => s.Files).Include(s => s.Piece).ThenInclude(p => p.Project).SingleAsync();
-            Assert.Equal(("TIM_tide-table_layout_IK_007.lay", 7, "TIDES", "TIM_tide-table_layout"), (save.ExactName, save.Number, save.Piece.Project.Code, save.Piece.CurrentName));
+            Assert.Equal(
+                ("TIM_tide-table_layout_IK_007.lay", 7, "TIDES", "TIM_tide-table_layout"),
+                (save.ExactName, save.Number, save.Piece.Project.Code, save.Piece.CurrentName)
+            );
             Assert.Equal(ContentHash.Of([1]), Assert.Single(save.Files).Hash);
             Assert.InRange(Directory.GetFiles(copy, "studio-before-*.db").Length, 1, DatabaseFile.KeptBefore);
         }
@@ -300,15 +361,47 @@ public sealed class StartTests : IDisposable
         await using var db = Open(path);
         await db.GetService<IMigrator>().MigrateAsync(released);
         var (client, project, piece, save) = (Guid.NewGuid(), Guid.NewGuid(), Guid.NewGuid(), Guid.NewGuid());
-        var convention = """{"slots":[{"label":"client","rule":{"kind":"code","list":"client"},"join":""},{"label":"subject","rule":{"kind":"words","maxLength":40,"joiner":"-"},"join":"_"},{"label":"function","rule":{"kind":"code","list":"function"},"join":"_"},{"label":"hand","rule":{"kind":"hand"},"join":"_"},{"label":"version","rule":{"kind":"version","width":3,"start":1,"lead":""},"join":"_"},{"label":"milestone","rule":{"kind":"milestone","width":2,"lead":"M"},"join":"_"}],"forms":{}}""";
+        var convention = """
+            {"slots":[{"label":"client","rule":{"kind":"code","list":"client"},"join":""},
+            {"label":"subject","rule":{"kind":"words","maxLength":40,"joiner":"-"},"join":"_"},
+            {"label":"function","rule":{"kind":"code","list":"function"},"join":"_"},
+            {"label":"hand","rule":{"kind":"hand"},"join":"_"},
+            {"label":"version","rule":{"kind":"version","width":3,"start":1,"lead":""},"join":"_"},
+            {"label":"milestone","rule":{"kind":"milestone","width":2,"lead":"M"},"join":"_"}],"forms":{}}
+            """;
         var hash = ContentHash.Of([1]).ToString();
         await db.Database.ExecuteSqlAsync($"INSERT INTO Clients (Id, Code, Name) VALUES ({client}, 'TIM', 'Museum')");
-        await db.Database.ExecuteSqlAsync($"INSERT INTO Projects (Id, Code, Title, ClientId, Plan, Convention, Keep, StartedAt, StartedById) VALUES ({project}, 'TIDES', 'Tides', {client}, 'print', {convention}, 0, 0, {Guid.Empty})");
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            INSERT INTO Projects (Id, Code, Title, ClientId, Plan, Convention, Keep, StartedAt, StartedById) VALUES ({project},
+            'TIDES', 'Tides', {client}, 'print', {convention}, 0, 0, {Guid.Empty})
+            """
+        );
         if (released.EndsWith("Founding", StringComparison.Ordinal))
-            await db.Database.ExecuteSqlAsync($"INSERT INTO Pieces (Id, ProjectId, Subject, Function, CurrentName, Extension, Folder, HighestMilestone, HighestSequence, StartedAt, StartedById) VALUES ({piece}, {project}, 'tide-table', 'layout', 'TIM_tide-table_layout', '.lay', 'working', 0, 1, 0, {Guid.Empty})");
+            await db.Database.ExecuteSqlAsync(
+                $"""
+                INSERT INTO Pieces (Id, ProjectId, Subject, Function, CurrentName, Extension, Folder, HighestMilestone,
+                HighestSequence, StartedAt, StartedById) VALUES ({piece}, {project}, 'tide-table', 'layout',
+                'TIM_tide-table_layout', '.lay', 'working', 0, 1, 0, {Guid.Empty})
+                """
+            );
         else
-            await db.Database.ExecuteSqlAsync($"INSERT INTO Pieces (Id, ProjectId, Slots, CurrentName, Extension, Folder, HighestMilestone, HighestSequence, StartedAt, StartedById) VALUES ({piece}, {project}, '{{}}', 'TIM_tide-table_layout', '.lay', 'working', 0, 1, 0, {Guid.Empty})");
-        await db.Database.ExecuteSqlAsync($"INSERT INTO Saves (Id, PieceId, Sequence, ArrivedAt, ArrivedById, ReceivedName, Identity, MainHash, Size, Format, Number, ExactName, ChangeState) VALUES ({save}, {piece}, 1, 0, {Guid.Empty}, 'a.lay', {hash}, {hash}, 1, 0, 7, 'TIM_tide-table_layout_IK_007.lay', 0)");
-        await db.Database.ExecuteSqlAsync($"INSERT INTO SaveFiles (SaveId, Path, Hash, Size, IsMain) VALUES ({save}, 'a.lay', {hash}, 1, 1)");
+            await db.Database.ExecuteSqlAsync(
+                $"""
+                INSERT INTO Pieces (Id, ProjectId, Slots, CurrentName, Extension, Folder, HighestMilestone, HighestSequence,
+                StartedAt, StartedById) VALUES ({piece}, {project}, {"{}"}, 'TIM_tide-table_layout', '.lay', 'working', 0,
+                1, 0, {Guid.Empty})
+                """
+            );
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            INSERT INTO Saves (Id, PieceId, Sequence, ArrivedAt, ArrivedById, ReceivedName, Identity, MainHash, Size, Format,
+            Number, ExactName, ChangeState) VALUES ({save}, {piece}, 1, 0, {Guid.Empty}, 'a.lay', {hash}, {hash}, 1, 0, 7,
+            'TIM_tide-table_layout_IK_007.lay', 0)
+            """
+        );
+        await db.Database.ExecuteSqlAsync(
+            $"INSERT INTO SaveFiles (SaveId, Path, Hash, Size, IsMain) VALUES ({save}, 'a.lay', {hash}, 1, 1)"
+        );
     }
 }

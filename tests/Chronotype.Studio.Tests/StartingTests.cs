@@ -1,16 +1,22 @@
 using Chronotype.Core.Structure;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio.Deeds;
 using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
-using Chronotype.Studio.Deeds;
 
 namespace Chronotype.Studio.Tests;
 
 public class StartingTests
 {
-    private static NewProject New(string code = "OTHER", string title = "Another", string client = "Harbour", string clientCode = "HRB", string plan = "audio", int first = 1) =>
-        new(code, title, client, clientCode, plan, first);
+    private static NewProject New(
+        string code = "OTHER",
+        string title = "Another",
+        string client = "Harbour",
+        string clientCode = "HRB",
+        string plan = "audio",
+        int first = 1
+    ) => new(code, title, client, clientCode, plan, first);
 
     [Theory]
     [InlineData("print")]
@@ -22,7 +28,9 @@ public class StartingTests
         var project = (await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, New(plan: plan)))).Expect();
         Assert.Equal(FolderPlan.Of(plan).Folders.Select(f => (f.Path, f.Role)), project.Entries.Select(f => (f.Path, f.Role)));
         Assert.Contains(FolderPlan.Of(plan).Folders, f => f.Role == FolderRole.Home);
-        var piece = await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, project.Id, StudioInUse.Called("Thing", FolderPlan.Of(plan).Functions[0].Code)));
+        var piece = await studio.Do(
+            (StartPiece d) => d.DoAsync(studio.Ilse, project.Id, StudioInUse.Called("Thing", FolderPlan.Of(plan).Functions[0].Code))
+        );
         Assert.StartsWith("HRB_thing_", piece.Expect().CurrentName);
     }
 
@@ -50,7 +58,9 @@ public class StartingTests
     public async Task A_known_clients_code_stands_for_that_client()
     {
         await using var studio = await StudioInUse.OpenAsync();
-        var project = (await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, New(client: "Written otherwise", clientCode: "tim")))).Expect();
+        var project = (
+            await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, New(client: "Written otherwise", clientCode: "tim")))
+        ).Expect();
         Assert.Equal(("TIM", "Museum"), (project.Client.Code, project.Client.Name));
     }
 
@@ -61,16 +71,32 @@ public class StartingTests
         var piece = await studio.PieceAsync("Moon pull: Poster!");
         Assert.Equal(("TIM_moon-pull-poster_key", "moon-pull-poster"), (piece.CurrentName, PieceNames.SlotsOf(piece)["subject"]));
         Assert.Equal(["working/TIM_moon-pull-poster_key"], await studio.PathsAsync(EntryKind.CurrentFile));
-        var again = await studio.Do((StartPiece d) => d.DoAsync(studio.Odo, studio.Project.Id, StudioInUse.Called("moon pull poster", "key")));
+        var again = await studio.Do(
+            (StartPiece d) => d.DoAsync(studio.Odo, studio.Project.Id, StudioInUse.Called("moon pull poster", "key"))
+        );
         Assert.Equal((false, "subject"), (again.Done, again.Refusal?.Field));
-        Assert.True((await studio.Do((StartPiece d) => d.DoAsync(studio.Odo, studio.Project.Id, StudioInUse.Called("moon pull poster", "sketch")))).Done);
+        Assert.True(
+            (
+                await studio.Do(
+                    (StartPiece d) => d.DoAsync(studio.Odo, studio.Project.Id, StudioInUse.Called("moon pull poster", "sketch"))
+                )
+            ).Done
+        );
     }
 
     [Fact]
     public async Task Two_who_start_the_same_piece_at_once_start_one()
     {
         await using var studio = await StudioInUse.OpenAsync();
-        var outcomes = await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => Task.Run(() => studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, studio.Project.Id, StudioInUse.Called("Same", "key"))))));
+        var outcomes = await Task.WhenAll(
+            Enumerable
+                .Range(0, 6)
+                .Select(_ =>
+                    Task.Run(() =>
+                        studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, studio.Project.Id, StudioInUse.Called("Same", "key")))
+                    )
+                )
+        );
         Assert.Single(outcomes, o => o.Done);
     }
 
@@ -88,7 +114,11 @@ public class StartingTests
     public async Task A_subject_of_any_length_is_cut_to_what_a_name_takes()
     {
         await using var studio = await StudioInUse.OpenAsync();
-        var piece = (await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, studio.Project.Id, StudioInUse.Called(new string('x', 100_000), "key")))).Expect();
+        var piece = (
+            await studio.Do(
+                (StartPiece d) => d.DoAsync(studio.Ilse, studio.Project.Id, StudioInUse.Called(new string('x', 100_000), "key"))
+            )
+        ).Expect();
         Assert.Equal(40, PieceNames.SlotsOf(piece)["subject"].Length);
     }
 
@@ -108,6 +138,9 @@ public class StartingTests
     public async Task A_person_has_a_name_unique_initials_and_a_password(string name, string initials, string password, string field)
     {
         await using var studio = await StudioInUse.OpenAsync();
-        Assert.Equal(field, (await studio.Do((AddPerson d) => d.DoAsync(studio.Ilse, new NewPerson(name, initials, password)))).Refusal?.Field);
+        Assert.Equal(
+            field,
+            (await studio.Do((AddPerson d) => d.DoAsync(studio.Ilse, new NewPerson(name, initials, password)))).Refusal?.Field
+        );
     }
 }

@@ -1,7 +1,7 @@
+using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
-using Chronotype.Content;
 using Chronotype.Storage.Entities;
 using Chronotype.Storage.Starting;
 using Chronotype.Studio.Deeds;
@@ -41,23 +41,38 @@ public sealed class StudioInUse : IAsyncDisposable
         var studio = new StudioInUse();
         await studio.Do<StudioStart>(start => start.RunAsync());
         await studio.Runner.StartAsync(default);
-        studio.Ilse = Actor.Person((await studio.Do((FoundStudio d) => d.DoAsync("Spring Tide", new NewPerson("Ilse Korhonen", "IK", "ten letters and more")))).Expect().Id);
-        studio.Odo = Actor.Person((await studio.Do((AddPerson d) => d.DoAsync(studio.Ilse, new NewPerson("Odo Barreau", "OB", "ten letters and more")))).Expect().Id);
-        studio.Project = (await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, new NewProject("TIDES", "Tides", "Museum", "TIM", "print", firstNumber)))).Expect();
+        studio.Ilse = Actor.Person(
+            (await studio.Do((FoundStudio d) => d.DoAsync("Spring Tide", new NewPerson("Ilse Korhonen", "IK", "ten letters and more"))))
+                .Expect()
+                .Id
+        );
+        studio.Odo = Actor.Person(
+            (await studio.Do((AddPerson d) => d.DoAsync(studio.Ilse, new NewPerson("Odo Barreau", "OB", "ten letters and more"))))
+                .Expect()
+                .Id
+        );
+        studio.Project = (
+            await studio.Do(
+                (StartProject d) => d.DoAsync(studio.Ilse, new NewProject("TIDES", "Tides", "Museum", "TIM", "print", firstNumber))
+            )
+        ).Expect();
         return studio;
     }
 
-    public async Task<TResult> Do<TDeed, TResult>(Func<TDeed, Task<TResult>> work) where TDeed : notnull
+    public async Task<TResult> Do<TDeed, TResult>(Func<TDeed, Task<TResult>> work)
+        where TDeed : notnull
     {
         await using var scope = services.CreateAsyncScope();
         return await work(scope.ServiceProvider.GetRequiredService<TDeed>());
     }
 
-    public Task Do<TDeed>(Func<TDeed, Task> work) where TDeed : notnull => Do<TDeed, bool>(async d =>
-    {
-        await work(d);
-        return true;
-    });
+    public Task Do<TDeed>(Func<TDeed, Task> work)
+        where TDeed : notnull =>
+        Do<TDeed, bool>(async d =>
+        {
+            await work(d);
+            return true;
+        });
 
     /// <summary>Where its data lies.</summary>
     public string DataFolder => folder.Path;
@@ -70,10 +85,16 @@ public sealed class StudioInUse : IAsyncDisposable
         (await Do((StartProject d) => d.DoAsync(Ilse, new NewProject("Gulls", code, "Museum", "TIM", "print", 1)))).Expect();
 
     /// <summary>What a piece is called by under the convention that studios begin with.</summary>
-    public static Dictionary<string, string> Called(string subject, string function) => new() { ["subject"] = subject, ["function"] = function };
+    public static Dictionary<string, string> Called(string subject, string function) =>
+        new() { ["subject"] = subject, ["function"] = function };
 
     public async Task<ReceivedSave> TakeAsync(Piece piece, byte[] content, string name = "poster.ora", Actor? by = null) =>
-        (await Do((ReceiveSave d) => d.DoAsync(by ?? Ilse, new SaveTarget.OfPiece(piece.Id), new ArrivingContent(name, new MemoryStream(content))))).Expect();
+        (
+            await Do(
+                (ReceiveSave d) =>
+                    d.DoAsync(by ?? Ilse, new SaveTarget.OfPiece(piece.Id), new ArrivingContent(name, new MemoryStream(content)))
+            )
+        ).Expect();
 
     public async Task<KeepResult> KeepAsync(Piece piece, Guid? save = null, bool insist = false, Actor? by = null, string? note = null) =>
         (await Do((KeepSave d) => d.DoAsync(by ?? Ilse, piece.Id, save, note, insist))).Expect();
@@ -89,21 +110,36 @@ public sealed class StudioInUse : IAsyncDisposable
     public async Task<Piece> BegunAsync(string subject = "Moonpull poster")
     {
         var piece = await PieceAsync(subject);
-        await VersionAsync(piece, Samples.OpenRaster(30, 20, new Samples.OraLayer("Beginning", 30, 20), new Samples.OraLayer("More", 3, 2)));
+        await VersionAsync(
+            piece,
+            Samples.OpenRaster(30, 20, new Samples.OraLayer("Beginning", 30, 20), new Samples.OraLayer("More", 3, 2))
+        );
         return piece;
     }
 
     /// <summary>The paths of what stands in the tree of the project.</summary>
-    public Task<List<string>> PathsAsync(EntryKind kind) => Do(async (StudioDb db) =>
-        (await db.Entries.Where(e => e.ProjectId == Project.Id && e.Kind == kind && e.DeletedAt == null).OrderBy(e => e.PathKey).Select(e => e.Path).ToListAsync()).ConvertAll(p => p.Text));
+    public Task<List<string>> PathsAsync(EntryKind kind) =>
+        Do(
+            async (StudioDb db) =>
+                (
+                    await db
+                        .Entries.Where(e => e.ProjectId == Project.Id && e.Kind == kind && e.DeletedAt == null)
+                        .OrderBy(e => e.PathKey)
+                        .Select(e => e.Path)
+                        .ToListAsync()
+                ).ConvertAll(p => p.Text)
+        );
 
     /// <summary>Stores a content that no record names.</summary>
-    public Task<ContentHash> StoreAsync(byte[] content) => Do(async (IContentStore store) =>
-    {
-        using var staged = await store.StageAsync(new MemoryStream(content));
-        await store.CommitAsync(staged);
-        return staged.Hash;
-    });
+    public Task<ContentHash> StoreAsync(byte[] content) =>
+        Do(
+            async (IContentStore store) =>
+            {
+                using var staged = await store.StageAsync(new MemoryStream(content));
+                await store.CommitAsync(staged);
+                return staged.Hash;
+            }
+        );
 
     /// <summary>Spoils a few bytes on disk.</summary>
     /// <param name="at">Bytes from the beginning of the only segment.</param>
@@ -132,8 +168,17 @@ public sealed class StudioInUse : IAsyncDisposable
 
     public async Task<FileFacts?> FactsAsync(Save save) => await Do((StudioDb db) => ContentReader.KnownAsync(db, save.MainHash));
 
-    public Task<List<Save>> SavesAsync(Piece piece) => Do((StudioDb db) =>
-        db.Saves.AsNoTracking().Include(s => s.Files).Include(s => s.Milestone).Where(s => s.PieceId == piece.Id).OrderBy(s => s.Sequence).ToListAsync());
+    public Task<List<Save>> SavesAsync(Piece piece) =>
+        Do(
+            (StudioDb db) =>
+                db
+                    .Saves.AsNoTracking()
+                    .Include(s => s.Files)
+                    .Include(s => s.Milestone)
+                    .Where(s => s.PieceId == piece.Id)
+                    .OrderBy(s => s.Sequence)
+                    .ToListAsync()
+        );
 
     public async ValueTask DisposeAsync()
     {

@@ -1,10 +1,10 @@
 using System.IO.Compression;
 using System.Text;
+using Chronotype.Content;
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
-using Chronotype.Content;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Saves;
 using Microsoft.EntityFrameworkCore;
@@ -34,7 +34,15 @@ public class TakingTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync("Scene");
-        var kept = await studio.VersionAsync(piece, Samples.Zip(("scene/main.gltfx", "the scene"), ("scene/textures/sand.txt", "sand"), ("scene/textures/sea.txt", "a long text about the sea, larger than the main file")), "scene.zip");
+        var kept = await studio.VersionAsync(
+            piece,
+            Samples.Zip(
+                ("scene/main.gltfx", "the scene"),
+                ("scene/textures/sand.txt", "sand"),
+                ("scene/textures/sea.txt", "a long text about the sea, larger than the main file")
+            ),
+            "scene.zip"
+        );
 
         Assert.Equal("TIM_scene_key_IK_001.gltfx", kept.ExactName);
         var save = Assert.Single(await studio.SavesAsync(piece));
@@ -55,18 +63,19 @@ public class TakingTests
         Assert.False((await studio.TakeAsync(piece, Samples.Zip(("b.txt", "2"), ("a.txt", "1")), "two.zip")).IsNew);
     }
 
-    public static TheoryData<ArrivalNoticeCode, byte[]> Hostile() => new()
-    {
-        { ArrivalNoticeCode.ZipPathRefused, Samples.Zip(("../outside.txt", "x"), ("a.txt", "y")) },
-        { ArrivalNoticeCode.ZipPathRefused, Samples.Zip(("/etc/passwd", "x")) },
-        { ArrivalNoticeCode.ZipNameTwice, Samples.Zip(("a.txt", "x"), ("A.TXT", "y")) },
-        { ArrivalNoticeCode.ZipEmpty, Samples.Zip() },
-        { ArrivalNoticeCode.ZipDamaged, Samples.Zip(("a.txt", new string('x', 5000)))[..60] },
-        { ArrivalNoticeCode.ZipDamaged, Altered(Samples.Noise(400), "the text of a file", at: 4) },
-        { ArrivalNoticeCode.ZipLocked, Locked() },
-        { ArrivalNoticeCode.ZipHasLink, Linked() },
-        { ArrivalNoticeCode.ZipBomb, Bomb() },
-    };
+    public static TheoryData<ArrivalNoticeCode, byte[]> Hostile() =>
+        new()
+        {
+            { ArrivalNoticeCode.ZipPathRefused, Samples.Zip(("../outside.txt", "x"), ("a.txt", "y")) },
+            { ArrivalNoticeCode.ZipPathRefused, Samples.Zip(("/etc/passwd", "x")) },
+            { ArrivalNoticeCode.ZipNameTwice, Samples.Zip(("a.txt", "x"), ("A.TXT", "y")) },
+            { ArrivalNoticeCode.ZipEmpty, Samples.Zip() },
+            { ArrivalNoticeCode.ZipDamaged, Samples.Zip(("a.txt", new string('x', 5000)))[..60] },
+            { ArrivalNoticeCode.ZipDamaged, Altered(Samples.Noise(400), "the text of a file", at: 4) },
+            { ArrivalNoticeCode.ZipLocked, Locked() },
+            { ArrivalNoticeCode.ZipHasLink, Linked() },
+            { ArrivalNoticeCode.ZipBomb, Bomb() },
+        };
 
     [Theory]
     [MemberData(nameof(Hostile))]
@@ -86,7 +95,11 @@ public class TakingTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync();
-        await Assert.ThrowsAsync<IOException>(() => studio.Do((ReceiveSave d) => d.DoAsync(studio.Ilse, new SaveTarget.OfPiece(piece.Id), new ArrivingContent("a.ora", new BreakingOff()))));
+        await Assert.ThrowsAsync<IOException>(() =>
+            studio.Do(
+                (ReceiveSave d) => d.DoAsync(studio.Ilse, new SaveTarget.OfPiece(piece.Id), new ArrivingContent("a.ora", new BreakingOff()))
+            )
+        );
         Assert.Empty(await studio.SavesAsync(piece));
         Assert.Equal(1, (await studio.VersionAsync(piece, [1, 2, 3], "a.lay")).Number.Value);
     }
@@ -108,8 +121,10 @@ public class TakingTests
         await studio.VersionAsync(piece, [1], "a.lay");
         await studio.TakeAsync(piece, [2], "a.lay");
         var first = await studio.Do((MarkMilestone d) => d.DoAsync(studio.Ilse, piece.Id, null, " before  the sky\nis repainted "));
-        Assert.Equal((1, 2, "before the sky is repainted", "TIM_moonpull-poster_key_M01.lay"),
-            (first.Expect().Milestone.Number, first.Result!.Version.Value, first.Result.Milestone.Reason, first.Result.Milestone.ExactName));
+        Assert.Equal(
+            (1, 2, "before the sky is repainted", "TIM_moonpull-poster_key_M01.lay"),
+            (first.Expect().Milestone.Number, first.Result!.Version.Value, first.Result.Milestone.Reason, first.Result.Milestone.ExactName)
+        );
         Assert.NotNull(first.Result.Kept);
 
         var older = await studio.Do((MarkMilestone d) => d.DoAsync(studio.Odo, piece.Id, new VersionNumber(1), "client round 1"));
@@ -122,8 +137,12 @@ public class TakingTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync();
-        async Task<Refusal?> RefusalOf(int? number, string reason) => (await studio.Do((MarkMilestone d) =>
-            d.DoAsync(studio.Ilse, piece.Id, number is { } n ? new VersionNumber(n) : null, reason))).Refusal;
+        async Task<Refusal?> RefusalOf(int? number, string reason) =>
+            (
+                await studio.Do(
+                    (MarkMilestone d) => d.DoAsync(studio.Ilse, piece.Id, number is { } n ? new VersionNumber(n) : null, reason)
+                )
+            ).Refusal;
 
         Assert.IsType<Refusal.NothingToMark>(await RefusalOf(null, "reason"));
         await studio.VersionAsync(piece, [1], "a.lay");
@@ -166,7 +185,9 @@ public class TakingTests
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync();
         var version = await studio.VersionAsync(piece, [1], "a.lay");
-        Assert.True((await studio.Do((WriteNote d) => d.DoAsync(studio.Ilse, piece.Id, version.SaveId, "a\u0000b " + new string('c', 3000)))).Done);
+        Assert.True(
+            (await studio.Do((WriteNote d) => d.DoAsync(studio.Ilse, piece.Id, version.SaveId, "a\u0000b " + new string('c', 3000)))).Done
+        );
         Assert.Equal(KeepSave.MaxNote, (await studio.SavesAsync(piece))[0].Note!.Length);
         await studio.Do((WriteNote d) => d.DoAsync(studio.Ilse, piece.Id, version.SaveId, "  "));
         Assert.Null((await studio.SavesAsync(piece))[0].Note);
@@ -195,7 +216,8 @@ public class TakingTests
         using var memory = new MemoryStream();
         using (var zip = new ZipArchive(memory, ZipArchiveMode.Create, leaveOpen: true))
         {
-            using (var first = zip.CreateEntry("a.txt", CompressionLevel.NoCompression).Open()) first.Write(Encoding.UTF8.GetBytes(text));
+            using (var first = zip.CreateEntry("a.txt", CompressionLevel.NoCompression).Open())
+                first.Write(Encoding.UTF8.GetBytes(text));
             using var second = zip.CreateEntry("b.bin").Open();
             second.Write(noise);
         }
@@ -219,7 +241,8 @@ public class TakingTests
         {
             using var stream = zip.CreateEntry("bomb.bin").Open();
             var zeros = new byte[1 << 20];
-            for (var i = 0; i < 1100; i++) stream.Write(zeros);
+            for (var i = 0; i < 1100; i++)
+                stream.Write(zeros);
         }
         return memory.ToArray();
     }
@@ -239,6 +262,7 @@ public class TakingTests
 
     private sealed class BreakingOff : MemoryStream
     {
-        public override ValueTask<int> ReadAsync(Memory<byte> buffer, CancellationToken cancel = default) => throw new IOException("The other side is gone.");
+        public override ValueTask<int> ReadAsync(Memory<byte> buffer, CancellationToken cancel = default) =>
+            throw new IOException("The other side is gone.");
     }
 }

@@ -1,8 +1,8 @@
+using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Core.Structure;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
-using Chronotype.Content;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Maintenance;
@@ -18,34 +18,62 @@ public class TreeTests
 {
     private static ProjectPath P(string path) => ProjectPath.Parse(path);
 
-    private static Task<Outcome<PlacedFile>> DropAsync(StudioInUse studio, string? folder, string name, string text) => studio.Do((TendFiles d) =>
-        d.ReceiveAsync(studio.Ilse, studio.Project.Id, folder is null ? null : P(folder), new ArrivingContent(name, new MemoryStream(System.Text.Encoding.UTF8.GetBytes(text)))));
+    private static Task<Outcome<PlacedFile>> DropAsync(StudioInUse studio, string? folder, string name, string text) =>
+        studio.Do(
+            (TendFiles d) =>
+                d.ReceiveAsync(
+                    studio.Ilse,
+                    studio.Project.Id,
+                    folder is null ? null : P(folder),
+                    new ArrivingContent(name, new MemoryStream(System.Text.Encoding.UTF8.GetBytes(text)))
+                )
+        );
 
-    private static Task<Outcome<TreeEntry>> MoveAsync(StudioInUse studio, TreeEntry entry, string to) => studio.Do((TendTree d) => d.MoveAsync(studio.Ilse, entry.Id, P(to)));
+    private static Task<Outcome<TreeEntry>> MoveAsync(StudioInUse studio, TreeEntry entry, string to) =>
+        studio.Do((TendTree d) => d.MoveAsync(studio.Ilse, entry.Id, P(to)));
 
-    private static Task<TreeEntry> FindAsync(StudioInUse studio, string path) => studio.Do((StudioDb db) => db.Entries.SingleAsync(e => e.ProjectId == studio.Project.Id && e.PathKey == P(path).Key && e.DeletedAt == null));
+    private static Task<TreeEntry> FindAsync(StudioInUse studio, string path) =>
+        studio.Do(
+            (StudioDb db) =>
+                db.Entries.SingleAsync(e => e.ProjectId == studio.Project.Id && e.PathKey == P(path).Key && e.DeletedAt == null)
+        );
 
-    private static async Task<string> TextAsync(StudioInUse studio, ContentHash hash) => await studio.Do(async (IContentStore store) =>
-    {
-        using var reader = new StreamReader(store.OpenRead(hash));
-        return await reader.ReadToEndAsync();
-    });
+    private static async Task<string> TextAsync(StudioInUse studio, ContentHash hash) =>
+        await studio.Do(
+            async (IContentStore store) =>
+            {
+                using var reader = new StreamReader(store.OpenRead(hash));
+                return await reader.ReadToEndAsync();
+            }
+        );
 
     [Fact]
     public async Task A_pieces_files_stand_where_the_projects_folders_say()
     {
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.BegunAsync();
-        await studio.VersionAsync(piece, Samples.OpenRaster(30, 20, new Samples.OraLayer("Beginning", 30, 20), new Samples.OraLayer("Other", 9, 2)));
+        await studio.VersionAsync(
+            piece,
+            Samples.OpenRaster(30, 20, new Samples.OraLayer("Beginning", 30, 20), new Samples.OraLayer("Other", 9, 2))
+        );
         (await studio.Do((MarkMilestone d) => d.DoAsync(studio.Ilse, piece.Id, new VersionNumber(1), "client round"))).Expect();
         Assert.Equal(["working/TIM_moonpull-poster_key.ora"], await studio.PathsAsync(EntryKind.CurrentFile));
-        Assert.Equal(["working/versions/TIM_moonpull-poster_key_IK_001.ora", "working/versions/TIM_moonpull-poster_key_IK_002.ora"], await studio.PathsAsync(EntryKind.Version));
+        Assert.Equal(
+            ["working/versions/TIM_moonpull-poster_key_IK_001.ora", "working/versions/TIM_moonpull-poster_key_IK_002.ora"],
+            await studio.PathsAsync(EntryKind.Version)
+        );
         Assert.Equal(["working/milestones/TIM_moonpull-poster_key_M01.ora"], await studio.PathsAsync(EntryKind.MilestoneCopy));
 
         // What the folders are for is read from the project: versions go where its folder of versions is now.
         (await MoveAsync(studio, await FindAsync(studio, "working/versions"), "working/numbered")).Expect();
-        await studio.VersionAsync(piece, Samples.OpenRaster(30, 20, new Samples.OraLayer("Beginning", 30, 20), new Samples.OraLayer("Third", 9, 2)));
-        Assert.Equal(3, (await studio.PathsAsync(EntryKind.Version)).Count(p => p.StartsWith("working/numbered/", StringComparison.Ordinal)));
+        await studio.VersionAsync(
+            piece,
+            Samples.OpenRaster(30, 20, new Samples.OraLayer("Beginning", 30, 20), new Samples.OraLayer("Third", 9, 2))
+        );
+        Assert.Equal(
+            3,
+            (await studio.PathsAsync(EntryKind.Version)).Count(p => p.StartsWith("working/numbered/", StringComparison.Ordinal))
+        );
     }
 
     [Fact]
@@ -66,10 +94,21 @@ public class TreeTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         var entry = (await DropAsync(studio, "assets", "palette.txt", "blue")).Expect().Entry;
-        Assert.Equal((false, 2), ((await DropAsync(studio, "assets", "palette.txt", "green")).Expect() is var next && next.IsNew, next.Content.Sequence));
+        Assert.Equal(
+            (false, 2),
+            ((await DropAsync(studio, "assets", "palette.txt", "green")).Expect() is var next && next.IsNew, next.Content.Sequence)
+        );
         Assert.Equal(2, (await DropAsync(studio, "assets", "Palette.TXT", "green")).Expect().Content.Sequence);
-        Assert.Equal((3, 1), ((await studio.Do((TendFiles d) => d.BringBackAsync(studio.Odo, entry.Id, 1))).Expect() is var back ? back.Sequence : 0, back.BroughtBackFrom));
-        var past = await studio.Do((StudioDb db) => db.FileContents.Where(c => c.EntryId == entry.Id).OrderBy(c => c.Sequence).ToListAsync());
+        Assert.Equal(
+            (3, 1),
+            (
+                (await studio.Do((TendFiles d) => d.BringBackAsync(studio.Odo, entry.Id, 1))).Expect() is var back ? back.Sequence : 0,
+                back.BroughtBackFrom
+            )
+        );
+        var past = await studio.Do(
+            (StudioDb db) => db.FileContents.Where(c => c.EntryId == entry.Id).OrderBy(c => c.Sequence).ToListAsync()
+        );
         Assert.Equal(["blue", "green", "blue"], await Task.WhenAll(past.Select(c => TextAsync(studio, c.Hash))));
         Assert.Equal([studio.Ilse.PersonId, studio.Ilse.PersonId, studio.Odo.PersonId], past.Select(c => c.ById));
         // All of it is held: nothing of it is let go, however long ago it was replaced.
@@ -90,7 +129,9 @@ public class TreeTests
         Assert.IsType<Refusal.OnlyInWorkingFolder>((await MoveAsync(studio, current, $"assets/{piece.CurrentName}.ora")).Refusal);
         Assert.IsType<Refusal.NamedByConvention>((await MoveAsync(studio, current, "working/other.ora")).Refusal);
         Assert.IsType<Refusal.HoldsPieces>((await studio.Do((TendTree d) => d.DeleteAsync(studio.Ilse, current.Id))).Refusal);
-        Assert.IsType<Refusal.HoldsPieces>((await studio.Do(async (TendTree d) => await d.DeleteAsync(studio.Ilse, (await FindAsync(studio, "working")).Id))).Refusal);
+        Assert.IsType<Refusal.HoldsPieces>(
+            (await studio.Do(async (TendTree d) => await d.DeleteAsync(studio.Ilse, (await FindAsync(studio, "working")).Id))).Refusal
+        );
     }
 
     [Fact]
@@ -109,7 +150,9 @@ public class TreeTests
         (await MoveAsync(studio, sea, "assets/Sea")).Expect();
         (await MoveAsync(studio, sea, "documents/water")).Expect();
         Assert.Equal(["assets/seagull.txt", "documents/water/deep%_/kelp.txt"], await studio.PathsAsync(EntryKind.OwnFile));
-        Assert.IsType<Refusal.PathTaken>((await studio.Do((TendTree d) => d.MakeFolderAsync(studio.Ilse, studio.Project.Id, P("DOCUMENTS/Water")))).Refusal);
+        Assert.IsType<Refusal.PathTaken>(
+            (await studio.Do((TendTree d) => d.MakeFolderAsync(studio.Ilse, studio.Project.Id, P("DOCUMENTS/Water")))).Refusal
+        );
     }
 
     [Fact]

@@ -27,16 +27,31 @@ public class CrashTests
         {
             using var server = new ServerProcess(folder.Path);
             var address = await server.ReadyAsync();
-            if (kill == 0) await FoundAsync(new Visitor(address));
-            var work = Task.WhenAll(Enumerable.Range(0, 3).Select(i => WorkAsync(
-                new Visitor(address), new Random(seed + kill * 10 + i), acknowledged, () => Interlocked.Increment(ref answered), () => server.IsKilled)));
+            if (kill == 0)
+                await FoundAsync(new Visitor(address));
+            var work = Task.WhenAll(
+                Enumerable
+                    .Range(0, 3)
+                    .Select(i =>
+                        WorkAsync(
+                            new Visitor(address),
+                            new Random(seed + kill * 10 + i),
+                            acknowledged,
+                            () => Interlocked.Increment(ref answered),
+                            () => server.IsKilled
+                        )
+                    )
+            );
             // By what was acknowledged and not by the clock, so that a slow machine is tested as much as a fast one.
             await AcknowledgedAsync(acknowledged, more: random.Next(1, 6));
             await Task.Delay(random.Next(0, 400));
             server.Kill();
             await work;
         }
-        Assert.True(acknowledged.Count > Kills, $"Only {acknowledged.Count} saves were acknowledged, too few to say anything (seed {seed}).");
+        Assert.True(
+            acknowledged.Count > Kills,
+            $"Only {acknowledged.Count} saves were acknowledged, too few to say anything (seed {seed})."
+        );
 
         await using var app = StudioApp.Build(new Settings(folder.Path, IPAddress.Loopback, 0));
         await StudioApp.PrepareAsync(app);
@@ -46,7 +61,10 @@ public class CrashTests
         var saves = await db.Saves.AsNoTracking().Include(s => s.Files).OrderBy(s => s.Number).ToListAsync();
         foreach (var (hash, size) in acknowledged)
         {
-            Assert.True(saves.Exists(s => s.MainHash == hash && s.Size == size), $"An acknowledged save of {size} bytes is gone (seed {seed}).");
+            Assert.True(
+                saves.Exists(s => s.MainHash == hash && s.Size == size),
+                $"An acknowledged save of {size} bytes is gone (seed {seed})."
+            );
         }
         foreach (var file in saves.SelectMany(s => s.Files))
         {
@@ -64,21 +82,49 @@ public class CrashTests
     {
         int Count()
         {
-            lock (acknowledged) return acknowledged.Count;
+            lock (acknowledged)
+                return acknowledged.Count;
         }
         var enough = Count() + more;
-        for (var waited = 0; Count() < enough && waited < 60_000; waited += 10) await Task.Delay(10);
+        for (var waited = 0; Count() < enough && waited < 60_000; waited += 10)
+            await Task.Delay(10);
     }
 
     private static async Task FoundAsync(Visitor visitor)
     {
-        await visitor.PostAsync("/welcome", new() { ["studioName"] = "Spring Tide", ["name"] = "Ilse Korhonen", ["initials"] = "IK", ["password"] = "ten letters and more" });
-        await visitor.PostAsync("/projects/new", new() { ["Title"] = "Tides", ["Code"] = "TIDES", ["ClientName"] = "Museum", ["ClientCode"] = "TIM", ["Plan"] = "print", ["FirstNumber"] = "1" });
+        await visitor.PostAsync(
+            "/welcome",
+            new()
+            {
+                ["studioName"] = "Spring Tide",
+                ["name"] = "Ilse Korhonen",
+                ["initials"] = "IK",
+                ["password"] = "ten letters and more",
+            }
+        );
+        await visitor.PostAsync(
+            "/projects/new",
+            new()
+            {
+                ["Title"] = "Tides",
+                ["Code"] = "TIDES",
+                ["ClientName"] = "Museum",
+                ["ClientCode"] = "TIM",
+                ["Plan"] = "print",
+                ["FirstNumber"] = "1",
+            }
+        );
         Assert.True((await visitor.StartPieceAsync([1, 2, 3], "poster.lay")).IsSuccessStatusCode);
     }
 
     /// <summary>Saves and keeps until the server is gone.</summary>
-    private static async Task WorkAsync(Visitor visitor, Random random, List<(ContentHash, int)> acknowledged, Action kept, Func<bool> isKilled)
+    private static async Task WorkAsync(
+        Visitor visitor,
+        Random random,
+        List<(ContentHash, int)> acknowledged,
+        Action kept,
+        Func<bool> isKilled
+    )
     {
         try
         {
@@ -87,11 +133,14 @@ public class CrashTests
             {
                 var content = Samples.Noise(random.Next(1, 900_000), random.Next());
                 var response = await visitor.SaveAsync(content, "poster.lay");
-                if (!response.IsSuccessStatusCode) continue;
-                lock (acknowledged) acknowledged.Add((ContentHash.Of(content), content.Length));
+                if (!response.IsSuccessStatusCode)
+                    continue;
+                lock (acknowledged)
+                    acknowledged.Add((ContentHash.Of(content), content.Length));
                 var answer = await visitor.ActAsync("Keep", []);
                 // Somebody else's keep may have taken the newest save first; then nothing was numbered here.
-                if (answer.StatusCode == HttpStatusCode.Redirect && (await visitor.PiecePageAsync()).Contains("Kept as ")) kept();
+                if (answer.StatusCode == HttpStatusCode.Redirect && (await visitor.PiecePageAsync()).Contains("Kept as "))
+                    kept();
             }
         }
         catch (Exception) when (isKilled())

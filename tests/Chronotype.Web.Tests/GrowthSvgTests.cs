@@ -36,9 +36,16 @@ public class GrowthSvgTests
         foreach (var (plain, disk) in new[] { (1L, 1L), (1000L, 999L), (1000L, 0L), (1000L, 5000L), (0L, 0L) })
         {
             var svg = Draw([new(Start, plain, disk), new(Start.AddHours(1), plain, disk)], Start.AddHours(1));
-            var places = svg.Elements("text").Where(t => (string?)t.Attribute("class") == "d").Select(t => (double)t.Attribute("y")!).Order().ToList();
+            var places = svg.Elements("text")
+                .Where(t => (string?)t.Attribute("class") == "d")
+                .Select(t => (double)t.Attribute("y")!)
+                .Order()
+                .ToList();
             Assert.Equal(2, places.Count);
-            Assert.True(places[1] - places[0] >= 30 && places[0] > 0 && places[1] < 240, $"{plain} and {disk} bytes: {string.Join(", ", places)}");
+            Assert.True(
+                places[1] - places[0] >= 30 && places[0] > 0 && places[1] < 240,
+                $"{plain} and {disk} bytes: {string.Join(", ", places)}"
+            );
         }
     }
 
@@ -46,7 +53,10 @@ public class GrowthSvgTests
     public void All_at_one_moment_very_many_and_ten_years_are_drawn_as_well()
     {
         Draw([new(Start, 5, 5), new(Start, 9, 6)], Start);
-        var many = Draw([.. Enumerable.Range(0, 50_000).Select(i => new GrowthPoint(Start.AddHours(i), i * 1000L, i * 100L))], Start.AddHours(60_000));
+        var many = Draw(
+            [.. Enumerable.Range(0, 50_000).Select(i => new GrowthPoint(Start.AddHours(i), i * 1000L, i * 100L))],
+            Start.AddHours(60_000)
+        );
         Assert.True(many.ToString().Length < 60_000);
         var days = many.Elements("path").Count(p => (string?)p.Attribute("class") == "day");
         Assert.InRange(days, 5, 10);

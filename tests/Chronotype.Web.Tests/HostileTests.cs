@@ -11,13 +11,37 @@ namespace Chronotype.Web.Tests;
 /// <summary>The real program: killed while it starts, given what it must refuse, and fed what would take it down.</summary>
 public class HostileTests
 {
-    private static readonly int Starts = Math.Max(12, (int.TryParse(Environment.GetEnvironmentVariable("CHRONOTYPE_KILLS"), CultureInfo.InvariantCulture, out var kills) ? kills : 300) / 20);
+    private static readonly int Starts = Math.Max(
+        12,
+        (int.TryParse(Environment.GetEnvironmentVariable("CHRONOTYPE_KILLS"), CultureInfo.InvariantCulture, out var kills) ? kills : 300)
+            / 20
+    );
 
     private static async Task<Visitor> FoundAsync(Uri address)
     {
         var owner = new Visitor(address);
-        await owner.PostAsync("/welcome", new() { ["studioName"] = "Spring Tide", ["name"] = "Ilse Korhonen", ["initials"] = "IK", ["password"] = "ten letters and more" });
-        await owner.PostAsync("/projects/new", new() { ["Title"] = "Tides", ["Code"] = "TIDES", ["ClientName"] = "Museum", ["ClientCode"] = "TIM", ["Plan"] = "print", ["FirstNumber"] = "1" });
+        await owner.PostAsync(
+            "/welcome",
+            new()
+            {
+                ["studioName"] = "Spring Tide",
+                ["name"] = "Ilse Korhonen",
+                ["initials"] = "IK",
+                ["password"] = "ten letters and more",
+            }
+        );
+        await owner.PostAsync(
+            "/projects/new",
+            new()
+            {
+                ["Title"] = "Tides",
+                ["Code"] = "TIDES",
+                ["ClientName"] = "Museum",
+                ["ClientCode"] = "TIM",
+                ["Plan"] = "print",
+                ["FirstNumber"] = "1",
+            }
+        );
         return owner;
     }
 
@@ -28,14 +52,16 @@ public class HostileTests
         var seed = Environment.TickCount;
         var random = new Random(seed);
         // The first starts make the studio.
-        for (var i = 0; i < Starts / 3; i++) await KilledAsync(folder.Path, random);
+        for (var i = 0; i < Starts / 3; i++)
+            await KilledAsync(folder.Path, random);
         using (var server = new ServerProcess(folder.Path))
         {
             var owner = await FoundAsync(await server.ReadyAsync().WaitAsync(TimeSpan.FromSeconds(60)));
             Assert.Equal(HttpStatusCode.OK, (await owner.StartPieceAsync(Samples.Noise(5000, 1), "poster.lay")).StatusCode);
             server.Kill();
         }
-        for (var i = 0; i < Starts; i++) await KilledAsync(folder.Path, random);
+        for (var i = 0; i < Starts; i++)
+            await KilledAsync(folder.Path, random);
         // And while it brings the records of an older version to its own.
         for (var i = 0; i < Starts / 2; i++)
         {
@@ -52,10 +78,17 @@ public class HostileTests
     /// <summary>Takes the records back to what the version before wrote, where they are of this one.</summary>
     private static async Task OlderAsync(string data)
     {
-        await using var db = new StudioDb(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={Path.Combine(data, "studio.db")};Pooling=False").Options);
+        await using var db = new StudioDb(
+            new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={Path.Combine(data, "studio.db")};Pooling=False").Options
+        );
         await db.Database.ExecuteSqlRawAsync("""DELETE FROM "__EFMigrationsLock" """);
         // The version before had none.
-        foreach (var trigger in await db.Database.SqlQuery<string>($"SELECT 'DROP TRIGGER ' || name AS Value FROM sqlite_schema WHERE type = 'trigger'").ToListAsync()) await db.Database.ExecuteSqlRawAsync(trigger);
+        foreach (
+            var trigger in await db
+                .Database.SqlQuery<string>($"SELECT 'DROP TRIGGER ' || name AS Value FROM sqlite_schema WHERE type = 'trigger'")
+                .ToListAsync()
+        )
+            await db.Database.ExecuteSqlRawAsync(trigger);
         await db.GetService<IMigrator>().MigrateAsync(db.Database.GetMigrations().SkipLast(1).Last());
     }
 
@@ -82,14 +115,23 @@ public class HostileTests
         if (what != "in use")
         {
             await server.StopAsync();
-            foreach (var log in new[] { "-wal", "-shm" }) File.Delete(database + log);
+            foreach (var log in new[] { "-wal", "-shm" })
+                File.Delete(database + log);
         }
         switch (what)
         {
-            case "garbage": File.WriteAllBytes(database, Samples.Noise(50_000)); break;
-            case "empty": File.WriteAllBytes(database, []); break;
-            case "gone": File.Delete(database); break;
-            case "key": File.WriteAllBytes(Directory.GetFiles(Path.Combine(folder.Path, "keys"))[0], []); break;
+            case "garbage":
+                File.WriteAllBytes(database, Samples.Noise(50_000));
+                break;
+            case "empty":
+                File.WriteAllBytes(database, []);
+                break;
+            case "gone":
+                File.Delete(database);
+                break;
+            case "key":
+                File.WriteAllBytes(Directory.GetFiles(Path.Combine(folder.Path, "keys"))[0], []);
+                break;
         }
         var before = File.Exists(database) && what != "in use" ? File.ReadAllBytes(database) : null;
         using var second = new ServerProcess(folder.Path);
@@ -97,7 +139,8 @@ public class HostileTests
         Assert.DoesNotContain("   at ", refusal);
         Assert.DoesNotContain('\n', refusal);
         Assert.Contains(what == "in use" ? "in use by another Chronotype" : "Nothing was changed", refusal);
-        if (before is not null) Assert.Equal(before, File.ReadAllBytes(database));
+        if (before is not null)
+            Assert.Equal(before, File.ReadAllBytes(database));
     }
 
     [Fact]
@@ -107,8 +150,21 @@ public class HostileTests
         using var server = new ServerProcess(folder.Path);
         var owner = await FoundAsync(await server.ReadyAsync());
         await owner.StartPieceAsync(Samples.NestedUses(), "trouble.svg", "Trouble");
-        foreach (var bomb in new[] { Samples.HeavyFilters(), Samples.ProgressiveJpegThatClaims(32_000, 32_000), Samples.InterlacedPngThatClaims(32_000, 32_000), Samples.NestedStack(900_000), Samples.ManyLayers(3000, 4000, 0), Samples.ManyLayers(3000, 4000, 5) })
-            Assert.Equal(HttpStatusCode.OK, (await owner.UploadAsync("/projects/TIDES/TIM_trouble_key/saves", bomb, "trouble.svg")).StatusCode);
+        foreach (
+            var bomb in new[]
+            {
+                Samples.HeavyFilters(),
+                Samples.ProgressiveJpegThatClaims(32_000, 32_000),
+                Samples.InterlacedPngThatClaims(32_000, 32_000),
+                Samples.NestedStack(900_000),
+                Samples.ManyLayers(3000, 4000, 0),
+                Samples.ManyLayers(3000, 4000, 5),
+            }
+        )
+            Assert.Equal(
+                HttpStatusCode.OK,
+                (await owner.UploadAsync("/projects/TIDES/TIM_trouble_key/saves", bomb, "trouble.svg")).StatusCode
+            );
 
         // Another piece is saved, read, drawn and kept meanwhile.
         Assert.Equal(HttpStatusCode.OK, (await owner.StartPieceAsync(Samples.Png(600, 400), "poster.png")).StatusCode);
@@ -116,8 +172,12 @@ public class HostileTests
         {
             var content = (i % 6) switch
             {
-                0 => Samples.Png(400 + i, 300), 1 => Samples.Wave(2, i), 2 => Samples.Svg($"<rect width=\"{i}\" height=\"5\"/>"), 3 => Samples.Noise(300_000, i),
-                4 => Samples.OpenRaster(300, 200, new Samples.OraLayer("Sky", 300, 200, (byte)i)), _ => Samples.Flat(".tif", 300 + i, 200)[..60_000],
+                0 => Samples.Png(400 + i, 300),
+                1 => Samples.Wave(2, i),
+                2 => Samples.Svg($"<rect width=\"{i}\" height=\"5\"/>"),
+                3 => Samples.Noise(300_000, i),
+                4 => Samples.OpenRaster(300, 200, new Samples.OraLayer("Sky", 300, 200, (byte)i)),
+                _ => Samples.Flat(".tif", 300 + i, 200)[..60_000],
             };
             var clock = Stopwatch.StartNew();
             Assert.Equal(HttpStatusCode.OK, (await owner.SaveAsync(content, "poster.png")).StatusCode);
@@ -129,7 +189,8 @@ public class HostileTests
         Assert.Equal(HttpStatusCode.OK, (await owner.GetAsync("/")).StatusCode);
 
         Assert.InRange(server.Resident, 1, 300_000_000);
-        if (OperatingSystem.IsLinux()) Assert.DoesNotContain("vips", File.ReadAllText($"/proc/{server.Id}/maps"));
+        if (OperatingSystem.IsLinux())
+            Assert.DoesNotContain("vips", File.ReadAllText($"/proc/{server.Id}/maps"));
         // Whatever is still being read.
         await owner.UploadAsync("/projects/TIDES/TIM_trouble_key/saves", Samples.NestedUses(15), "trouble.svg");
         Assert.InRange((await server.StopAsync()).TotalSeconds, 0, 5);

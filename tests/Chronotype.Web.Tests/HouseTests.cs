@@ -30,7 +30,11 @@ public class HouseTests
     [Fact]
     public void The_core_touches_no_disk()
     {
-        var result = Types.InAssembly(Room("Core")).ShouldNot().HaveDependencyOnAny("System.IO.File", "System.IO.Directory", "System.IO.FileStream", "System.Net").GetResult();
+        var result = Types
+            .InAssembly(Room("Core"))
+            .ShouldNot()
+            .HaveDependencyOnAny("System.IO.File", "System.IO.Directory", "System.IO.FileStream", "System.Net")
+            .GetResult();
         Assert.True(result.IsSuccessful, string.Join(", ", result.FailingTypeNames ?? []));
     }
 }

@@ -8,23 +8,43 @@ namespace Chronotype.Web.Tests;
 /// <summary>Sessions, passwords, and who may do what to whom.</summary>
 public class PeopleTests
 {
-    private const string First = "ten letters and more", Second = "another row of words";
+    private const string First = "ten letters and more",
+        Second = "another row of words";
 
     private static async Task<(Visitor Owner, Visitor Odo, Guid OdoId)> WithOdoAsync(ServedStudio studio)
     {
         var owner = await studio.WithProjectAsync();
-        await owner.PostAsync("/people", new() { ["name"] = "Odo Barreau", ["initials"] = "OB", ["password"] = First });
-        return (owner, await SignedInAsync(studio, "OB", First), await studio.Read(db => db.Users.Where(p => p.Initials == "OB").Select(p => p.Id).SingleAsync()));
+        await owner.PostAsync(
+            "/people",
+            new()
+            {
+                ["name"] = "Odo Barreau",
+                ["initials"] = "OB",
+                ["password"] = First,
+            }
+        );
+        return (
+            owner,
+            await SignedInAsync(studio, "OB", First),
+            await studio.Read(db => db.Users.Where(p => p.Initials == "OB").Select(p => p.Id).SingleAsync())
+        );
     }
 
     private static async Task<Visitor> SignedInAsync(ServedStudio studio, string initials, string password)
     {
         var visitor = new Visitor(studio.Address);
-        Assert.Equal("/", (await visitor.PostAsync("/sign-in", new() { ["initials"] = initials, ["password"] = password })).Headers.Location?.OriginalString);
+        Assert.Equal(
+            "/",
+            (await visitor.PostAsync("/sign-in", new() { ["initials"] = initials, ["password"] = password }))
+                .Headers
+                .Location
+                ?.OriginalString
+        );
         return visitor;
     }
 
-    private static async Task AssertOutAsync(Visitor visitor) => Assert.StartsWith("/sign-in", (await visitor.GetAsync("/")).Headers.Location!.PathAndQuery);
+    private static async Task AssertOutAsync(Visitor visitor) =>
+        Assert.StartsWith("/sign-in", (await visitor.GetAsync("/")).Headers.Location!.PathAndQuery);
 
     [Fact]
     public async Task Signing_out_ends_every_session_of_that_person_and_of_nobody_else()
@@ -44,10 +64,32 @@ public class PeopleTests
         var (_, odo, _) = await WithOdoAsync(studio);
         var elsewhere = await SignedInAsync(studio, "OB", First);
         async Task<string> Change(string current, string next, string again) =>
-            await (await odo.PostAsync("/me", new() { ["current"] = current, ["next"] = next, ["again"] = again })).Content.ReadAsStringAsync();
+            await (
+                await odo.PostAsync(
+                    "/me",
+                    new()
+                    {
+                        ["current"] = current,
+                        ["next"] = next,
+                        ["again"] = again,
+                    }
+                )
+            ).Content.ReadAsStringAsync();
         Assert.Contains("not your present password", await Change("wrong words here", Second, Second));
         Assert.Contains("two different ways", await Change(First, Second, First));
-        foreach (var poor in new[] { "short", "1234567890", "Password1234!", "aaaaaaaaaaaa", "qwertyuiop", "P4ssw0rd!!!!", "odobarreau", "abcabcabcabc" })
+        foreach (
+            var poor in new[]
+            {
+                "short",
+                "1234567890",
+                "Password1234!",
+                "aaaaaaaaaaaa",
+                "qwertyuiop",
+                "P4ssw0rd!!!!",
+                "odobarreau",
+                "abcabcabcabc",
+            }
+        )
             Assert.Contains("fault", await Change(First, poor, poor));
         await elsewhere.PageAsync("/");
         await Change(First, Second, Second);
@@ -61,13 +103,24 @@ public class PeopleTests
     {
         await using var studio = await ServedStudio.OpenAsync();
         var (owner, odo, id) = await WithOdoAsync(studio);
-        var fields = new Dictionary<string, string> { ["person"] = id.ToString(), ["off"] = "true", ["next"] = Second };
+        var fields = new Dictionary<string, string>
+        {
+            ["person"] = id.ToString(),
+            ["off"] = "true",
+            ["next"] = Second,
+        };
         foreach (var handler in new[] { "Switch", "Password" })
-            Assert.Equal(HttpStatusCode.Forbidden, (await odo.PostAsync($"/people?handler={handler}", new(fields), from: "/people")).StatusCode);
+            Assert.Equal(
+                HttpStatusCode.Forbidden,
+                (await odo.PostAsync($"/people?handler={handler}", new(fields), from: "/people")).StatusCode
+            );
         await owner.PostAsync("/people?handler=Switch", new(fields), from: "/people");
         await AssertOutAsync(odo);
         var visitor = new Visitor(studio.Address);
-        Assert.Contains("do not go together", await (await visitor.PostAsync("/sign-in", new() { ["initials"] = "OB", ["password"] = First })).Content.ReadAsStringAsync());
+        Assert.Contains(
+            "do not go together",
+            await (await visitor.PostAsync("/sign-in", new() { ["initials"] = "OB", ["password"] = First })).Content.ReadAsStringAsync()
+        );
         Assert.Contains("switched off", await owner.PageAsync("/people"));
 
         fields["off"] = "false";
@@ -77,7 +130,16 @@ public class PeopleTests
         await AssertOutAsync(odo);
         await SignedInAsync(studio, "OB", Second);
         var ownerId = await studio.Read(db => db.Users.Where(p => p.IsOwner).Select(p => p.Id).SingleAsync());
-        Assert.Contains("cannot switch yourself off", await (await owner.PostAsync("/people?handler=Switch", new() { ["person"] = ownerId.ToString(), ["off"] = "true" }, from: "/people")).Content.ReadAsStringAsync());
+        Assert.Contains(
+            "cannot switch yourself off",
+            await (
+                await owner.PostAsync(
+                    "/people?handler=Switch",
+                    new() { ["person"] = ownerId.ToString(), ["off"] = "true" },
+                    from: "/people"
+                )
+            ).Content.ReadAsStringAsync()
+        );
     }
 
     [Fact]
@@ -86,7 +148,10 @@ public class PeopleTests
         await using var studio = await ServedStudio.OpenAsync();
         var (_, odo, _) = await WithOdoAsync(studio);
         foreach (var handler in new[] { "Verify", "Compact", "Stop" })
-            Assert.Equal((handler, HttpStatusCode.Forbidden), (handler, (await odo.PostAsync($"/storage?handler={handler}", [], from: "/people")).StatusCode));
+            Assert.Equal(
+                (handler, HttpStatusCode.Forbidden),
+                (handler, (await odo.PostAsync($"/storage?handler={handler}", [], from: "/people")).StatusCode)
+            );
         Assert.DoesNotContain("handler=Verify", await odo.PageAsync("/storage"));
     }
 
@@ -95,7 +160,21 @@ public class PeopleTests
     {
         await using var studio = await ServedStudio.OpenAsync();
         var owner = await studio.FoundAsync();
-        var answers = await Task.WhenAll(Enumerable.Range(0, 20).Select(_ => owner.PostAsync("/people", new() { ["name"] = "Tamsin Vale", ["initials"] = "TV", ["password"] = First })));
+        var answers = await Task.WhenAll(
+            Enumerable
+                .Range(0, 20)
+                .Select(_ =>
+                    owner.PostAsync(
+                        "/people",
+                        new()
+                        {
+                            ["name"] = "Tamsin Vale",
+                            ["initials"] = "TV",
+                            ["password"] = First,
+                        }
+                    )
+                )
+        );
         Assert.All(answers, a => Assert.True(a.StatusCode is HttpStatusCode.OK or HttpStatusCode.Redirect, a.StatusCode.ToString()));
         Assert.Equal(1, await studio.Read(db => db.Users.CountAsync(p => p.Initials == "TV")));
     }

@@ -29,7 +29,10 @@ public class RefusalTests
         var owner = await studio.WithProjectAsync();
         await owner.StartPieceAsync(Samples.Noise(1000, 1), "poster.lay");
         await owner.SaveAsync(Samples.Noise(1000, 2), "poster.lay");
-        Assert.Equal(HttpStatusCode.BadRequest, (await owner.ActAsync("Milestone", new() { ["number"] = "abc", ["reason"] = "before the sky" })).StatusCode);
+        Assert.Equal(
+            HttpStatusCode.BadRequest,
+            (await owner.ActAsync("Milestone", new() { ["number"] = "abc", ["reason"] = "before the sky" })).StatusCode
+        );
         Assert.Equal(HttpStatusCode.BadRequest, (await owner.ActAsync("Keep", new() { ["save"] = "not-a-guid" })).StatusCode);
         Assert.Equal([1, null], (await studio.SavesAsync()).Select(s => s.Number));
         Assert.Equal(0, await studio.Read(db => db.Milestones.CountAsync()));
@@ -40,7 +43,10 @@ public class RefusalTests
     {
         await using var studio = await ServedStudio.OpenAsync();
         var owner = await studio.WithProjectAsync();
-        using var request = new HttpRequestMessage(HttpMethod.Post, "/convention?handler=Draft") { Content = new StringContent("{}", Encoding.UTF8, "application/json") };
+        using var request = new HttpRequestMessage(HttpMethod.Post, "/convention?handler=Draft")
+        {
+            Content = new StringContent("{}", Encoding.UTF8, "application/json"),
+        };
         request.Headers.Add("X-Form-Token", await owner.TokenAsync("/people"));
         Assert.Equal(HttpStatusCode.BadRequest, (await owner.SendAsync(request)).StatusCode);
     }
@@ -54,7 +60,15 @@ public class RefusalTests
         var started = await owner.StartPieceAsync(Samples.Noise(100), $"po{none}ster.lay", $"Moon{none}pull poster");
         Assert.True(started.StatusCode == HttpStatusCode.OK, await started.Content.ReadAsStringAsync());
         Assert.Equal("poster.lay", Assert.Single(await studio.SavesAsync()).ReceivedName);
-        await owner.PostAsync("/people", new() { ["name"] = $"Odo{none} Barreau", ["initials"] = $"O{none}B", ["password"] = "ten letters and more" });
+        await owner.PostAsync(
+            "/people",
+            new()
+            {
+                ["name"] = $"Odo{none} Barreau",
+                ["initials"] = $"O{none}B",
+                ["password"] = "ten letters and more",
+            }
+        );
         Assert.Contains("Odo Barreau", await owner.PageAsync("/people"));
         var zip = Samples.Zip(($"a{none}.txt", "words"), ("b.txt", "words"));
         Assert.Equal(HttpStatusCode.OK, (await owner.SaveAsync(zip, "folder.zip")).StatusCode);
@@ -76,7 +90,14 @@ public class RefusalTests
         var owner = await studio.WithProjectAsync();
         var text = Convert.ToBase64String(Samples.Noise(600_000));
         await owner.StartPieceAsync(Samples.Zip(("set/a.txt", text), ("set/b.txt", "words")), "set.zip");
-        using (var file = new FileStream(Directory.GetFiles(Path.Combine(studio.Folder, "content", "segments")).Single(), FileMode.Open, FileAccess.ReadWrite, FileShare.ReadWrite))
+        using (
+            var file = new FileStream(
+                Directory.GetFiles(Path.Combine(studio.Folder, "content", "segments")).Single(),
+                FileMode.Open,
+                FileAccess.ReadWrite,
+                FileShare.ReadWrite
+            )
+        )
         {
             for (var at = 300_000; at < file.Length - 3000; at += 5000)
             {
@@ -119,20 +140,24 @@ public class RefusalTests
             {
                 var entry = zip.CreateEntry(name);
                 entry.LastWriteTime = new DateTime(2024, 5, 6, 7, 8, 10);
-                if (name.EndsWith('/')) continue;
+                if (name.EndsWith('/'))
+                    continue;
                 using var stream = entry.Open();
                 stream.Write("words"u8);
             }
         }
         await owner.StartPieceAsync(memory.ToArray(), "set.zip");
-        var back = new System.IO.Compression.ZipArchive(await (await owner.GetAsync($"/saves/{(await studio.SavesAsync())[0].Id}/file")).Content.ReadAsStreamAsync());
+        var back = new System.IO.Compression.ZipArchive(
+            await (await owner.GetAsync($"/saves/{(await studio.SavesAsync())[0].Id}/file")).Content.ReadAsStreamAsync()
+        );
         var names = back.Entries.Select(e => e.FullName[(e.FullName.IndexOf('/') + 1)..]).Order(StringComparer.Ordinal);
         Assert.Equal(["a.txt", "deep/empty/", "deep/er/b.txt", "renders/"], names);
         Assert.All(back.Entries.Where(e => e.Length > 0), e => Assert.Equal(new DateTime(2024, 5, 6, 7, 8, 10), e.LastWriteTime.DateTime));
 
         // As no zip writer makes it: the directory's name of a file that holds bytes.
         var odd = Samples.Zip(("set/a.txt", "words"), ("set/bX", "more words"));
-        for (int at; (at = odd.AsSpan().IndexOf("set/bX"u8)) >= 0;) odd[at + 5] = (byte)'/';
+        for (int at; (at = odd.AsSpan().IndexOf("set/bX"u8)) >= 0; )
+            odd[at + 5] = (byte)'/';
         await owner.SaveAsync(odd, "set.zip");
         var save = (await studio.SavesAsync())[^1];
         Assert.Equal(odd.Length, save.Size);
@@ -149,13 +174,34 @@ public class RefusalTests
         {
             // As a move leaves it.
             var piece = await db.Pieces.SingleAsync();
-            db.RenameRuns.Add(new() { ProjectId = piece.ProjectId, Before = "{}", After = "{}", Names = { new() { ProjectId = piece.ProjectId, PieceId = piece.Id, Thing = Storage.Entities.NamedThing.Current, From = piece.CurrentName, To = "TIM_moonpull-poster.key" } } });
+            db.RenameRuns.Add(
+                new()
+                {
+                    ProjectId = piece.ProjectId,
+                    Before = "{}",
+                    After = "{}",
+                    Names =
+                    {
+                        new()
+                        {
+                            ProjectId = piece.ProjectId,
+                            PieceId = piece.Id,
+                            Thing = Storage.Entities.NamedThing.Current,
+                            From = piece.CurrentName,
+                            To = "TIM_moonpull-poster.key",
+                        },
+                    },
+                }
+            );
             piece.CurrentName = "TIM_moonpull-poster.key";
             return await db.SaveChangesAsync();
         });
         Assert.Equal(HttpStatusCode.OK, (await owner.SaveAsync(Samples.Noise(100, 2), "poster.lay")).StatusCode);
         Assert.Equal(HttpStatusCode.Redirect, (await owner.ActAsync("Keep", [])).StatusCode);
-        Assert.Equal(HttpStatusCode.Redirect, (await owner.ActAsync("Milestone", new() { ["number"] = "2", ["reason"] = "before the sky" })).StatusCode);
+        Assert.Equal(
+            HttpStatusCode.Redirect,
+            (await owner.ActAsync("Milestone", new() { ["number"] = "2", ["reason"] = "before the sky" })).StatusCode
+        );
         Assert.Equal([1, 2], (await studio.SavesAsync()).Select(s => s.Number!.Value));
         Assert.Equal(1, await studio.Read(db => db.Milestones.CountAsync()));
     }
@@ -165,7 +211,10 @@ public class RefusalTests
     {
         await using var studio = await ServedStudio.OpenAsync();
         var owner = await studio.WithProjectAsync();
-        using var request = new HttpRequestMessage(HttpMethod.Post, "/projects/TIDES/pieces") { Content = new MultipartFormDataContent { { new StringContent("x"), "slot.subject" } } };
+        using var request = new HttpRequestMessage(HttpMethod.Post, "/projects/TIDES/pieces")
+        {
+            Content = new MultipartFormDataContent { { new StringContent("x"), "slot.subject" } },
+        };
         request.Headers.Referrer = new Uri(studio.Address, "http://" + studio.Address.Authority + "//elsewhere.example/");
         Assert.Equal("/", (await owner.SendAsync(request)).Headers.Location!.OriginalString);
     }
@@ -183,42 +232,175 @@ public class RefusalTests
         var random = new Random(seed);
         string[] odd =
         [
-            "", "0", "-1", "999999999999999999999", "abc", "true", "\0", "\uFFFE", "\uD800", "𝕏𝕏𝕏", "../..", "a/b\\c", "<script>", "%00", new string('x', 5000), "TIM_moonpull-poster_key", "TIDES",
-            save.ToString(), Guid.NewGuid().ToString(), "[]", "{}", "{\"slots\":null}", "[[[[", "2026-02-31", "1e309", "NaN", "print", "海の日", "\r\n\r\n", "' OR 1=1 --", "IK", "key", "WhenAsked", "EveryChange", "7",
+            "",
+            "0",
+            "-1",
+            "999999999999999999999",
+            "abc",
+            "true",
+            "\0",
+            "\uFFFE",
+            "\uD800",
+            "𝕏𝕏𝕏",
+            "../..",
+            "a/b\\c",
+            "<script>",
+            "%00",
+            new string('x', 5000),
+            "TIM_moonpull-poster_key",
+            "TIDES",
+            save.ToString(),
+            Guid.NewGuid().ToString(),
+            "[]",
+            "{}",
+            "{\"slots\":null}",
+            "[[[[",
+            "2026-02-31",
+            "1e309",
+            "NaN",
+            "print",
+            "海の日",
+            "\r\n\r\n",
+            "' OR 1=1 --",
+            "IK",
+            "key",
+            "WhenAsked",
+            "EveryChange",
+            "7",
         ];
         string[] names =
         [
-            "a", "b", "from", "to", "table", "look", "handler", "save", "note", "reason", "number", "insist", "setting", "before", "after", "person", "off", "next", "current", "again", "name", "initials", "password",
-            "Title", "Code", "ClientName", "ClientCode", "Plan", "FirstNumber", "slot.subject", "slot.function", "returnUrl", "draft", "convention", "json", "names", "list", "code", "meaning", "project", "of", "milestone", "file", "code", "slots", "index", "label", "kind",
+            "a",
+            "b",
+            "from",
+            "to",
+            "table",
+            "look",
+            "handler",
+            "save",
+            "note",
+            "reason",
+            "number",
+            "insist",
+            "setting",
+            "before",
+            "after",
+            "person",
+            "off",
+            "next",
+            "current",
+            "again",
+            "name",
+            "initials",
+            "password",
+            "Title",
+            "Code",
+            "ClientName",
+            "ClientCode",
+            "Plan",
+            "FirstNumber",
+            "slot.subject",
+            "slot.function",
+            "returnUrl",
+            "draft",
+            "convention",
+            "json",
+            "names",
+            "list",
+            "code",
+            "meaning",
+            "project",
+            "of",
+            "milestone",
+            "file",
+            "code",
+            "slots",
+            "index",
+            "label",
+            "kind",
         ];
-        string[] handlers = ["", "Keep", "Milestone", "BringBack", "Give", "Note", "Setting", "Compare", "Verify", "Stop", "Running", "Add", "Remove", "Switch", "Password", "Use", "Learn", "Import", "Move", "Undo", "Draft", "Export", "Name", "Demo"];
-        var routes = studio.App.Services.GetServices<EndpointDataSource>().SelectMany(s => s.Endpoints).OfType<RouteEndpoint>().Select(e => "/" + e.RoutePattern.RawText!.TrimStart('/')).Distinct()
+        string[] handlers =
+        [
+            "",
+            "Keep",
+            "Milestone",
+            "BringBack",
+            "Give",
+            "Note",
+            "Setting",
+            "Compare",
+            "Verify",
+            "Stop",
+            "Running",
+            "Add",
+            "Remove",
+            "Switch",
+            "Password",
+            "Use",
+            "Learn",
+            "Import",
+            "Move",
+            "Undo",
+            "Draft",
+            "Export",
+            "Name",
+            "Demo",
+        ];
+        var routes = studio
+            .App.Services.GetServices<EndpointDataSource>()
+            .SelectMany(s => s.Endpoints)
+            .OfType<RouteEndpoint>()
+            .Select(e => "/" + e.RoutePattern.RawText!.TrimStart('/'))
+            .Distinct()
             // Signing out ends the one who asks, signing in is slowed, and the picture of an error is asked for by the server itself.
-            .Where(r => r is not ("/sign-out" or "/sign-in" or "/oops")).ToList();
+            .Where(r => r is not ("/sign-out" or "/sign-in" or "/oops"))
+            .ToList();
         var token = await owner.TokenAsync("/people");
         var errors = new List<string>();
         for (var i = 0; i < 500; i++)
         {
             string Odd() => odd[random.Next(odd.Length)];
             var path = routes[random.Next(routes.Count)]
-                .Replace("{id:guid}", random.Next(3) == 0 ? Guid.NewGuid().ToString() : save.ToString()).Replace("{side:int}", random.Next(2) == 0 ? "480" : "7")
-                .Replace("{project}", random.Next(4) == 0 ? Uri.EscapeDataString(Odd()) : "TIDES").Replace("{piece}", random.Next(4) == 0 ? Uri.EscapeDataString(Odd()) : "TIM_moonpull-poster_key");
+                .Replace("{id:guid}", random.Next(3) == 0 ? Guid.NewGuid().ToString() : save.ToString())
+                .Replace("{side:int}", random.Next(2) == 0 ? "480" : "7")
+                .Replace("{project}", random.Next(4) == 0 ? Uri.EscapeDataString(Odd()) : "TIDES")
+                .Replace("{piece}", random.Next(4) == 0 ? Uri.EscapeDataString(Odd()) : "TIM_moonpull-poster_key");
             path = System.Text.RegularExpressions.Regex.Replace(path, @"\{[^}]*\}", _ => Uri.EscapeDataString(Odd()));
-            var query = string.Join('&', Enumerable.Range(0, random.Next(4)).Select(_ => $"{names[random.Next(names.Length)]}={Uri.EscapeDataString(Safe(Odd()))}").Append($"handler={handlers[random.Next(handlers.Length)]}"));
-            var fields = Enumerable.Range(0, random.Next(7)).Select(_ => KeyValuePair.Create(names[random.Next(names.Length)], Safe(Odd()))).Append(KeyValuePair.Create("__RequestVerificationToken", token)).ToList();
+            var query = string.Join(
+                '&',
+                Enumerable
+                    .Range(0, random.Next(4))
+                    .Select(_ => $"{names[random.Next(names.Length)]}={Uri.EscapeDataString(Safe(Odd()))}")
+                    .Append($"handler={handlers[random.Next(handlers.Length)]}")
+            );
+            var fields = Enumerable
+                .Range(0, random.Next(7))
+                .Select(_ => KeyValuePair.Create(names[random.Next(names.Length)], Safe(Odd())))
+                .Append(KeyValuePair.Create("__RequestVerificationToken", token))
+                .ToList();
             using var request = new HttpRequestMessage(random.Next(3) == 0 ? HttpMethod.Get : HttpMethod.Post, $"{path}?{query}");
             if (request.Method == HttpMethod.Post)
             {
                 request.Content = random.Next(5) switch
                 {
                     0 => Multipart(fields, random.Next(2) == 0 ? null : Samples.Noise(random.Next(200), i), Safe(Odd())),
-                    1 => new ByteArrayContent(Samples.Noise(random.Next(300), i)) { Headers = { ContentType = new MediaTypeHeaderValue("multipart/form-data") { Parameters = { new NameValueHeaderValue("boundary", "x") } } } },
+                    1 => new ByteArrayContent(Samples.Noise(random.Next(300), i))
+                    {
+                        Headers =
+                        {
+                            ContentType = new MediaTypeHeaderValue("multipart/form-data")
+                            {
+                                Parameters = { new NameValueHeaderValue("boundary", "x") },
+                            },
+                        },
+                    },
                     2 => new StringContent(Safe(Odd()), Encoding.UTF8, "application/json"),
                     _ => new FormUrlEncodedContent(fields),
                 };
                 request.Headers.TryAddWithoutValidation("X-Form-Token", token);
             }
-            if (random.Next(3) == 0) request.Headers.Accept.ParseAdd("application/json");
+            if (random.Next(3) == 0)
+                request.Headers.Accept.ParseAdd("application/json");
             var sent = $"{request.Method} {path}?{query} {string.Join('&', fields.Select(f => $"{f.Key}={f.Value}"))}";
             HttpResponseMessage answer;
             try
@@ -230,7 +412,8 @@ public class RefusalTests
                 errors.Add($"{sent[..Math.Min(300, sent.Length)]}: {e.Message}");
                 continue;
             }
-            if ((int)answer.StatusCode >= 500) errors.Add($"{(int)answer.StatusCode} {sent[..Math.Min(300, sent.Length)]}");
+            if ((int)answer.StatusCode >= 500)
+                errors.Add($"{(int)answer.StatusCode} {sent[..Math.Min(300, sent.Length)]}");
         }
         Assert.True(errors.Count == 0, $"seed {seed}:\n{string.Join('\n', errors.Distinct().Take(20))}");
         Assert.Equal(2, (await studio.SavesAsync()).Count(s => s.ReceivedName == "poster.lay"));
@@ -242,10 +425,15 @@ public class RefusalTests
     private static MultipartFormDataContent Multipart(IEnumerable<KeyValuePair<string, string>> fields, byte[]? file, string name)
     {
         var form = new MultipartFormDataContent();
-        foreach (var (key, value) in fields) form.Add(new StringContent(value), key);
-        if (file is null) return form;
+        foreach (var (key, value) in fields)
+            form.Add(new StringContent(value), key);
+        if (file is null)
+            return form;
         var part = new ByteArrayContent(file);
-        part.Headers.TryAddWithoutValidation("Content-Disposition", $"form-data; name=\"file\"; filename=\"{name.Replace("\"", "").ReplaceLineEndings("")}\"");
+        part.Headers.TryAddWithoutValidation(
+            "Content-Disposition",
+            $"form-data; name=\"file\"; filename=\"{name.Replace("\"", "").ReplaceLineEndings("")}\""
+        );
         form.Add(part);
         return form;
     }

@@ -15,9 +15,21 @@ public partial class SecurityTests
         await using var studio = await ServedStudio.OpenAsync();
         await studio.FoundAsync();
         var stranger = new Visitor(studio.Address);
-        var routes = studio.App.Services.GetServices<EndpointDataSource>().SelectMany(s => s.Endpoints).OfType<RouteEndpoint>()
-            .Select(e => "/" + e.RoutePattern.RawText!.TrimStart('/').Replace("{id:guid}", Guid.NewGuid().ToString()).Replace("{side:int}", "480").Replace("{project}", "TIDES").Replace("{piece}", "p"))
-            .Distinct().Except(Open).ToList();
+        var routes = studio
+            .App.Services.GetServices<EndpointDataSource>()
+            .SelectMany(s => s.Endpoints)
+            .OfType<RouteEndpoint>()
+            .Select(e =>
+                "/"
+                + e.RoutePattern.RawText!.TrimStart('/')
+                    .Replace("{id:guid}", Guid.NewGuid().ToString())
+                    .Replace("{side:int}", "480")
+                    .Replace("{project}", "TIDES")
+                    .Replace("{piece}", "p")
+            )
+            .Distinct()
+            .Except(Open)
+            .ToList();
         Assert.True(routes.Count > 9, string.Join(" ", routes));
         foreach (var route in routes)
         {
@@ -25,7 +37,8 @@ public partial class SecurityTests
             {
                 var response = await stranger.SendAsync(new HttpRequestMessage(method, route));
                 // A method that the address does not have is refused before anyone asks who comes.
-                if (response.StatusCode == HttpStatusCode.MethodNotAllowed) continue;
+                if (response.StatusCode == HttpStatusCode.MethodNotAllowed)
+                    continue;
                 Assert.Equal((route, HttpStatusCode.Redirect), (route, response.StatusCode));
                 Assert.StartsWith("/sign-in", response.Headers.Location!.PathAndQuery);
             }
@@ -50,13 +63,15 @@ public partial class SecurityTests
         await using var studio = await ServedStudio.OpenAsync();
         await studio.FoundAsync();
         var visitor = new Visitor(studio.Address);
-        Task<HttpResponseMessage> Try(string password) => visitor.PostAsync("/sign-in", new() { ["initials"] = "ik", ["password"] = password });
+        Task<HttpResponseMessage> Try(string password) =>
+            visitor.PostAsync("/sign-in", new() { ["initials"] = "ik", ["password"] = password });
         Assert.Contains("do not go together", await (await Try("wrong password")).Content.ReadAsStringAsync());
         Assert.Equal("/", (await Try("ten letters and more")).Headers.Location!.OriginalString);
         // Somebody else guesses, of the same address and under the same initials.
         var owner = visitor;
         visitor = new Visitor(studio.Address);
-        for (var i = 0; i < 5; i++) await Try("wrong password");
+        for (var i = 0; i < 5; i++)
+            await Try("wrong password");
         var clock = System.Diagnostics.Stopwatch.StartNew();
         await Try("wrong password");
         Assert.InRange(clock.Elapsed.TotalSeconds, 0.9, 20);
@@ -77,7 +92,15 @@ public partial class SecurityTests
         await using var studio = await ServedStudio.OpenAsync();
         await studio.FoundAsync();
         var visitor = new Visitor(studio.Address);
-        var response = await visitor.PostAsync("/sign-in", new() { ["initials"] = "IK", ["password"] = "ten letters and more", ["returnUrl"] = "https://elsewhere.example/" });
+        var response = await visitor.PostAsync(
+            "/sign-in",
+            new()
+            {
+                ["initials"] = "IK",
+                ["password"] = "ten letters and more",
+                ["returnUrl"] = "https://elsewhere.example/",
+            }
+        );
         Assert.Equal("/", response.Headers.Location!.OriginalString);
     }
 
@@ -99,7 +122,17 @@ public partial class SecurityTests
         var owner = await studio.WithProjectAsync();
         await owner.StartPieceAsync([1], "a.lay");
         await owner.SaveAsync([2], "a.lay");
-        foreach (var path in new[] { "/projects/new", "/people", "/sign-out", "/?handler=Keep", "/projects/TIDES/TIM_moonpull-poster_key?handler=Keep", "/projects/TIDES/TIM_moonpull-poster_key?handler=Milestone" })
+        foreach (
+            var path in new[]
+            {
+                "/projects/new",
+                "/people",
+                "/sign-out",
+                "/?handler=Keep",
+                "/projects/TIDES/TIM_moonpull-poster_key?handler=Keep",
+                "/projects/TIDES/TIM_moonpull-poster_key?handler=Milestone",
+            }
+        )
         {
             var response = await owner.SendAsync(new HttpRequestMessage(HttpMethod.Post, path) { Content = new FormUrlEncodedContent([]) });
             Assert.Equal((path, HttpStatusCode.BadRequest), (path, response.StatusCode));
@@ -118,7 +151,19 @@ public partial class SecurityTests
         var owner = await studio.WithProjectAsync();
         await owner.StartPieceAsync(Samples.OpenRaster(30, 30, new Samples.OraLayer("Sky", 30, 30)), "a.ora");
         await owner.SaveAsync(Samples.OpenRaster(30, 30, new Samples.OraLayer("Sky", 30, 30, Red: 3)));
-        foreach (var path in new[] { "/", "/projects", "/projects/new", "/projects/TIDES", "/people", "/projects/TIDES/TIM_moonpull-poster_key", "/projects/TIDES/TIM_moonpull-poster_key?a=1&look=wipe&table=true", "/nowhere" })
+        foreach (
+            var path in new[]
+            {
+                "/",
+                "/projects",
+                "/projects/new",
+                "/projects/TIDES",
+                "/people",
+                "/projects/TIDES/TIM_moonpull-poster_key",
+                "/projects/TIDES/TIM_moonpull-poster_key?a=1&look=wipe&table=true",
+                "/nowhere",
+            }
+        )
         {
             var response = await owner.GetAsync(path);
             var policy = response.Headers.GetValues("Content-Security-Policy").Single();
@@ -139,10 +184,19 @@ public partial class SecurityTests
         var visitor = new Visitor(studio.Address);
         var page = await visitor.GetAsync("/sign-in");
         var token = await visitor.TokenAsync("/sign-in");
-        var signIn = await visitor.SendAsync(new HttpRequestMessage(HttpMethod.Post, "/sign-in")
-        {
-            Content = new FormUrlEncodedContent(new Dictionary<string, string> { ["initials"] = "IK", ["password"] = "ten letters and more", ["__RequestVerificationToken"] = token }),
-        });
+        var signIn = await visitor.SendAsync(
+            new HttpRequestMessage(HttpMethod.Post, "/sign-in")
+            {
+                Content = new FormUrlEncodedContent(
+                    new Dictionary<string, string>
+                    {
+                        ["initials"] = "IK",
+                        ["password"] = "ten letters and more",
+                        ["__RequestVerificationToken"] = token,
+                    }
+                ),
+            }
+        );
         var cookies = page.Headers.GetValues("Set-Cookie").Concat(signIn.Headers.GetValues("Set-Cookie")).ToList();
         Assert.Equal(3, cookies.Count);
         Assert.All(cookies, c => Assert.Contains("httponly", c));
@@ -163,11 +217,27 @@ public partial class SecurityTests
     {
         await using var studio = await ServedStudio.OpenAsync();
         var owner = await studio.FoundAsync();
-        await owner.PostAsync("/people", new() { ["name"] = "Odo Barreau", ["initials"] = "OB", ["password"] = "ten letters and more" });
+        await owner.PostAsync(
+            "/people",
+            new()
+            {
+                ["name"] = "Odo Barreau",
+                ["initials"] = "OB",
+                ["password"] = "ten letters and more",
+            }
+        );
         var odo = new Visitor(studio.Address);
         await odo.PostAsync("/sign-in", new() { ["initials"] = "OB", ["password"] = "ten letters and more" });
         Assert.DoesNotContain("Add someone", await odo.PageAsync("/people"));
-        var response = await odo.PostAsync("/people", new() { ["name"] = "Eve", ["initials"] = "EV", ["password"] = "ten letters and more" });
+        var response = await odo.PostAsync(
+            "/people",
+            new()
+            {
+                ["name"] = "Eve",
+                ["initials"] = "EV",
+                ["password"] = "ten letters and more",
+            }
+        );
         Assert.Equal(HttpStatusCode.Forbidden, response.StatusCode);
         Assert.DoesNotContain("Eve", await owner.PageAsync("/people"));
     }

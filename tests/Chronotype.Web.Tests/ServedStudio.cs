@@ -17,6 +17,7 @@ public sealed class ServedStudio : IAsyncDisposable
     private ServedStudio(WebApplication app, StudioFolder folder) => (App, this.folder) = (app, folder);
 
     public WebApplication App { get; }
+
     /// <summary>Where its data lies.</summary>
     public string Folder => folder.Path;
 
@@ -35,7 +36,16 @@ public sealed class ServedStudio : IAsyncDisposable
     public async Task<Visitor> FoundAsync()
     {
         var owner = new Visitor(Address);
-        await owner.PostAsync("/welcome", new() { ["studioName"] = "Spring Tide", ["name"] = "Ilse Korhonen", ["initials"] = "IK", ["password"] = "ten letters and more" });
+        await owner.PostAsync(
+            "/welcome",
+            new()
+            {
+                ["studioName"] = "Spring Tide",
+                ["name"] = "Ilse Korhonen",
+                ["initials"] = "IK",
+                ["password"] = "ten letters and more",
+            }
+        );
         return owner;
     }
 
@@ -43,7 +53,18 @@ public sealed class ServedStudio : IAsyncDisposable
     public async Task<Visitor> WithProjectAsync()
     {
         var owner = await FoundAsync();
-        await owner.PostAsync("/projects/new", new() { ["Title"] = "Tides", ["Code"] = "TIDES", ["ClientName"] = "Museum", ["ClientCode"] = "TIM", ["Plan"] = "print", ["FirstNumber"] = "1" });
+        await owner.PostAsync(
+            "/projects/new",
+            new()
+            {
+                ["Title"] = "Tides",
+                ["Code"] = "TIDES",
+                ["ClientName"] = "Museum",
+                ["ClientCode"] = "TIM",
+                ["Plan"] = "print",
+                ["FirstNumber"] = "1",
+            }
+        );
         return owner;
     }
 
@@ -53,7 +74,8 @@ public sealed class ServedStudio : IAsyncDisposable
         return await query(scope.ServiceProvider.GetRequiredService<StudioDb>());
     }
 
-    public Task<List<Save>> SavesAsync() => Read(db => db.Saves.AsNoTracking().Include(s => s.Files).OrderBy(s => s.Sequence).ToListAsync());
+    public Task<List<Save>> SavesAsync() =>
+        Read(db => db.Saves.AsNoTracking().Include(s => s.Files).OrderBy(s => s.Sequence).ToListAsync());
 
     public async ValueTask DisposeAsync()
     {
@@ -88,7 +110,8 @@ public sealed partial class Visitor
     }
 
     /// <summary>The form token of a page; the page of the address itself unless another is named.</summary>
-    public async Task<string> TokenAsync(string path) => Token().Match(await (await client.GetAsync(path)).Content.ReadAsStringAsync()).Groups[1].Value;
+    public async Task<string> TokenAsync(string path) =>
+        Token().Match(await (await client.GetAsync(path)).Content.ReadAsStringAsync()).Groups[1].Value;
 
     public async Task<HttpResponseMessage> PostAsync(string path, Dictionary<string, string> fields, string? from = null)
     {
@@ -97,11 +120,18 @@ public sealed partial class Visitor
     }
 
     /// <summary>Posts a form with a file, as the script does.</summary>
-    public async Task<HttpResponseMessage> UploadAsync(string path, byte[] content, string name, Dictionary<string, string>? fields = null, string? token = null)
+    public async Task<HttpResponseMessage> UploadAsync(
+        string path,
+        byte[] content,
+        string name,
+        Dictionary<string, string>? fields = null,
+        string? token = null
+    )
     {
         // As browsers do.
         using var form = new MultipartFormDataContent { HeaderEncodingSelector = (_, _) => System.Text.Encoding.UTF8 };
-        foreach (var (key, value) in fields ?? []) form.Add(new StringContent(value), key);
+        foreach (var (key, value) in fields ?? [])
+            form.Add(new StringContent(value), key);
         var part = new ByteArrayContent(content);
         // Written by hand: the client would refuse to send what a hostile sender may.
         part.Headers.TryAddWithoutValidation("Content-Disposition", $"form-data; name=\"file\"; filename=\"{name}\"");
@@ -115,7 +145,8 @@ public sealed partial class Visitor
     public Task<HttpResponseMessage> StartPieceAsync(byte[] content, string name, string subject = "Moonpull poster") =>
         UploadAsync("/projects/TIDES/pieces", content, name, new() { ["slot.subject"] = subject, ["slot.function"] = "key" });
 
-    public Task<HttpResponseMessage> SaveAsync(byte[] content, string name = "poster.ora") => UploadAsync("/projects/TIDES/TIM_moonpull-poster_key/saves", content, name);
+    public Task<HttpResponseMessage> SaveAsync(byte[] content, string name = "poster.ora") =>
+        UploadAsync("/projects/TIDES/TIM_moonpull-poster_key/saves", content, name);
 
     public Task<HttpResponseMessage> ActAsync(string handler, Dictionary<string, string> fields) =>
         PostAsync($"/projects/TIDES/TIM_moonpull-poster_key?handler={handler}", fields, from: "/people");

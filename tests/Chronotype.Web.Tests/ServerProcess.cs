@@ -7,14 +7,21 @@ internal sealed class ServerProcess : IDisposable
 {
     private readonly Process process;
 
-    public ServerProcess(string data) => process = Process.Start(
-        new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Chronotype.Web.dll"), "--data", data, "--port", "0"]) { RedirectStandardOutput = true, RedirectStandardError = true })!;
+    public ServerProcess(string data) =>
+        process = Process.Start(
+            new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Chronotype.Web.dll"), "--data", data, "--port", "0"])
+            {
+                RedirectStandardOutput = true,
+                RedirectStandardError = true,
+            }
+        )!;
 
     public async Task<Uri> ReadyAsync()
     {
         while (await process.StandardOutput.ReadLineAsync() is { } line)
         {
-            if (!line.Contains("ready: ")) continue;
+            if (!line.Contains("ready: "))
+                continue;
             _ = process.StandardOutput.ReadToEndAsync();
             _ = process.StandardError.ReadToEndAsync();
             return new Uri(line.Split("ready: ")[1]);
@@ -66,7 +73,8 @@ internal sealed class ServerProcess : IDisposable
 
     public void Dispose()
     {
-        if (!process.HasExited) Kill();
+        if (!process.HasExited)
+            Kill();
         process.Dispose();
     }
 }

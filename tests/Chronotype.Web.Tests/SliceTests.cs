@@ -10,7 +10,8 @@ namespace Chronotype.Web.Tests;
 /// <summary>The way of a save through the real server: in, numbered, seen, and out again.</summary>
 public class SliceTests
 {
-    private static byte[] Poster(byte red) => Samples.OpenRaster(60, 60, new Samples.OraLayer("Sky", 60, 60, red), new Samples.OraLayer("Moon", 20, 20));
+    private static byte[] Poster(byte red) =>
+        Samples.OpenRaster(60, 60, new Samples.OraLayer("Sky", 60, 60, red), new Samples.OraLayer("Moon", 20, 20));
 
     private static async Task<string> ErrorOf(HttpResponseMessage response) =>
         JsonDocument.Parse(await response.Content.ReadAsStringAsync()).RootElement.GetProperty("error").GetString()!;
@@ -60,7 +61,15 @@ public class SliceTests
     {
         await using var studio = await ServedStudio.OpenAsync();
         var owner = await studio.WithProjectAsync();
-        await owner.PostAsync("/people", new() { ["name"] = "Odo Barreau", ["initials"] = "OB", ["password"] = "ten letters and more" });
+        await owner.PostAsync(
+            "/people",
+            new()
+            {
+                ["name"] = "Odo Barreau",
+                ["initials"] = "OB",
+                ["password"] = "ten letters and more",
+            }
+        );
         var odo = new Visitor(studio.Address);
         await odo.PostAsync("/sign-in", new() { ["initials"] = "OB", ["password"] = "ten letters and more" });
         await owner.StartPieceAsync(Poster(1), "a.ora");
@@ -121,8 +130,11 @@ public class SliceTests
         var owner = await studio.WithProjectAsync();
         var request = new HttpRequestMessage(HttpMethod.Post, "/projects/TIDES/pieces")
         {
-            Content = new StringContent("--cut\r\nContent-Disposition: form-data; name=\"slot.subject\"\r\n\r\nMoonpull poster\r\n--cut\r\nContent-Disposition: form-data; name=\"slot.function\"\r\n\r\nkey\r\n" +
-                "--cut\r\nContent-Disposition: form-data; name=\"file\"; filename=\"a.ora\"\r\n\r\nhalf a fi"),
+            Content = new StringContent(
+                "--cut\r\nContent-Disposition: form-data; name=\"slot.subject\"\r\n\r\nMoonpull "
+                    + "poster\r\n--cut\r\nContent-Disposition: form-data; name=\"slot.function\"\r\n\r\nkey\r\n"
+                    + "--cut\r\nContent-Disposition: form-data; name=\"file\"; filename=\"a.ora\"\r\n\r\nhalf a fi"
+            ),
         };
         request.Content.Headers.ContentType = MediaTypeHeaderValue.Parse("multipart/form-data; boundary=cut");
         request.Headers.Add("X-Form-Token", await owner.TokenAsync("/people"));
@@ -145,7 +157,10 @@ public class SliceTests
         var response = await owner.GetAsync($"/saves/{save.Id}/file");
         Assert.Equal("TIM_moonpull-poster_key_IK_001.zip", response.Content.Headers.ContentDisposition!.FileName?.Trim('"'));
         using var zip = new ZipArchive(await response.Content.ReadAsStreamAsync());
-        Assert.Equal(["TIM_moonpull-poster_key_IK_001/main.lay", "TIM_moonpull-poster_key_IK_001/pics/a.txt"], zip.Entries.Select(e => e.FullName));
+        Assert.Equal(
+            ["TIM_moonpull-poster_key_IK_001/main.lay", "TIM_moonpull-poster_key_IK_001/pics/a.txt"],
+            zip.Entries.Select(e => e.FullName)
+        );
         using var reader = new StreamReader(zip.Entries[1].Open());
         Assert.Equal("a", await reader.ReadToEndAsync());
     }
@@ -204,7 +219,13 @@ public class SliceTests
             ([], "empty.ora", "This file is empty"),
             (Poster(1)[..700], "cut.ora", "cut short or damaged"),
             (Samples.PngThatClaims(100_000, 100_000), "huge.png", "100,000 × 100,000 px"),
-            (Encoding.UTF8.GetBytes("""<!DOCTYPE svg [<!ENTITY a "x"><!ENTITY b "&a;&a;">]><svg xmlns="http://www.w3.org/2000/svg"><text>&b;</text></svg>"""), "bomb.svg", "uses entities"),
+            (
+                Encoding.UTF8.GetBytes(
+                    """<!DOCTYPE svg [<!ENTITY a "x"><!ENTITY b "&a;&a;">]><svg xmlns="http://www.w3.org/2000/svg"><text>&b;</text></svg>"""
+                ),
+                "bomb.svg",
+                "uses entities"
+            ),
             (Samples.Svg("""<image href="file:///etc/passwd" width="5" height="5"/>"""), "outside.svg", "Nothing is fetched"),
         ];
         for (var i = 0; i < bad.Length; i++)
@@ -233,9 +254,14 @@ public class SliceTests
         using (var socket = new TcpClient(studio.Address.Host, studio.Address.Port))
         {
             await using var stream = socket.GetStream();
-            await stream.WriteAsync(Encoding.UTF8.GetBytes(
-                $"POST /projects/TIDES/TIM_moonpull-poster_key/saves HTTP/1.1\r\nHost: {studio.Address.Authority}\r\nCookie: {cookies}\r\nX-Form-Token: {token}\r\n" +
-                "Content-Type: multipart/form-data; boundary=cut\r\nContent-Length: 5000000\r\n\r\n--cut\r\nContent-Disposition: form-data; name=\"file\"; filename=\"b.ora\"\r\n\r\n"));
+            await stream.WriteAsync(
+                Encoding.UTF8.GetBytes(
+                    $"POST /projects/TIDES/TIM_moonpull-poster_key/saves HTTP/1.1\r\nHost: {studio.Address.Authority}\r\nCookie: "
+                        + $"{cookies}\r\nX-Form-Token: {token}\r\n"
+                        + "Content-Type: multipart/form-data; boundary=cut\r\nContent-Length: "
+                        + "5000000\r\n\r\n--cut\r\nContent-Disposition: form-data; name=\"file\"; filename=\"b.ora\"\r\n\r\n"
+                )
+            );
             await stream.WriteAsync(Samples.Noise(600_000));
             await stream.FlushAsync();
             await Task.Delay(300);
@@ -266,8 +292,21 @@ public class SliceTests
         await owner.StartPieceAsync(Poster(1), "a.ora");
         await owner.ActAsync("Milestone", new() { ["reason"] = "first round" });
         var page = await owner.PageAsync("/projects/TIDES");
-        var order = new[] { "originals/", "working/", "TIM_moonpull-poster_key.ora", "versions/", "TIM_moonpull-poster_key_IK_001.ora", "milestones/", "TIM_moonpull-poster_key_M01.ora", "outputs/" };
-        Assert.Equal(order.Select(o => page.IndexOf(o, StringComparison.Ordinal)).Order(), order.Select(o => page.IndexOf(o, StringComparison.Ordinal)));
+        var order = new[]
+        {
+            "originals/",
+            "working/",
+            "TIM_moonpull-poster_key.ora",
+            "versions/",
+            "TIM_moonpull-poster_key_IK_001.ora",
+            "milestones/",
+            "TIM_moonpull-poster_key_M01.ora",
+            "outputs/",
+        };
+        Assert.Equal(
+            order.Select(o => page.IndexOf(o, StringComparison.Ordinal)).Order(),
+            order.Select(o => page.IndexOf(o, StringComparison.Ordinal))
+        );
         Assert.DoesNotContain(-1, order.Select(o => page.IndexOf(o, StringComparison.Ordinal)));
     }
 
@@ -276,10 +315,19 @@ public class SliceTests
     {
         await using var studio = await ServedStudio.OpenAsync();
         var owner = await studio.WithProjectAsync();
-        Assert.Contains("TIM_tide-poster_sketch_IK_001", await owner.PageAsync("/projects/TIDES?handler=Name&slot.subject=Tide%20Poster&slot.function=sketch"));
-        Assert.Contains("needs at least one letter", await owner.PageAsync("/projects/TIDES?handler=Name&slot.subject=%E2%80%94&slot.function=key"));
+        Assert.Contains(
+            "TIM_tide-poster_sketch_IK_001",
+            await owner.PageAsync("/projects/TIDES?handler=Name&slot.subject=Tide%20Poster&slot.function=sketch")
+        );
+        Assert.Contains(
+            "needs at least one letter",
+            await owner.PageAsync("/projects/TIDES?handler=Name&slot.subject=%E2%80%94&slot.function=key")
+        );
         await owner.StartPieceAsync(Poster(1), "a.ora");
-        Assert.Contains("is there already", await owner.PageAsync("/projects/TIDES?handler=Name&slot.subject=moonpull%20POSTER&slot.function=key"));
+        Assert.Contains(
+            "is there already",
+            await owner.PageAsync("/projects/TIDES?handler=Name&slot.subject=moonpull%20POSTER&slot.function=key")
+        );
     }
 
     [Fact]
@@ -287,7 +335,8 @@ public class SliceTests
     {
         await using var studio = await ServedStudio.OpenAsync();
         var owner = await studio.WithProjectAsync();
-        async Task<string> Says(string file) => System.Net.WebUtility.HtmlDecode(await owner.PageAsync($"/projects/TIDES?handler=File&file={Uri.EscapeDataString(file)}"));
+        async Task<string> Says(string file) =>
+            System.Net.WebUtility.HtmlDecode(await owner.PageAsync($"/projects/TIDES?handler=File&file={Uri.EscapeDataString(file)}"));
         Assert.Contains("""{"subject":"tide-poster","function":"sketch"}""", await Says("TIM_tide-poster_sketch_OB_014.ora"));
         var copy = await Says("Tide Poster FINAL (2).ora");
         Assert.Contains("""{"subject":"tide-poster"}""", copy);
@@ -307,6 +356,9 @@ public class SliceTests
         await owner.ActAsync("BringBack", new() { ["save"] = first });
         Assert.Contains("001 is back as a loose save on top", await owner.PiecePageAsync());
         await owner.ActAsync("Note", new() { ["save"] = first, ["note"] = "<b>sky</b> & sea" });
-        Assert.Contains("&lt;b&gt;sky&lt;/b&gt; &amp; sea", await (await owner.GetAsync("/projects/TIDES/TIM_moonpull-poster_key?b=1")).Content.ReadAsStringAsync());
+        Assert.Contains(
+            "&lt;b&gt;sky&lt;/b&gt; &amp; sea",
+            await (await owner.GetAsync("/projects/TIDES/TIM_moonpull-poster_key?b=1")).Content.ReadAsStringAsync()
+        );
     }
 }

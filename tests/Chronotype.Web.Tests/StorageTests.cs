@@ -1,6 +1,6 @@
 using System.Net;
-using Chronotype.Core.Content;
 using Chronotype.Content;
+using Chronotype.Core.Content;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 
@@ -20,7 +20,14 @@ public class StorageTests
         await owner.PostAsync("/storage?handler=Verify", [], from: "/storage");
         await UntilAsync(owner, "All sound");
 
-        using (var file = new FileStream(Directory.GetFiles(Path.Combine(studio.Folder, "content", "segments")).Single(), FileMode.Open, FileAccess.ReadWrite, FileShare.ReadWrite))
+        using (
+            var file = new FileStream(
+                Directory.GetFiles(Path.Combine(studio.Folder, "content", "segments")).Single(),
+                FileMode.Open,
+                FileAccess.ReadWrite,
+                FileShare.ReadWrite
+            )
+        )
         {
             file.Position = 100_000;
             file.Write([1, 2, 3, 4]);
@@ -50,7 +57,14 @@ public class StorageTests
         var owner = await studio.WithProjectAsync();
         var content = Samples.Noise(2_000_000, 3);
         await owner.StartPieceAsync(content, "poster.lay");
-        using (var file = new FileStream(Directory.GetFiles(Path.Combine(studio.Folder, "content", "segments")).Single(), FileMode.Open, FileAccess.ReadWrite, FileShare.ReadWrite))
+        using (
+            var file = new FileStream(
+                Directory.GetFiles(Path.Combine(studio.Folder, "content", "segments")).Single(),
+                FileMode.Open,
+                FileAccess.ReadWrite,
+                FileShare.ReadWrite
+            )
+        )
         {
             file.Position = 1_500_000;
             file.Write([1, 2, 3, 4]);
@@ -75,7 +89,10 @@ public class StorageTests
         await using var studio = await ServedStudio.OpenAsync();
         var owner = await studio.WithProjectAsync();
         await owner.StartPieceAsync(Samples.Noise(40_000_000, 4), "poster.lay");
-        await Task.WhenAll(owner.PostAsync("/storage?handler=Verify", [], from: "/storage"), owner.PostAsync("/storage?handler=Verify", [], from: "/storage"));
+        await Task.WhenAll(
+            owner.PostAsync("/storage?handler=Verify", [], from: "/storage"),
+            owner.PostAsync("/storage?handler=Verify", [], from: "/storage")
+        );
         await owner.PostAsync("/storage?handler=Stop", [], from: "/storage");
         var page = await UntilAsync(owner, "Verify 40");
         Assert.True(page.Contains("Stopped before the end") || page.Contains("All sound"));
@@ -99,7 +116,8 @@ public class StorageTests
     public async Task What_an_older_version_kept_as_files_is_there_after_the_start()
     {
         using var folder = new StudioFolder();
-        await using (var before = StudioApp.Build(new Settings(folder.Path, IPAddress.Loopback, 0))) await StudioApp.PrepareAsync(before);
+        await using (var before = StudioApp.Build(new Settings(folder.Path, IPAddress.Loopback, 0)))
+            await StudioApp.PrepareAsync(before);
         var content = Samples.Noise(300_000, 7);
         var hash = ContentHash.Of(content);
         var old = Path.Combine(folder.Path, "content", hash.ToString()[..2]);
@@ -118,7 +136,8 @@ public class StorageTests
         for (var i = 0; i < 200; i++)
         {
             page = await visitor.PageAsync("/storage");
-            if (page.Contains(text)) return page;
+            if (page.Contains(text))
+                return page;
             await Task.Delay(50);
         }
         Assert.Contains(text, page);

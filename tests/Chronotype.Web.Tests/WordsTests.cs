@@ -12,8 +12,8 @@ namespace Chronotype.Web.Tests;
 /// <summary>There are words for every code that a reader, a deed or a job may give.</summary>
 public class WordsTests
 {
-    private static void AreSaid<TCode>(Func<TCode, string> words) where TCode : struct, Enum =>
-        Assert.All(Enum.GetValues<TCode>(), code => Assert.InRange(words(code).Length, 5, 300));
+    private static void AreSaid<TCode>(Func<TCode, string> words)
+        where TCode : struct, Enum => Assert.All(Enum.GetValues<TCode>(), code => Assert.InRange(words(code).Length, 5, 300));
 
     [Fact]
     public void Every_fact_has_its_words()
@@ -22,8 +22,27 @@ public class WordsTests
         AreSaid<FileNoticeCode>(c => FactWords.Of(new FileNotice(c, ["a.svg"], 4, 2)));
         AreSaid<ArrivalNoticeCode>(c => FactWords.Of(new ArrivalNotice(c, "a part", 3, PathFault.LeadsOut)));
         AreSaid<PathFault>(FactWords.Of);
-        AreSaid<SaveDoubtCode>(c => FactWords.Of(new SaveDoubt(c, 4, 2) { Fault = new FileFault(FileFaultCode.Empty), Arrival = new ArrivalNotice(ArrivalNoticeCode.ZipEmpty), KindBefore = ".ora", KindNow = ".png" }));
-        AreSaid<ComparisonBasis>(c => FactWords.Of(new Comparison(0.2, c) { Before = new PictureFacts(1, 2), After = new PictureFacts(3, 4), Companions = [new PartChange("a", PartChangeKind.Added)] }));
+        AreSaid<SaveDoubtCode>(c =>
+            FactWords.Of(
+                new SaveDoubt(c, 4, 2)
+                {
+                    Fault = new FileFault(FileFaultCode.Empty),
+                    Arrival = new ArrivalNotice(ArrivalNoticeCode.ZipEmpty),
+                    KindBefore = ".ora",
+                    KindNow = ".png",
+                }
+            )
+        );
+        AreSaid<ComparisonBasis>(c =>
+            FactWords.Of(
+                new Comparison(0.2, c)
+                {
+                    Before = new PictureFacts(1, 2),
+                    After = new PictureFacts(3, 4),
+                    Companions = [new PartChange("a", PartChangeKind.Added)],
+                }
+            )
+        );
         AreSaid<JobKind>(JobWords.Of);
         AreSaid<JobError>(JobWords.Of);
     }
@@ -35,18 +54,24 @@ public class WordsTests
         Assert.True(kinds.Count > 40);
         foreach (var kind in kinds)
         {
-            var parameters = kind.GetConstructors()[0].GetParameters().Select(p => p.ParameterType switch
-            {
-                var t when t == typeof(string) => "text",
-                var t when t == typeof(int) => 3,
-                var t when t == typeof(VersionNumber) => new VersionNumber(14),
-                var t when t == typeof(KeepResult) => new KeepResult.Nothing(),
-                var t when t == typeof(IReadOnlyList<string>) => (string[])["a fault of it"],
-                var t when t.IsEnum => Enum.GetValues(t).GetValue(0),
-                var t => throw new InvalidOperationException($"{kind.Name} holds {t}."),
-            }).ToArray();
+            var parameters = kind.GetConstructors()[0]
+                .GetParameters()
+                .Select(p =>
+                    p.ParameterType switch
+                    {
+                        var t when t == typeof(string) => "text",
+                        var t when t == typeof(int) => 3,
+                        var t when t == typeof(VersionNumber) => new VersionNumber(14),
+                        var t when t == typeof(KeepResult) => new KeepResult.Nothing(),
+                        var t when t == typeof(IReadOnlyList<string>) => (string[])["a fault of it"],
+                        var t when t.IsEnum => Enum.GetValues(t).GetValue(0),
+                        var t => throw new InvalidOperationException($"{kind.Name} holds {t}."),
+                    }
+                )
+                .ToArray();
             Assert.InRange(RefusalWords.Of((Refusal)Activator.CreateInstance(kind, parameters)!).Length, 4, 300);
         }
-        foreach (var fault in Enum.GetValues<PasswordFault>()) Assert.EndsWith(".", RefusalWords.Of(new Refusal.PasswordNotGood(fault, "next")));
+        foreach (var fault in Enum.GetValues<PasswordFault>())
+            Assert.EndsWith(".", RefusalWords.Of(new Refusal.PasswordNotGood(fault, "next")));
     }
 }

@@ -11,22 +11,42 @@ public static partial class Samples
     public static byte[] NestedUses(int depth = 14)
     {
         var defs = new StringBuilder("""<defs><rect id="u0" width="9" height="9"/>""");
-        for (var i = 1; i <= depth; i++) defs.Append($"<g id=\"u{i}\">{string.Concat(Enumerable.Repeat($"<use href=\"#u{i - 1}\" x=\"1\"/>", 10))}</g>");
+        for (var i = 1; i <= depth; i++)
+            defs.Append($"<g id=\"u{i}\">{string.Concat(Enumerable.Repeat($"<use href=\"#u{i - 1}\" x=\"1\"/>", 10))}</g>");
         return Svg($"{defs}</defs><use href=\"#u{depth}\"/>");
     }
 
     /// <summary>A chain of filters over a large area, each of which costs every pixel much.</summary>
-    public static byte[] HeavyFilters() => Encoding.UTF8.GetBytes(
-        $"""<svg xmlns="http://www.w3.org/2000/svg" width="4000" height="4000"><filter id="f" x="-1" y="-1" width="3" height="3">{string.Concat(Enumerable.Repeat("""<feTurbulence baseFrequency="0.9" numOctaves="200"/><feGaussianBlur stdDeviation="400"/>""", 60))}</filter><rect width="4000" height="4000" filter="url(#f)"/></svg>""");
+    public static byte[] HeavyFilters() =>
+        Encoding.UTF8.GetBytes(
+            """<svg xmlns="http://www.w3.org/2000/svg" width="4000" height="4000"><filter id="f" x="-1" y="-1" width="3" height="3">"""
+                + string.Concat(
+                    Enumerable.Repeat("""<feTurbulence baseFrequency="0.9" numOctaves="200"/><feGaussianBlur stdDeviation="400"/>""", 60)
+                )
+                + """</filter><rect width="4000" height="4000" filter="url(#f)"/></svg>"""
+        );
+
+    private static string HeavyPath() =>
+        "<path stroke-dasharray=\"0.01 0.01\" stroke=\"#000\" fill=\"none\" d=\"M0 0"
+        + string.Concat(Enumerable.Repeat("L4000 4000L0 9", 200))
+        + "\"/>";
 
     /// <summary>A text with very many paths of very many strokes.</summary>
-    public static byte[] HeavyPaths() => Encoding.UTF8.GetBytes(
-        $"""<svg xmlns="http://www.w3.org/2000/svg" width="4000" height="4000">{string.Concat(Enumerable.Repeat($"<path stroke-dasharray=\"0.01 0.01\" stroke=\"#000\" fill=\"none\" d=\"M0 0{string.Concat(Enumerable.Repeat("L4000 4000L0 9", 200))}\"/>", 400))}</svg>""");
+    public static byte[] HeavyPaths() =>
+        Encoding.UTF8.GetBytes(
+            """<svg xmlns="http://www.w3.org/2000/svg" width="4000" height="4000">"""
+                + string.Concat(Enumerable.Repeat(HeavyPath(), 400))
+                + "</svg>"
+        );
 
-    /// <summary>A progressive JPEG whose header claims a size, with next to nothing behind it: all of it must be held before any of it is seen.</summary>
+    /// <summary>
+    /// A progressive JPEG whose header claims a size, with next to nothing behind it: all of it must be held before any of it is seen.
+    /// </summary>
     public static byte[] ProgressiveJpegThatClaims(ushort width, ushort height)
     {
-        using var image = (NetVips.Image.Black(64, 64) + new[] { 90, 140.0, 60.0 }).Cast(NetVips.Enums.BandFormat.Uchar).Copy(interpretation: NetVips.Enums.Interpretation.Srgb);
+        using var image = (NetVips.Image.Black(64, 64) + new[] { 90, 140.0, 60.0 })
+            .Cast(NetVips.Enums.BandFormat.Uchar)
+            .Copy(interpretation: NetVips.Enums.Interpretation.Srgb);
         var jpeg = image.JpegsaveBuffer(interlace: true, subsampleMode: NetVips.Enums.ForeignSubsample.Off);
         var frame = jpeg.AsSpan().IndexOf((ReadOnlySpan<byte>)[0xFF, 0xC2]);
         BinaryPrimitives.WriteUInt16BigEndian(jpeg.AsSpan(frame + 5), height);
@@ -44,12 +64,22 @@ public static partial class Samples
     }
 
     /// <summary>An OpenRaster whose stack is so many elements in one another, and next to nothing when packed.</summary>
-    public static byte[] NestedStack(int elements) => RasterOf(
-        "<image w=\"10\" h=\"10\">" + string.Concat(Enumerable.Repeat("<stack>", elements)) + string.Concat(Enumerable.Repeat("</stack>", elements)) + "</image>", Png(10, 10));
+    public static byte[] NestedStack(int elements) =>
+        RasterOf(
+            "<image w=\"10\" h=\"10\">"
+                + string.Concat(Enumerable.Repeat("<stack>", elements))
+                + string.Concat(Enumerable.Repeat("</stack>", elements))
+                + "</image>",
+            Png(10, 10)
+        );
 
     /// <summary>An OpenRaster of very many large layers that all share one picture of one colour.</summary>
-    public static byte[] ManyLayers(int layers, int side, int shift) => RasterOf(
-        $"<image w=\"{side}\" h=\"{side}\"><stack>{string.Concat(Enumerable.Range(0, layers).Select(i => $"<layer name=\"L{i}\" src=\"data/0.png\" x=\"{i + shift}\" y=\"0\"/>"))}</stack></image>", Png(side, side));
+    public static byte[] ManyLayers(int layers, int side, int shift) =>
+        RasterOf(
+            $"<image w=\"{side}\" h=\"{side}\"><stack>{string.Concat(Enumerable.Range(0, layers).Select(i => $"<layer name=\"L{i}\" "
+                + $"src=\"data/0.png\" x=\"{i + shift}\" y=\"0\"/>"))}</stack></image>",
+            Png(side, side)
+        );
 
     private static byte[] RasterOf(string stack, byte[] layer)
     {

@@ -8,9 +8,18 @@ namespace Chronotype.Tests;
 /// <summary>Real files, made small: what people would drop, and what a hostile sender would.</summary>
 public static partial class Samples
 {
-    public sealed record OraLayer(string Name, int Width, int Height, byte Red = 200, int X = 0, int Y = 0, (int X, int Y, int W, int H)? Patch = null);
+    public sealed record OraLayer(
+        string Name,
+        int Width,
+        int Height,
+        byte Red = 200,
+        int X = 0,
+        int Y = 0,
+        (int X, int Y, int W, int H)? Patch = null
+    );
 
-    public static byte[] OpenRaster(int width, int height, params OraLayer[] layers) => OpenRaster(width, height, new DateTime(2026, 3, 2), layers);
+    public static byte[] OpenRaster(int width, int height, params OraLayer[] layers) =>
+        OpenRaster(width, height, new DateTime(2026, 3, 2), layers);
 
     public static byte[] OpenRaster(int width, int height, DateTime stamp, params OraLayer[] layers)
     {
@@ -18,9 +27,17 @@ public static partial class Samples
         using (var zip = new ZipArchive(memory, ZipArchiveMode.Create, leaveOpen: true))
         {
             Add("mimetype", "image/openraster"u8.ToArray());
-            var stack = string.Concat(layers.Select((l, i) => $"""<layer name="{l.Name}" src="data/{i}.png" x="{l.X}" y="{l.Y}" opacity="1.0"/>"""));
-            Add("stack.xml", Encoding.UTF8.GetBytes($"""<?xml version="1.0"?><image version="0.0.5" w="{width}" h="{height}"><stack>{stack}</stack></image>"""));
-            for (var i = 0; i < layers.Length; i++) Add($"data/{i}.png", LayerPng(layers[i]));
+            var stack = string.Concat(
+                layers.Select((l, i) => $"""<layer name="{l.Name}" src="data/{i}.png" x="{l.X}" y="{l.Y}" opacity="1.0"/>""")
+            );
+            Add(
+                "stack.xml",
+                Encoding.UTF8.GetBytes(
+                    $"""<?xml version="1.0"?><image version="0.0.5" w="{width}" h="{height}"><stack>{stack}</stack></image>"""
+                )
+            );
+            for (var i = 0; i < layers.Length; i++)
+                Add($"data/{i}.png", LayerPng(layers[i]));
             Add("mergedimage.png", Png(width, height, layers.Length == 0 ? (byte)0 : layers[0].Red));
 
             void Add(string name, byte[] bytes)
@@ -36,13 +53,17 @@ public static partial class Samples
 
     public static byte[] Png(int width, int height, byte red = 120)
     {
-        using var image = (Image.Black(width, height) + new[] { red, 40.0, 60.0 }).Cast(Enums.BandFormat.Uchar).Copy(interpretation: Enums.Interpretation.Srgb);
+        using var image = (Image.Black(width, height) + new[] { red, 40.0, 60.0 })
+            .Cast(Enums.BandFormat.Uchar)
+            .Copy(interpretation: Enums.Interpretation.Srgb);
         return image.PngsaveBuffer();
     }
 
     public static byte[] Flat(string extension, int width, int height)
     {
-        using var image = (Image.Black(width, height) + new[] { 90, 140.0, 60.0 }).Cast(Enums.BandFormat.Uchar).Copy(interpretation: Enums.Interpretation.Srgb);
+        using var image = (Image.Black(width, height) + new[] { 90, 140.0, 60.0 })
+            .Cast(Enums.BandFormat.Uchar)
+            .Copy(interpretation: Enums.Interpretation.Srgb);
         return image.WriteToBuffer(extension);
     }
 
@@ -84,7 +105,10 @@ public static partial class Samples
     }
 
     public static byte[] Svg(string inside) =>
-        Encoding.UTF8.GetBytes($"""<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="100" height="100">{inside}</svg>""");
+        Encoding.UTF8.GetBytes(
+            $"""<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="100" """
+                + $"""height="100">{inside}</svg>"""
+        );
 
     public static byte[] Zip(params (string Path, string Text)[] files)
     {
@@ -102,8 +126,11 @@ public static partial class Samples
 
     private static byte[] LayerPng(OraLayer layer)
     {
-        using var flat = (Image.Black(layer.Width, layer.Height) + new[] { layer.Red, 90.0, 30.0, 255.0 }).Cast(Enums.BandFormat.Uchar).Copy(interpretation: Enums.Interpretation.Srgb);
-        if (layer.Patch is not var (x, y, w, h)) return flat.PngsaveBuffer();
+        using var flat = (Image.Black(layer.Width, layer.Height) + new[] { layer.Red, 90.0, 30.0, 255.0 })
+            .Cast(Enums.BandFormat.Uchar)
+            .Copy(interpretation: Enums.Interpretation.Srgb);
+        if (layer.Patch is not var (x, y, w, h))
+            return flat.PngsaveBuffer();
         using var patched = flat.Mutate(m => m.DrawRect([255, 255, 255, 255], x, y, w, h, fill: true));
         return patched.PngsaveBuffer();
     }
@@ -115,7 +142,8 @@ public static partial class Samples
         foreach (var b in bytes)
         {
             crc ^= b;
-            for (var k = 0; k < 8; k++) crc = (crc & 1) != 0 ? 0xEDB88320 ^ (crc >> 1) : crc >> 1;
+            for (var k = 0; k < 8; k++)
+                crc = (crc & 1) != 0 ? 0xEDB88320 ^ (crc >> 1) : crc >> 1;
         }
         return ~crc;
     }

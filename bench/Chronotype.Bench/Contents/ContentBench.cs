@@ -1,13 +1,14 @@
 using System.Diagnostics;
-using Chronotype.Core.Content;
 using Chronotype.Content;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Bench.Contents;
 
 /// <summary>The content store beside the tools that people would use without it, on the same files in the same run.</summary>
 internal static class ContentBench
 {
-    private const int Rounds = 5, Versions = 100;
+    private const int Rounds = 5,
+        Versions = 100;
     private const long Large = 1L << 30;
 
     /// <param name="part">What to measure; empty for everything.</param>
@@ -21,10 +22,14 @@ internal static class ContentBench
         var folder = Directory.CreateTempSubdirectory("chronotype-bench-").FullName;
         try
         {
-            if (part is "" or "put") Put(folder);
-            if (part is "" or "poster") Poster(folder);
-            if (part is "" or "recording") Recorded(folder);
-            if (part is "" or "index") ManyChunks.Run(folder);
+            if (part is "" or "put")
+                Put(folder);
+            if (part is "" or "poster")
+                Poster(folder);
+            if (part is "" or "recording")
+                Recorded(folder);
+            if (part is "" or "index")
+                ManyChunks.Run(folder);
         }
         finally
         {
@@ -34,7 +39,10 @@ internal static class ContentBench
 
     private static void Put(string folder)
     {
-        string file = Path.Combine(folder, "take.bin"), changed = Path.Combine(folder, "take-2.bin"), copy = Path.Combine(folder, "copy.bin"), store = Path.Combine(folder, "put");
+        string file = Path.Combine(folder, "take.bin"),
+            changed = Path.Combine(folder, "take-2.bin"),
+            copy = Path.Combine(folder, "copy.bin"),
+            store = Path.Combine(folder, "put");
         WriteNoise(file, changed, Large);
         var (tools, puts, again, news, most) = (new List<double>(), new List<double>(), new List<double>(), 0L, 0L);
         var (reads, gets, cats) = (new List<double>(), new List<double>(), new List<double>());
@@ -52,13 +60,24 @@ internal static class ContentBench
             gets.Add(Tool.Shell($"dotnet '{Tool.Program}' content get {hash} --store '{store}' > /dev/null").Seconds);
             reads.Add(Read(store, hash, round == 0 ? 6 : 2));
         }
-        Console.WriteLine($"1 GiB that does not compress, medians of {Rounds} rounds; cp, sync and sha256sum took {Tool.Median(tools):0.0} s:");
+        Console.WriteLine(
+            $"1 GiB that does not compress, medians of {Rounds} rounds; cp, sync and sha256sum took {Tool.Median(tools):0.0} s:"
+        );
         Tool.Tell("put, times cp, sync and sha256sum", Tool.Median(puts), 1.5);
         Tool.Tell("put with 1 % changed in 64 places, times the first put", Tool.Median(again), 1);
         Tool.Tell("bytes that the change added, % of the file", 100.0 * news / Large, 1.3);
         Tool.Tell("most memory of put, MB", most / 1e6, 150, "0");
-        Tool.Tell("reading it in a process that has read before, share of cat's speed", Tool.Median(cats.Zip(reads, (c, r) => c / r)), 0.5, atLeast: true);
-        Console.WriteLine($"       chronotype content get > /dev/null, with the start of its process: {Tool.Median(cats.Zip(gets, (c, g) => c / g)):0.00} of cat's speed ({Tool.Median(gets):0.00} s and {Tool.Median(cats):0.00} s)");
+        Tool.Tell(
+            "reading it in a process that has read before, share of cat's speed",
+            Tool.Median(cats.Zip(reads, (c, r) => c / r)),
+            0.5,
+            atLeast: true
+        );
+        Console.WriteLine(
+            $"       chronotype content get > /dev/null, with the start of its process: "
+                + $"{Tool.Median(cats.Zip(gets, (c, g) => c / g)):0.00} of cat's speed ({Tool.Median(gets):0.00} s and "
+                + $"{Tool.Median(cats):0.00} s)"
+        );
         Tool.Shell($"rm -rf '{file}' '{changed}' '{copy}' '{store}'");
     }
 
@@ -79,14 +98,22 @@ internal static class ContentBench
 
     private static void Poster(string folder)
     {
-        string store = Path.Combine(folder, "posters"), current = Path.Combine(folder, "poster.ora"), before = Path.Combine(folder, "poster-before.ora"), delta = Path.Combine(folder, "delta");
+        string store = Path.Combine(folder, "posters"),
+            current = Path.Combine(folder, "poster.ora"),
+            before = Path.Combine(folder, "poster-before.ora"),
+            delta = Path.Combine(folder, "delta");
         var poster = new LayeredPoster();
         var hasDelta = Tool.IsThere("xdelta3");
         var hashes = new List<string>();
-        long plain = 0, layers = 0, merged = 0, added = 0, deltas = 0;
+        long plain = 0,
+            layers = 0,
+            merged = 0,
+            added = 0,
+            deltas = 0;
         for (var version = 0; version < Versions; version++)
         {
-            if (version > 0) File.Move(current, before, overwrite: true);
+            if (version > 0)
+                File.Move(current, before, overwrite: true);
             var (layer, picture) = poster.WriteNext(current);
             var (_, hash, newBytes) = Tool.Put(current, store);
             hashes.Add(hash);
@@ -98,27 +125,43 @@ internal static class ContentBench
                 continue;
             }
             (layers, merged, added) = (layers + layer, merged + picture, added + newBytes);
-            if (!hasDelta) continue;
+            if (!hasDelta)
+                continue;
             Tool.Run("xdelta3", "-9", "-f", "-e", "-s", before, current, delta);
             deltas += new FileInfo(delta).Length;
         }
         var disk = SizeOf(store);
-        Console.WriteLine($"{Versions} versions of an OpenRaster file of {plain / Versions / 1e6:0.0} MB, one layer of {layers / (Versions - 1) / 1e6:0.0} MB repainted each time, with a merged picture of {merged / (Versions - 1) / 1e6:0.0} MB:");
-        Tool.Tell("bytes added by a version, times those of the entries that it rewrote (layer and merged picture)", (double)added / (layers + merged), 1.15, "0.000");
+        Console.WriteLine(
+            $"{Versions} versions of an OpenRaster file of {plain / Versions / 1e6:0.0} MB, one layer of "
+                + $"{layers / (Versions - 1) / 1e6:0.0} MB repainted each time, with a merged picture of "
+                + $"{merged / (Versions - 1) / 1e6:0.0} MB:"
+        );
+        Tool.Tell(
+            "bytes added by a version, times those of the entries that it rewrote (layer and merged picture)",
+            (double)added / (layers + merged),
+            1.15,
+            "0.000"
+        );
         Console.WriteLine($"       the same, times those of the repainted layer alone: {(double)added / layers:0.000}");
         Tool.Tell("plain copies, times the bytes on disk, index and all", (double)plain / disk, 10, "0.0", atLeast: true);
-        if (hasDelta) Tool.Tell("bytes on disk, times a chain of xdelta3 -9 with its first file", (double)disk / deltas, 1.1, "0.000");
-        else Console.WriteLine("       not compared to xdelta3, which is not installed (apt-get install xdelta3)");
+        if (hasDelta)
+            Tool.Tell("bytes on disk, times a chain of xdelta3 -9 with its first file", (double)disk / deltas, 1.1, "0.000");
+        else
+            Console.WriteLine("       not compared to xdelta3, which is not installed (apt-get install xdelta3)");
         ReadBack(store, hashes, current);
         Tool.Shell($"rm -rf '{store}' '{current}' '{before}' '{delta}'");
     }
 
     private static void Recorded(string folder)
     {
-        string store = Path.Combine(folder, "recordings"), current = Path.Combine(folder, "mix.wav");
+        string store = Path.Combine(folder, "recordings"),
+            current = Path.Combine(folder, "mix.wav");
         var recording = new Recording();
         var hashes = new List<string>();
-        long inserted = 0, removed = 0, added = 0, plain = 0;
+        long inserted = 0,
+            removed = 0,
+            added = 0,
+            plain = 0;
         for (var version = 0; version < Versions; version++)
         {
             var (put, cut) = recording.WriteNext(current);
@@ -127,9 +170,15 @@ internal static class ContentBench
             plain += new FileInfo(current).Length;
             (inserted, removed, added) = (inserted + put, removed + cut, version == 0 ? 0 : added + newBytes);
         }
-        Console.WriteLine($"{Versions} versions of a WAV of {plain / Versions / 1e6:0} MB; each cuts {removed / (Versions - 1) / 288e3:0.0} s out and puts {inserted / (Versions - 1) / 288e3:0.0} s in elsewhere:");
+        Console.WriteLine(
+            $"{Versions} versions of a WAV of {plain / Versions / 1e6:0} MB; each cuts {removed / (Versions - 1) / 288e3:0.0} s out "
+                + $"and puts {inserted / (Versions - 1) / 288e3:0.0} s in elsewhere:"
+        );
         Tool.Tell("bytes added by a version, times those that were put in", (double)added / inserted, 1.2, "0.000");
-        Console.WriteLine($"       the same, times those put in and cut out: {(double)added / (inserted + removed):0.000}; plain copies, times the bytes on disk: {(double)plain / SizeOf(store):0.0}");
+        Console.WriteLine(
+            $"       the same, times those put in and cut out: {(double)added / (inserted + removed):0.000}; plain copies, times the "
+                + $"bytes on disk: {(double)plain / SizeOf(store):0.0}"
+        );
         ReadBack(store, hashes, current);
         Tool.Shell($"rm -rf '{store}' '{current}'");
     }
@@ -144,10 +193,16 @@ internal static class ContentBench
             last.Add(cat / Read(store, hashes[^1], 8));
         }
         Tool.Tell($"reading version {hashes.Count} back, share of cat's speed on a file as long", Tool.Median(last), 0.5, atLeast: true);
-        Tool.Tell($"the speed of version {hashes.Count}, times that of version 1", Tool.Median(last.Zip(first, (l, f) => l / f)), 0.9, atLeast: true);
+        Tool.Tell(
+            $"the speed of version {hashes.Count}, times that of version 1",
+            Tool.Median(last.Zip(first, (l, f) => l / f)),
+            0.9,
+            atLeast: true
+        );
     }
 
-    private static long SizeOf(string folder) => new DirectoryInfo(folder).EnumerateFiles("*", SearchOption.AllDirectories).Sum(f => f.Length);
+    private static long SizeOf(string folder) =>
+        new DirectoryInfo(folder).EnumerateFiles("*", SearchOption.AllDirectories).Sum(f => f.Length);
 
     private static void WriteNoise(string file, string changed, long length)
     {

@@ -7,7 +7,9 @@ namespace Chronotype.Bench.Contents;
 /// <summary>A store of ten million chunks: how long it takes to open, and to find one of them.</summary>
 internal static class ManyChunks
 {
-    private const int Chunks = 10_000_000, Asked = 1_000_000, Rounds = 5;
+    private const int Chunks = 10_000_000,
+        Asked = 1_000_000,
+        Rounds = 5;
 
     public static void Run(string folder)
     {
@@ -42,9 +44,11 @@ internal static class ManyChunks
         {
             BitConverter.TryWriteBytes(payload, (long)i);
             var id = Digest.Of(payload);
-            if (i % (Chunks / Asked) == 0) ids[i / (Chunks / Asked)] = id;
+            if (i % (Chunks / Asked) == 0)
+                ids[i / (Chunks / Asked)] = id;
             batch.Add(new RecordKey(RecordKind.Chunk, id), Codec.Plain, payload.Length, payload);
-            if (batch.Bytes < 1 << 20 && i < Chunks - 1) continue;
+            if (batch.Bytes < 1 << 20 && i < Chunks - 1)
+                continue;
             records.Append(batch);
             batch.Clear();
         }
@@ -57,7 +61,8 @@ internal static class ManyChunks
         var clock = Stopwatch.StartNew();
         foreach (var id in ids)
         {
-            if (records.TryFind(new RecordKey(RecordKind.Chunk, asked(id)), out _) != isThere) throw new InvalidOperationException("The index does not know what is there.");
+            if (records.TryFind(new RecordKey(RecordKind.Chunk, asked(id)), out _) != isThere)
+                throw new InvalidOperationException("The index does not know what is there.");
         }
         return clock.Elapsed.TotalMicroseconds / ids.Length;
     }

@@ -5,7 +5,8 @@ namespace Chronotype.Bench.Contents;
 /// <summary>A recording of 48 kHz, 24 bit, stereo, from which each version cuts some seconds, and into which it puts others.</summary>
 internal sealed class Recording
 {
-    private const int FrameBytes = 6, Rate = 48_000;
+    private const int FrameBytes = 6,
+        Rate = 48_000;
     private readonly Random random = new(11);
     private byte[] samples = Sound(1, 695 * Rate);
     private int version;
@@ -56,7 +57,10 @@ internal sealed class Recording
             var t = i / (double)Rate;
             for (var channel = 0; channel < 2; channel++)
             {
-                var value = 0.3 * Math.Sin(2 * Math.PI * pitch * t) + 0.2 * Math.Sin(2 * Math.PI * (pitch * 1.5 + channel) * t) + 0.02 * (noise.NextDouble() - 0.5);
+                var value =
+                    0.3 * Math.Sin(2 * Math.PI * pitch * t)
+                    + 0.2 * Math.Sin(2 * Math.PI * (pitch * 1.5 + channel) * t)
+                    + 0.02 * (noise.NextDouble() - 0.5);
                 var sample = (int)(value * 8_388_607);
                 var at = i * FrameBytes + channel * 3;
                 (bytes[at], bytes[at + 1], bytes[at + 2]) = ((byte)sample, (byte)(sample >> 8), (byte)(sample >> 16));

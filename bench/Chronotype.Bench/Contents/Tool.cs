@@ -17,9 +17,12 @@ internal static class Tool
         using var process = Process.Start(start)!;
         var reading = process.StandardOutput.ReadToEndAsync();
         var most = 0L;
-        while (!process.WaitForExit(20)) most = Math.Max(most, Resident(process.Id));
+        while (!process.WaitForExit(20))
+            most = Math.Max(most, Resident(process.Id));
         var seconds = clock.Elapsed.TotalSeconds;
-        return process.ExitCode == 0 ? new Ended(seconds, most, reading.Result) : throw new InvalidOperationException($"{program} {string.Join(' ', words)} ended with {process.ExitCode}.");
+        return process.ExitCode == 0
+            ? new Ended(seconds, most, reading.Result)
+            : throw new InvalidOperationException($"{program} {string.Join(' ', words)} ended with {process.ExitCode}.");
     }
 
     /// <summary>Runs a line of shell.</summary>
@@ -48,14 +51,21 @@ internal static class Tool
     public static void Tell(string what, double measured, double bar, string format = "0.00", bool atLeast = false)
     {
         var isMet = atLeast ? measured >= bar : measured <= bar;
-        Console.WriteLine($"  {(isMet ? "ok  " : "MISS")} {what}: {measured.ToString(format)} (wanted: {(atLeast ? "at least" : "at most")} {bar.ToString(format)})");
+        Console.WriteLine(
+            $"  {(isMet ? "ok  " : "MISS")} {what}: {measured.ToString(format)} (wanted: {(atLeast ? "at least" : "at most")} "
+                + $"{bar.ToString(format)})"
+        );
     }
 
     private static long Resident(int process)
     {
         try
         {
-            return long.Parse(File.ReadLines($"/proc/{process}/status").First(l => l.StartsWith("VmHWM:", StringComparison.Ordinal)).Split(' ', StringSplitOptions.RemoveEmptyEntries)[1]) * 1024;
+            return long.Parse(
+                    File.ReadLines($"/proc/{process}/status")
+                        .First(l => l.StartsWith("VmHWM:", StringComparison.Ordinal))
+                        .Split(' ', StringSplitOptions.RemoveEmptyEntries)[1]
+                ) * 1024;
         }
         catch (Exception e) when (e is IOException or InvalidOperationException)
         {

@@ -15,12 +15,17 @@ internal sealed class ProgressLine(string what) : IProgress<StoreProgress>, IDis
 
     public void Report(StoreProgress progress)
     {
-        if (!isShown) return;
+        if (!isShown)
+            return;
         lock (gate)
         {
-            if (shownAt != 0 && Stopwatch.GetElapsedTime(shownAt) < Pause) return;
+            if (shownAt != 0 && Stopwatch.GetElapsedTime(shownAt) < Pause)
+                return;
             shownAt = Stopwatch.GetTimestamp();
-            var line = progress.Total > 0 ? $"{what} {100 * progress.Done / progress.Total} %, {Size(progress.Done)} of {Size(progress.Total)}" : $"{what} {Size(progress.Done)}";
+            var line =
+                progress.Total > 0
+                    ? $"{what} {100 * progress.Done / progress.Total} %, {Size(progress.Done)} of {Size(progress.Total)}"
+                    : $"{what} {Size(progress.Done)}";
             Console.Error.Write($"\r{line.PadRight(width)}");
             width = line.Length;
         }
@@ -28,7 +33,8 @@ internal sealed class ProgressLine(string what) : IProgress<StoreProgress>, IDis
 
     public void Dispose()
     {
-        if (width > 0) Console.Error.Write($"\r{new string(' ', width)}\r");
+        if (width > 0)
+            Console.Error.Write($"\r{new string(' ', width)}\r");
     }
 
     private static string Size(long bytes) => bytes >= 1_000_000_000 ? $"{bytes / 1e9:0.0} GB" : $"{bytes / 1e6:0.0} MB";
@@ -41,7 +47,8 @@ internal sealed class CountedStream(Stream inner, long total, IProgress<StorePro
 
     public override int Read(Span<byte> buffer) => Count(inner.Read(buffer));
 
-    public override async ValueTask<int> ReadAsync(Memory<byte> buffer, CancellationToken cancel = default) => Count(await inner.ReadAsync(buffer, cancel));
+    public override async ValueTask<int> ReadAsync(Memory<byte> buffer, CancellationToken cancel = default) =>
+        Count(await inner.ReadAsync(buffer, cancel));
 
     private int Count(int read)
     {

@@ -6,16 +6,24 @@ namespace Chronotype.Cli.Content;
 /// <summary>The option that says which store a command is about: a store's own folder, or a studio's data folder.</summary>
 internal sealed class StoreOption() : Option<DirectoryInfo>("--store")
 {
-    private const string StudioDatabase = "studio.db", ContentFolder = "content";
+    private const string StudioDatabase = "studio.db",
+        ContentFolder = "content";
 
-    public static StoreOption Make() => new() { Description = "The store's folder, or a studio's data folder.", HelpName = "DIR", Required = true };
+    public static StoreOption Make() =>
+        new()
+        {
+            Description = "The store's folder, or a studio's data folder.",
+            HelpName = "DIR",
+            Required = true,
+        };
 
     /// <summary>Opens the store to write; makes it where there is none, if asked to.</summary>
     /// <exception cref="UnusableInputException">There is none, or it cannot be opened.</exception>
     public ContentStore Open(ParseResult parsed, bool mayMake = false)
     {
         var folder = FolderOf(parsed);
-        if (!mayMake && !Directory.Exists(Path.Combine(folder, "segments"))) throw new UnusableInputException($"--store: there is no content store in {folder}.");
+        if (!mayMake && !Directory.Exists(Path.Combine(folder, "segments")))
+            throw new UnusableInputException($"--store: there is no content store in {folder}.");
         return Opening(() => ContentStore.Open(folder));
     }
 
@@ -31,7 +39,8 @@ internal sealed class StoreOption() : Option<DirectoryInfo>("--store")
     public bool IsOfStudio(ParseResult parsed) => DatabaseOf(parsed) is not null;
 
     /// <summary>The database of the studio that the store belongs to; null where it belongs to none.</summary>
-    public string? DatabaseOf(ParseResult parsed) => Path.Combine(Path.GetDirectoryName(FolderOf(parsed)) ?? "", StudioDatabase) is var path && File.Exists(path) ? path : null;
+    public string? DatabaseOf(ParseResult parsed) =>
+        Path.Combine(Path.GetDirectoryName(FolderOf(parsed)) ?? "", StudioDatabase) is var path && File.Exists(path) ? path : null;
 
     private string FolderOf(ParseResult parsed)
     {

@@ -1,7 +1,7 @@
 using System.Text.Json;
-using Chronotype.Storage.Backup;
 using Chronotype.Content;
 using Chronotype.Content.Maintenance;
+using Chronotype.Storage.Backup;
 
 namespace Chronotype.Cli.Content;
 
@@ -19,7 +19,8 @@ internal static class Verifying
     public static bool Run(JsonOutput output, ContentStore store, string? database, double share, CancellationToken cancel)
     {
         Verified found;
-        using (var progress = new ProgressLine("verifying")) found = store.Maintenance.Verify(share, progress, cancel);
+        using (var progress = new ProgressLine("verifying"))
+            found = store.Maintenance.Verify(share, progress, cancel);
         foreach (var content in found.Damaged)
         {
             output.Object(json =>
@@ -61,7 +62,8 @@ internal static class Verifying
             json.WriteNumber("bytesRead", found.BytesRead);
             json.WriteNumber("segments", found.Segments);
             json.WriteNumber("damagedContents", found.Damaged.Count);
-            if (database is not null) json.WriteNumber("touchedFiles", touched.Count);
+            if (database is not null)
+                json.WriteNumber("touchedFiles", touched.Count);
             json.WriteString("index", found.IndexFault ?? "sound");
         });
         return isSound;
@@ -69,7 +71,9 @@ internal static class Verifying
 
     private static void Number(Utf8JsonWriter json, string name, long? number)
     {
-        if (number is { } n) json.WriteNumber(name, n);
-        else json.WriteNull(name);
+        if (number is { } n)
+            json.WriteNumber(name, n);
+        else
+            json.WriteNull(name);
     }
 }

@@ -8,9 +8,7 @@ public sealed partial class DiskFiles : IStoreFiles
 {
     public static readonly DiskFiles Instance = new();
 
-    private DiskFiles()
-    {
-    }
+    private DiskFiles() { }
 
     public IReadOnlyList<string> List(string folder) =>
         Directory.Exists(folder) ? [.. Directory.EnumerateFiles(folder).Select(f => Path.GetFileName(f))] : [];
@@ -19,7 +17,8 @@ public sealed partial class DiskFiles : IStoreFiles
 
     public void CreateFolder(string folder)
     {
-        if (Directory.Exists(folder)) return;
+        if (Directory.Exists(folder))
+            return;
         if (Path.GetDirectoryName(folder) is { Length: > 0 } above)
         {
             CreateFolder(above);
@@ -28,13 +27,21 @@ public sealed partial class DiskFiles : IStoreFiles
         }
     }
 
-    public IStoreFile Create(string path) => new DiskFile(Guard(() => File.OpenHandle(path, FileMode.CreateNew, FileAccess.ReadWrite, FileShare.ReadWrite | FileShare.Delete)));
+    public IStoreFile Create(string path) =>
+        new DiskFile(Guard(() => File.OpenHandle(path, FileMode.CreateNew, FileAccess.ReadWrite, FileShare.ReadWrite | FileShare.Delete)));
 
     public IStoreFile Open(string path, bool forWriting)
     {
         try
         {
-            return new DiskFile(File.OpenHandle(path, FileMode.Open, forWriting ? FileAccess.ReadWrite : FileAccess.Read, FileShare.ReadWrite | FileShare.Delete));
+            return new DiskFile(
+                File.OpenHandle(
+                    path,
+                    FileMode.Open,
+                    forWriting ? FileAccess.ReadWrite : FileAccess.Read,
+                    FileShare.ReadWrite | FileShare.Delete
+                )
+            );
         }
         catch (DirectoryNotFoundException e)
         {
@@ -50,7 +57,9 @@ public sealed partial class DiskFiles : IStoreFiles
 
     public IDisposable Hold(string path) => new FileStream(path, FileMode.OpenOrCreate, FileAccess.ReadWrite, FileShare.None);
 
-    private const int NoSpaceUnix = 28, QuotaUnix = 122, NoSpaceWindows = unchecked((int)0x80070070);
+    private const int NoSpaceUnix = 28,
+        QuotaUnix = 122,
+        NoSpaceWindows = unchecked((int)0x80070070);
 
     private static T Guard<T>(Func<T> write)
     {
@@ -64,11 +73,12 @@ public sealed partial class DiskFiles : IStoreFiles
         }
     }
 
-    private static void Guard(Action write) => Guard(() =>
-    {
-        write();
-        return true;
-    });
+    private static void Guard(Action write) =>
+        Guard(() =>
+        {
+            write();
+            return true;
+        });
 
     private sealed class DiskFile(SafeFileHandle handle) : IStoreFile
     {
@@ -80,7 +90,8 @@ public sealed partial class DiskFiles : IStoreFiles
             while (read < into.Length)
             {
                 var got = RandomAccess.Read(handle, into[read..], at + read);
-                if (got == 0) break;
+                if (got == 0)
+                    break;
                 read += got;
             }
             return read;
@@ -100,16 +111,22 @@ public sealed partial class DiskFiles : IStoreFiles
 
         public void Allocate(long upTo)
         {
-            if (!OperatingSystem.IsLinux()) return;
+            if (!OperatingSystem.IsLinux())
+                return;
             var from = Length;
             // A file system without this call (EOPNOTSUPP) is simply not asked for room beforehand.
-            if (upTo > from && FAllocate(handle, KeepSize, from, upTo - from) != 0 && Marshal.GetLastPInvokeError() is NoSpaceUnix or QuotaUnix)
+            if (
+                upTo > from
+                && FAllocate(handle, KeepSize, from, upTo - from) != 0
+                && Marshal.GetLastPInvokeError() is NoSpaceUnix or QuotaUnix
+            )
                 throw new StorageFullException(new IOException("No room could be set aside on the disk.", NoSpaceUnix));
         }
 
         public void BeginFlush(long at, long length)
         {
-            if (OperatingSystem.IsLinux()) _ = SyncFileRange(handle, at, length, BeginWriting);
+            if (OperatingSystem.IsLinux())
+                _ = SyncFileRange(handle, at, length, BeginWriting);
         }
 
         public void Flush() => Guard(() => RandomAccess.FlushToDisk(handle));

@@ -11,12 +11,15 @@ internal static partial class FolderFlush
     public static void Flush(string folder)
     {
         // Windows journals the rename itself and has no call for this.
-        if (OperatingSystem.IsWindows()) return;
+        if (OperatingSystem.IsWindows())
+            return;
         var handle = Open(folder, ReadOnly);
-        if (handle < 0) throw new IOException($"The folder {folder} could not be opened to be flushed (error {Marshal.GetLastPInvokeError()}).");
+        if (handle < 0)
+            throw new IOException($"The folder {folder} could not be opened to be flushed (error {Marshal.GetLastPInvokeError()}).");
         try
         {
-            if (FSync(handle) != 0) throw new IOException($"The folder {folder} could not be flushed (error {Marshal.GetLastPInvokeError()}).");
+            if (FSync(handle) != 0)
+                throw new IOException($"The folder {folder} could not be flushed (error {Marshal.GetLastPInvokeError()}).");
         }
         finally
         {

@@ -49,7 +49,9 @@ public interface IStoreFile : IDisposable
     /// <exception cref="StorageFullException">The disk is full. How much was written is not known.</exception>
     void Write(ReadOnlySpan<byte> bytes, long at);
 
-    /// <summary>Has the disk set room aside up to a length, so that writing there does not meet a full one. The length stays as it is.</summary>
+    /// <summary>
+    /// Has the disk set room aside up to a length, so that writing there does not meet a full one. The length stays as it is.
+    /// </summary>
     /// <exception cref="StorageFullException">There is not so much room.</exception>
     void Allocate(long upTo);
 

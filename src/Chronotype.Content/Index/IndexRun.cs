@@ -50,7 +50,8 @@ internal sealed class IndexRun : IDisposable
         {
             var page = new byte[RunFormat.PageBytes];
             var header = RunFormat.ReadHeader(page.AsSpan(0, file.Read(page, 0)));
-            if (file.Length != header.FileBytes) throw new IndexDamagedException($"The run {number} is not as long as it was.");
+            if (file.Length != header.FileBytes)
+                throw new IndexDamagedException($"The run {number} is not as long as it was.");
             var firstIds = new ulong[header.Pages];
             var filter = new byte[header.FilterBytes];
             var check = new XxHash3();
@@ -59,8 +60,10 @@ internal sealed class IndexRun : IDisposable
             file.Read(filter, header.TailAt + idBytes.Length);
             check.Append(idBytes);
             check.Append(filter);
-            if (check.GetCurrentHashAsUInt64() != header.TailCheck) throw new IndexDamagedException($"The run {number} is damaged.");
-            if (!BitConverter.IsLittleEndian) BinaryPrimitives.ReverseEndianness(firstIds, firstIds);
+            if (check.GetCurrentHashAsUInt64() != header.TailCheck)
+                throw new IndexDamagedException($"The run {number} is damaged.");
+            if (!BitConverter.IsLittleEndian)
+                BinaryPrimitives.ReverseEndianness(firstIds, firstIds);
             return new IndexRun(number, file, header, firstIds, filter);
         }
         catch
@@ -75,18 +78,21 @@ internal sealed class IndexRun : IDisposable
     {
         location = default;
         var section = header.Sections[RunFormat.SectionOf(key.Kind)];
-        if (section.Pages == 0 || !filter.MayHave(key)) return false;
+        if (section.Pages == 0 || !filter.MayHave(key))
+            return false;
         var ids = firstIds.AsSpan((int)section.FirstPage - 1, (int)section.Pages);
         var at = ids.BinarySearch(key.Id.A);
         var page = at >= 0 ? at : ~at - 1;
-        if (page < 0) return false;
+        if (page < 0)
+            return false;
         // Digests that begin with the same 64 bits may stand on several pages, of which any was met.
-        while (page + 1 < ids.Length && ids[page + 1] == key.Id.A) page++;
+        while (page + 1 < ids.Length && ids[page + 1] == key.Id.A)
+            page++;
         do
         {
-            if (TryFindIn(section.FirstPage + (uint)page, key, out location)) return true;
-        }
-        while (ids[page] == key.Id.A && --page >= 0);
+            if (TryFindIn(section.FirstPage + (uint)page, key, out location))
+                return true;
+        } while (ids[page] == key.Id.A && --page >= 0);
         return false;
     }
 
@@ -101,7 +107,8 @@ internal sealed class IndexRun : IDisposable
             Volatile.Write(ref slot, page);
         }
         var count = RunFormat.CountOf(page);
-        int low = 0, high = count - 1;
+        int low = 0,
+            high = count - 1;
         while (low <= high)
         {
             var middle = (low + high) >>> 1;
@@ -111,8 +118,10 @@ internal sealed class IndexRun : IDisposable
                 location = RunFormat.ReadEntry(page, middle, key.Kind).Location;
                 return true;
             }
-            if (order < 0) low = middle + 1;
-            else high = middle - 1;
+            if (order < 0)
+                low = middle + 1;
+            else
+                high = middle - 1;
         }
         location = default;
         return false;
@@ -126,38 +135,48 @@ internal sealed class IndexRun : IDisposable
         for (var p = 0u; p < section.Pages; p++)
         {
             var count = Page(page, section.FirstPage + p);
-            for (var i = 0; i < count; i++) yield return RunFormat.ReadEntry(page, i, kind);
+            for (var i = 0; i < count; i++)
+                yield return RunFormat.ReadEntry(page, i, kind);
         }
     }
 
     /// <summary>All entries, in the order of their keys.</summary>
-    public IEnumerable<IndexEntry> All() => EntriesOf(RecordKind.Chunk).Concat(EntriesOf(RecordKind.List)).Concat(EntriesOf(RecordKind.Content)).Concat(EntriesOf(RecordKind.Note));
+    public IEnumerable<IndexEntry> All() =>
+        EntriesOf(RecordKind.Chunk)
+            .Concat(EntriesOf(RecordKind.List))
+            .Concat(EntriesOf(RecordKind.Content))
+            .Concat(EntriesOf(RecordKind.Note));
 
     /// <summary>Reads every page.</summary>
     /// <exception cref="IndexDamagedException">One is damaged.</exception>
     public void Verify()
     {
         Span<byte> page = stackalloc byte[RunFormat.PageBytes];
-        if (file.Length != header.FileBytes) throw new IndexDamagedException($"The run {Number} is not as long as it was.");
+        if (file.Length != header.FileBytes)
+            throw new IndexDamagedException($"The run {Number} is not as long as it was.");
         RunFormat.ReadHeader(page[..file.Read(page, 0)]);
-        for (var p = 1u; p <= header.Pages; p++) Page(page, p);
+        for (var p = 1u; p <= header.Pages; p++)
+            Page(page, p);
         var check = new XxHash3();
         var tail = new byte[1 << 16];
-        for (var at = header.TailAt; at < header.FileBytes;)
+        for (var at = header.TailAt; at < header.FileBytes; )
         {
             var read = file.Read(tail, at);
-            if (read == 0) break;
+            if (read == 0)
+                break;
             check.Append(tail.AsSpan(0, read));
             at += read;
         }
-        if (check.GetCurrentHashAsUInt64() != header.TailCheck) throw new IndexDamagedException($"The run {Number} is damaged.");
+        if (check.GetCurrentHashAsUInt64() != header.TailCheck)
+            throw new IndexDamagedException($"The run {Number} is damaged.");
     }
 
     public void Dispose() => file.Dispose();
 
     private int Page(Span<byte> page, uint number)
     {
-        if (file.Read(page, (long)number * RunFormat.PageBytes) < RunFormat.PageBytes) throw new IndexDamagedException($"The run {Number} is cut short.");
+        if (file.Read(page, (long)number * RunFormat.PageBytes) < RunFormat.PageBytes)
+            throw new IndexDamagedException($"The run {Number} is cut short.");
         return RunFormat.CheckPage(page, number);
     }
 }

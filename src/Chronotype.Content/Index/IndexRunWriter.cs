@@ -19,7 +19,8 @@ internal static class IndexRunWriter
         var file = files.Create(path);
         try
         {
-            using (file) Write(file, entries, atMost);
+            using (file)
+                Write(file, entries, atMost);
         }
         catch
         {
@@ -40,7 +41,8 @@ internal static class IndexRunWriter
 
         foreach (var entry in entries)
         {
-            if (inPage == RunFormat.EntriesAPage || (inPage > 0 && entry.Key.Kind != kind)) EndPage();
+            if (inPage == RunFormat.EntriesAPage || (inPage > 0 && entry.Key.Kind != kind))
+                EndPage();
             if (inPage == 0)
             {
                 kind = entry.Key.Kind;
@@ -49,12 +51,15 @@ internal static class IndexRunWriter
             RunFormat.WriteEntry(Page(), inPage++, entry);
             filter.Add(entry.Key);
         }
-        if (inPage > 0) EndPage();
+        if (inPage > 0)
+            EndPage();
         var left = (int)(pages % BufferPages);
-        if (left > 0) file.Write(buffer.AsSpan(0, left * RunFormat.PageBytes), (long)(pages - left + 1) * RunFormat.PageBytes);
+        if (left > 0)
+            file.Write(buffer.AsSpan(0, left * RunFormat.PageBytes), (long)(pages - left + 1) * RunFormat.PageBytes);
 
         var tail = new byte[firstIds.Count * 8];
-        for (var i = 0; i < firstIds.Count; i++) BinaryPrimitives.WriteUInt64LittleEndian(tail.AsSpan(i * 8), firstIds[i]);
+        for (var i = 0; i < firstIds.Count; i++)
+            BinaryPrimitives.WriteUInt64LittleEndian(tail.AsSpan(i * 8), firstIds[i]);
         var check = new XxHash3();
         check.Append(tail);
         check.Append(filterBytes);
@@ -69,9 +74,14 @@ internal static class IndexRunWriter
         {
             RunFormat.SealPage(Page(), inPage, pages + 1);
             ref var section = ref sections[RunFormat.SectionOf(kind)];
-            section = new RunFormat.Section(section.Pages == 0 ? pages + 1 : section.FirstPage, section.Pages + 1, section.Entries + (ulong)inPage);
+            section = new RunFormat.Section(
+                section.Pages == 0 ? pages + 1 : section.FirstPage,
+                section.Pages + 1,
+                section.Entries + (ulong)inPage
+            );
             (inPage, pages) = (0, pages + 1);
-            if (pages % BufferPages == 0) file.Write(buffer, (long)(pages - BufferPages + 1) * RunFormat.PageBytes);
+            if (pages % BufferPages == 0)
+                file.Write(buffer, (long)(pages - BufferPages + 1) * RunFormat.PageBytes);
         }
     }
 }

@@ -14,8 +14,13 @@ internal readonly record struct IndexEntry(RecordKey Key, Location Location);
 /// </summary>
 internal static class RunFormat
 {
-    public const int PageBytes = 4096, EntryBytes = 48, EntriesAPage = 85, Sections = 4;
-    private const int CheckAt = PageBytes - 8, CountAt = PageBytes - 16, PageNumberAt = PageBytes - 12;
+    public const int PageBytes = 4096,
+        EntryBytes = 48,
+        EntriesAPage = 85,
+        Sections = 4;
+    private const int CheckAt = PageBytes - 8,
+        CountAt = PageBytes - 16,
+        PageNumberAt = PageBytes - 12;
     private const ushort Version = 2;
 
     private static ReadOnlySpan<byte> Magic => "CHRONIDX"u8;
@@ -56,16 +61,30 @@ internal static class RunFormat
     /// <exception cref="IndexDamagedException">The page is no header of a run.</exception>
     public static Header ReadHeader(ReadOnlySpan<byte> page)
     {
-        if (page.Length < PageBytes || !page.StartsWith(Magic) || BinaryPrimitives.ReadUInt64LittleEndian(page[CheckAt..]) != XxHash3.HashToUInt64(page[..CheckAt]))
+        if (
+            page.Length < PageBytes
+            || !page.StartsWith(Magic)
+            || BinaryPrimitives.ReadUInt64LittleEndian(page[CheckAt..]) != XxHash3.HashToUInt64(page[..CheckAt])
+        )
             throw new IndexDamagedException("A run's header is damaged.");
-        if (BinaryPrimitives.ReadUInt16LittleEndian(page[8..]) != Version) throw new IndexDamagedException("A run is of another version.");
+        if (BinaryPrimitives.ReadUInt16LittleEndian(page[8..]) != Version)
+            throw new IndexDamagedException("A run is of another version.");
         var sections = new Section[Sections];
         for (var i = 0; i < Sections; i++)
         {
             var at = page[(32 + i * 16)..];
-            sections[i] = new Section(BinaryPrimitives.ReadUInt32LittleEndian(at), BinaryPrimitives.ReadUInt32LittleEndian(at[4..]), BinaryPrimitives.ReadUInt64LittleEndian(at[8..]));
+            sections[i] = new Section(
+                BinaryPrimitives.ReadUInt32LittleEndian(at),
+                BinaryPrimitives.ReadUInt32LittleEndian(at[4..]),
+                BinaryPrimitives.ReadUInt64LittleEndian(at[8..])
+            );
         }
-        return new Header(sections, BinaryPrimitives.ReadUInt32LittleEndian(page[12..]), BinaryPrimitives.ReadInt64LittleEndian(page[16..]), BinaryPrimitives.ReadUInt64LittleEndian(page[24..]));
+        return new Header(
+            sections,
+            BinaryPrimitives.ReadUInt32LittleEndian(page[12..]),
+            BinaryPrimitives.ReadInt64LittleEndian(page[16..]),
+            BinaryPrimitives.ReadUInt64LittleEndian(page[24..])
+        );
     }
 
     public static void WriteEntry(Span<byte> page, int index, IndexEntry entry)
@@ -83,8 +102,14 @@ internal static class RunFormat
     public static IndexEntry ReadEntry(ReadOnlySpan<byte> page, int index, RecordKind kind)
     {
         var at = page[(index * EntryBytes)..];
-        return new IndexEntry(new RecordKey(kind, Digest.Read(at)),
-            new Location(BinaryPrimitives.ReadUInt32LittleEndian(at[32..]), BinaryPrimitives.ReadUInt32LittleEndian(at[36..]), BinaryPrimitives.ReadUInt32LittleEndian(at[40..])));
+        return new IndexEntry(
+            new RecordKey(kind, Digest.Read(at)),
+            new Location(
+                BinaryPrimitives.ReadUInt32LittleEndian(at[32..]),
+                BinaryPrimitives.ReadUInt32LittleEndian(at[36..]),
+                BinaryPrimitives.ReadUInt32LittleEndian(at[40..])
+            )
+        );
     }
 
     /// <param name="number">The page's place in the run, from 1.</param>
@@ -105,8 +130,11 @@ internal static class RunFormat
     public static int CheckPage(ReadOnlySpan<byte> page, uint number)
     {
         var count = CountOf(page);
-        if (BinaryPrimitives.ReadUInt64LittleEndian(page[CheckAt..]) != XxHash3.HashToUInt64(page[..CheckAt])
-            || NumberOf(page) != number || count is < 1 or > EntriesAPage)
+        if (
+            BinaryPrimitives.ReadUInt64LittleEndian(page[CheckAt..]) != XxHash3.HashToUInt64(page[..CheckAt])
+            || NumberOf(page) != number
+            || count is < 1 or > EntriesAPage
+        )
             throw new IndexDamagedException($"Page {number} of a run is damaged.");
         return count;
     }
@@ -114,14 +142,18 @@ internal static class RunFormat
     /// <summary>Says for certain that a key is not there, or that it may be.</summary>
     public readonly struct Filter(byte[] bytes)
     {
-        private const int BlockBytes = 64, BitsAnEntry = 10, Probes = 6;
+        private const int BlockBytes = 64,
+            BitsAnEntry = 10,
+            Probes = 6;
 
-        public static long BytesFor(long entries) => Math.Max(1, (entries * BitsAnEntry + BlockBytes * 8 - 1) / (BlockBytes * 8)) * BlockBytes;
+        public static long BytesFor(long entries) =>
+            Math.Max(1, (entries * BitsAnEntry + BlockBytes * 8 - 1) / (BlockBytes * 8)) * BlockBytes;
 
         public void Add(RecordKey key)
         {
             var (block, bits) = Place(key);
-            for (var i = 0; i < Probes; i++, bits >>= 9) bytes[block + (int)(bits & 511) / 8] |= (byte)(1 << (int)(bits & 7));
+            for (var i = 0; i < Probes; i++, bits >>= 9)
+                bytes[block + (int)(bits & 511) / 8] |= (byte)(1 << (int)(bits & 7));
         }
 
         public bool MayHave(RecordKey key)
@@ -129,14 +161,18 @@ internal static class RunFormat
             var (block, bits) = Place(key);
             for (var i = 0; i < Probes; i++, bits >>= 9)
             {
-                if ((bytes[block + (int)(bits & 511) / 8] & (1 << (int)(bits & 7))) == 0) return false;
+                if ((bytes[block + (int)(bits & 511) / 8] & (1 << (int)(bits & 7))) == 0)
+                    return false;
             }
             return true;
         }
 
         // The key's id is a SHA-256, whose words are as good as any hash of it.
         private (int Block, ulong Bits) Place(RecordKey key) =>
-            ((int)Math.BigMul(key.Id.B, (ulong)(bytes.Length / BlockBytes), out _) * BlockBytes, key.Id.C ^ ((ulong)key.Kind * 0x9E3779B97F4A7C15));
+            (
+                (int)Math.BigMul(key.Id.B, (ulong)(bytes.Length / BlockBytes), out _) * BlockBytes,
+                key.Id.C ^ ((ulong)key.Kind * 0x9E3779B97F4A7C15)
+            );
     }
 }
 

@@ -27,7 +27,8 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
     {
         get
         {
-            lock (gate) return recent.Count;
+            lock (gate)
+                return recent.Count;
         }
     }
 
@@ -45,11 +46,13 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
         var opened = new List<IndexRun>();
         try
         {
-            foreach (var number in read.Runs) opened.Add(IndexRun.Open(files, folder, number));
+            foreach (var number in read.Runs)
+                opened.Add(IndexRun.Open(files, folder, number));
         }
         catch
         {
-            foreach (var run in opened) run.Dispose();
+            foreach (var run in opened)
+                run.Dispose();
             throw;
         }
         Take([.. opened], read, clear: true);
@@ -60,15 +63,19 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
 
     public void Add(RecordKey key, Location location)
     {
-        if (key.Kind == RecordKind.End) return;
-        if (key.Kind == RecordKind.Drop) key = key with { Kind = RecordKind.Content };
-        lock (gate) recent[key] = location;
+        if (key.Kind == RecordKind.End)
+            return;
+        if (key.Kind == RecordKind.Drop)
+            key = key with { Kind = RecordKind.Content };
+        lock (gate)
+            recent[key] = location;
     }
 
     /// <summary>Forgets what is not on disk yet.</summary>
     public void ForgetRecent()
     {
-        lock (gate) recent.Clear();
+        lock (gate)
+            recent.Clear();
     }
 
     /// <summary>Where the newest record of a key stands, one that drops a content included.</summary>
@@ -80,7 +87,8 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
             IndexRun[] now;
             lock (gate)
             {
-                if (recent.TryGetValue(key, out location) && segments.Has(location.Segment)) return true;
+                if (recent.TryGetValue(key, out location) && segments.Has(location.Segment))
+                    return true;
                 now = runs;
             }
             try
@@ -88,7 +96,8 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
                 for (var i = now.Length - 1; i >= 0; i--)
                 {
                     // An entry of a segment that was compacted away is none.
-                    if (now[i].TryFind(key, out location) && segments.Has(location.Segment)) return true;
+                    if (now[i].TryFind(key, out location) && segments.Has(location.Segment))
+                        return true;
                 }
                 return false;
             }
@@ -109,12 +118,14 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
             {
                 foreach (var entry in run.EntriesOf(kind))
                 {
-                    if (segments.Has(entry.Location.Segment)) all[entry.Key.Id] = entry.Location;
+                    if (segments.Has(entry.Location.Segment))
+                        all[entry.Key.Id] = entry.Location;
                 }
             }
             foreach (var (key, location) in recent)
             {
-                if (key.Kind == kind && segments.Has(location.Segment)) all[key.Id] = location;
+                if (key.Kind == kind && segments.Has(location.Segment))
+                    all[key.Id] = location;
             }
             return all;
         }
@@ -127,7 +138,8 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
         lock (gate)
         {
             IndexManifest.Read(files, folder);
-            foreach (var run in runs) run.Verify();
+            foreach (var run in runs)
+                run.Verify();
         }
     }
 
@@ -138,7 +150,8 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
     public void Checkpoint(uint segment, long offset, bool mergeAll = false)
     {
         IndexEntry[] fresh;
-        lock (gate) fresh = [.. recent.Select(e => new IndexEntry(e.Key, e.Value))];
+        lock (gate)
+            fresh = [.. recent.Select(e => new IndexEntry(e.Key, e.Value))];
         Array.Sort(fresh, (a, b) => a.Key.CompareTo(b.Key));
         var kept = runs.ToList();
         var written = new List<uint>();
@@ -165,11 +178,13 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
             after.Write(files, folder);
             var old = runs;
             Take([.. kept], after, clear: true);
-            foreach (var run in old.Except(kept)) run.Dispose();
+            foreach (var run in old.Except(kept))
+                run.Dispose();
         }
         catch
         {
-            if (written.Count > 0) kept.Find(r => r.Number == written[0])?.Dispose();
+            if (written.Count > 0)
+                kept.Find(r => r.Number == written[0])?.Dispose();
             throw;
         }
         Tidy();
@@ -179,12 +194,14 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
     public void Tidy()
     {
         var known = manifest.Runs.Select(IndexRun.NameOf).Append(IndexManifest.FileName).ToHashSet();
-        foreach (var name in files.List(folder).Where(n => !known.Contains(n))) files.Delete(Path.Combine(folder, name));
+        foreach (var name in files.List(folder).Where(n => !known.Contains(n)))
+            files.Delete(Path.Combine(folder, name));
     }
 
     public void Dispose()
     {
-        foreach (var run in runs) run.Dispose();
+        foreach (var run in runs)
+            run.Dispose();
         runs = [];
     }
 
@@ -192,10 +209,12 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
     {
         lock (gate)
         {
-            foreach (var run in runs.Except(next)) run.Dispose();
+            foreach (var run in runs.Except(next))
+                run.Dispose();
             (runs, manifest) = (next, read);
             nextRun = Math.Max(nextRun, read.NextRun);
-            if (clear) recent.Clear();
+            if (clear)
+                recent.Clear();
         }
     }
 
@@ -207,10 +226,15 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
         var (hasA, hasB) = (a.MoveNext(), b.MoveNext());
         while (hasA || hasB)
         {
-            var order = !hasA ? 1 : !hasB ? -1 : a.Current.Key.CompareTo(b.Current.Key);
+            var order =
+                !hasA ? 1
+                : !hasB ? -1
+                : a.Current.Key.CompareTo(b.Current.Key);
             yield return order < 0 ? a.Current : b.Current;
-            if (order <= 0) hasA = a.MoveNext();
-            if (order >= 0) hasB = b.MoveNext();
+            if (order <= 0)
+                hasA = a.MoveNext();
+            if (order >= 0)
+                hasB = b.MoveNext();
         }
     }
 }

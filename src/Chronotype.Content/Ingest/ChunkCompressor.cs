@@ -1,7 +1,7 @@
 using System.Buffers.Binary;
 using System.Numerics;
-using Chronotype.Core.Content.Cutting;
 using Chronotype.Content.Segments;
+using Chronotype.Core.Content.Cutting;
 using ZstdSharp;
 
 namespace Chronotype.Content.Ingest;
@@ -12,7 +12,9 @@ namespace Chronotype.Content.Ingest;
 /// </summary>
 internal sealed class ChunkCompressor
 {
-    private const int Level = 3, ProbeBytes = 4096, TableSize = 1024;
+    private const int Level = 3,
+        ProbeBytes = 4096,
+        TableSize = 1024;
 
     // Bits a byte; above it, order 0 alone would save less than a tenth.
     private const double EvenBits = 7.2;
@@ -26,8 +28,10 @@ internal sealed class ChunkCompressor
     public ReadOnlySpan<byte> Pack(ReadOnlySpan<byte> payload, out Codec codec)
     {
         codec = Codec.Plain;
-        if (payload.Length < 64 || !MayPay(payload)) return payload;
-        if (!compressor.TryWrap(payload, packed, out var length) || length > payload.Length - payload.Length / 16) return payload;
+        if (payload.Length < 64 || !MayPay(payload))
+            return payload;
+        if (!compressor.TryWrap(payload, packed, out var length) || length > payload.Length - payload.Length / 16)
+            return payload;
         codec = Codec.Zstd;
         return packed.AsSpan(0, length);
     }
@@ -37,11 +41,13 @@ internal sealed class ChunkCompressor
         // From the middle, past whatever header there may be.
         var probe = payload.Length <= ProbeBytes ? payload : payload.Slice((payload.Length - ProbeBytes) / 2, ProbeBytes);
         Array.Clear(counts);
-        foreach (var b in probe) counts[b]++;
+        foreach (var b in probe)
+            counts[b]++;
         var bits = 0.0;
         foreach (var count in counts)
         {
-            if (count > 0) bits -= count * Math.Log2((double)count / probe.Length);
+            if (count > 0)
+                bits -= count * Math.Log2((double)count / probe.Length);
         }
         return bits < EvenBits * probe.Length || HasRepeats(probe);
     }
@@ -55,10 +61,12 @@ internal sealed class ChunkCompressor
         {
             var word = BinaryPrimitives.ReadUInt32LittleEndian(probe[i..]);
             var hash = word * 0x9E3779B1;
-            if ((hash & 7) != 0) continue;
+            if ((hash & 7) != 0)
+                continue;
             ref var slot = ref seen[hash >> (32 - BitOperations.Log2(TableSize))];
             chosen++;
-            if (slot == word) again++;
+            if (slot == word)
+                again++;
             slot = word;
         }
         return again * 8 > chosen;

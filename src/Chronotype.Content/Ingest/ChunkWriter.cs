@@ -31,8 +31,10 @@ internal sealed class ChunkWriter(RecordLog records, StagingPins.Stage stage, bo
     {
         for (var level = 0; level < levels.Count; level++)
         {
-            if (level == levels.Count - 1 && levels[level].Count == 1) break;
-            if (levels[level].Count > 0) EndList(level);
+            if (level == levels.Count - 1 && levels[level].Count == 1)
+                break;
+            if (levels[level].Count > 0)
+                EndList(level);
         }
         Append();
         return levels.Count == 0 ? default : levels[^1][0];
@@ -40,9 +42,11 @@ internal sealed class ChunkWriter(RecordLog records, StagingPins.Stage stage, bo
 
     private void AddPart(Part part)
     {
-        if (levels.Count == part.Level) levels.Add([]);
+        if (levels.Count == part.Level)
+            levels.Add([]);
         levels[part.Level].Add(part);
-        if (PartList.EndsAfter(levels[part.Level].Count, part.Id)) EndList(part.Level);
+        if (PartList.EndsAfter(levels[part.Level].Count, part.Id))
+            EndList(part.Level);
     }
 
     private void EndList(int level)
@@ -58,17 +62,20 @@ internal sealed class ChunkWriter(RecordLog records, StagingPins.Stage stage, bo
 
     private void Keep(RecordKey key, ReadOnlySpan<byte> payload)
     {
-        if (pending.Contains(key) || (stage.TryFind(key, out var at) && records.Holds(key, at, payload, mustBeReadable))) return;
+        if (pending.Contains(key) || (stage.TryFind(key, out var at) && records.Holds(key, at, payload, mustBeReadable)))
+            return;
         var stored = squeeze.Pack(payload, out var codec);
         NewBytes += SegmentFormat.RecordHeaderBytes + stored.Length;
         batch.Add(key, codec, payload.Length, stored);
         pending.Add(key);
-        if (batch.Bytes >= BatchBytes) Append();
+        if (batch.Bytes >= BatchBytes)
+            Append();
     }
 
     private void Append()
     {
-        if (batch.IsEmpty) return;
+        if (batch.IsEmpty)
+            return;
         stage.Append(batch);
         batch.Clear();
         pending.Clear();

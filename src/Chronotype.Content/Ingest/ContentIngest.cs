@@ -1,8 +1,8 @@
 using System.Buffers;
 using System.Security.Cryptography;
+using Chronotype.Content.Segments;
 using Chronotype.Core.Content;
 using Chronotype.Core.Content.Cutting;
-using Chronotype.Content.Segments;
 
 namespace Chronotype.Content.Ingest;
 
@@ -20,7 +20,8 @@ internal sealed class ContentIngest(ChunkWriter keeper)
     private sealed class Block : IDisposable
     {
         public readonly byte[] Bytes = ArrayPool<byte>.Shared.Rent(ContainerCutter.Sight + BlockBytes);
-        public int Start = ContainerCutter.Sight, Length;
+        public int Start = ContainerCutter.Sight,
+            Length;
         public readonly List<Range> Cuts = [];
         public Digest[] Ids = [];
         private int next;
@@ -37,7 +38,8 @@ internal sealed class ContentIngest(ChunkWriter keeper)
         /// <summary>Hashes chunks, each of them once, however many do it at a time.</summary>
         public void HashChunks()
         {
-            for (int i; (i = Interlocked.Increment(ref next) - 1) < Cuts.Count;) Ids[i] = Digest.Of(Bytes.AsSpan(Cuts[i]));
+            for (int i; (i = Interlocked.Increment(ref next) - 1) < Cuts.Count; )
+                Ids[i] = Digest.Of(Bytes.AsSpan(Cuts[i]));
         }
 
         public void Dispose() => ArrayPool<byte>.Shared.Return(Bytes);
@@ -49,33 +51,43 @@ internal sealed class ContentIngest(ChunkWriter keeper)
     public async Task<(ContentHash Hash, long Size, Part Root)> TakeAsync(Stream content, CancellationToken cancel)
     {
         using var sha = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
-        using Block first = new(), second = new(), third = new();
-        Block current = first, next = second, before = third;
+        using Block first = new(),
+            second = new(),
+            third = new();
+        Block current = first,
+            next = second,
+            before = third;
         current.Length = await FillAsync(content, current.Data, cancel);
         long size = current.Length;
         while (!current.IsLast)
         {
             var (now, then, done) = (current, next, before);
             using var isCut = new ManualResetEventSlim();
-            var hashing = Task.Run(() =>
-            {
-                sha.AppendData(now.Data.Span);
-                isCut.Wait(CancellationToken.None);
-                now.HashChunks();
-            }, CancellationToken.None);
-            var keeping = Task.Run(() =>
-            {
-                try
+            var hashing = Task.Run(
+                () =>
                 {
-                    Cut(now, then);
-                }
-                finally
+                    sha.AppendData(now.Data.Span);
+                    isCut.Wait(CancellationToken.None);
+                    now.HashChunks();
+                },
+                CancellationToken.None
+            );
+            var keeping = Task.Run(
+                () =>
                 {
-                    isCut.Set();
-                }
-                Keep(done);
-                now.HashChunks();
-            }, CancellationToken.None);
+                    try
+                    {
+                        Cut(now, then);
+                    }
+                    finally
+                    {
+                        isCut.Set();
+                    }
+                    Keep(done);
+                    now.HashChunks();
+                },
+                CancellationToken.None
+            );
             try
             {
                 then.Length = await FillAsync(content, then.Data, cancel);
@@ -108,21 +120,25 @@ internal sealed class ContentIngest(ChunkWriter keeper)
             block.Cuts.Add(at..(at + length));
             at += length;
         }
-        if (block.Ids.Length < block.Cuts.Count) block.Ids = new Digest[block.Cuts.Count * 2];
-        if (next is null) return;
+        if (block.Ids.Length < block.Cuts.Count)
+            block.Ids = new Digest[block.Cuts.Count * 2];
+        if (next is null)
+            return;
         next.Start = ContainerCutter.Sight - (end - at);
         block.Bytes.AsSpan(at, end - at).CopyTo(next.Bytes.AsSpan(next.Start));
     }
 
     private void Keep(Block block)
     {
-        for (var i = 0; i < block.Cuts.Count; i++) keeper.AddChunk(block.Ids[i], block.Bytes.AsSpan(block.Cuts[i]));
+        for (var i = 0; i < block.Cuts.Count; i++)
+            keeper.AddChunk(block.Ids[i], block.Bytes.AsSpan(block.Cuts[i]));
     }
 
     private static async Task<int> FillAsync(Stream content, Memory<byte> block, CancellationToken cancel)
     {
         var filled = 0;
-        for (int read; filled < block.Length && (read = await content.ReadAsync(block[filled..], cancel)) > 0;) filled += read;
+        for (int read; filled < block.Length && (read = await content.ReadAsync(block[filled..], cancel)) > 0; )
+            filled += read;
         return filled;
     }
 }

@@ -1,5 +1,5 @@
-using Chronotype.Core.Content;
 using Chronotype.Content.Segments;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Content.Ingest;
 
@@ -35,7 +35,8 @@ internal sealed class StagingPins(RecordLog records) : IDisposable
         /// <summary>Nobody takes this content back until the stage is disposed of, whether it was there already or not.</summary>
         public void Lease(ContentHash content)
         {
-            lock (owner.stages) Leased = content;
+            lock (owner.stages)
+                Leased = content;
         }
 
         /// <summary>Finds a record that can be relied on until the stage is disposed of.</summary>
@@ -46,28 +47,37 @@ internal sealed class StagingPins(RecordLog records) : IDisposable
         {
             var appended = owner.Append(this, batch);
             var goesOn = appended.First == newest.Segment && appended.From == newest.To && appended.Last == newest.Segment;
-            newest = goesOn ? newest with { To = appended.To } : (appended.Last, appended.First == appended.Last ? appended.From : SegmentFormat.SegmentHeaderBytes, appended.To);
+            newest = goesOn
+                ? newest with
+                {
+                    To = appended.To,
+                }
+                : (appended.Last, appended.First == appended.Last ? appended.From : SegmentFormat.SegmentHeaderBytes, appended.To);
         }
 
         public void Dispose()
         {
             bool isOpen;
-            lock (owner.stages) isOpen = owner.stages.Remove(this);
-            if (isOpen && !IsKept && newest.To - newest.From >= WorthTakingBack) owner.TakeBack(newest.Segment, newest.From, newest.To);
+            lock (owner.stages)
+                isOpen = owner.stages.Remove(this);
+            if (isOpen && !IsKept && newest.To - newest.From >= WorthTakingBack)
+                owner.TakeBack(newest.Segment, newest.From, newest.To);
         }
     }
 
     public Stage Begin()
     {
         var stage = new Stage(this);
-        lock (stages) stages.Add(stage);
+        lock (stages)
+            stages.Add(stage);
         return stage;
     }
 
     /// <summary>Whether somebody has staged a content and still holds it.</summary>
     public bool IsLeased(ContentHash content)
     {
-        lock (stages) return stages.Any(s => s.Leased == content);
+        lock (stages)
+            return stages.Any(s => s.Leased == content);
     }
 
     /// <summary>From now on notes every record that is relied on.</summary>
@@ -78,7 +88,8 @@ internal sealed class StagingPins(RecordLog records) : IDisposable
         try
         {
             noted = [];
-            lock (stages) return [.. stages.SelectMany(s => s.Segments)];
+            lock (stages)
+                return [.. stages.SelectMany(s => s.Segments)];
         }
         finally
         {
@@ -120,16 +131,20 @@ internal sealed class StagingPins(RecordLog records) : IDisposable
         gate.EnterReadLock();
         try
         {
-            if (!records.TryFind(key, out location) || records.IsDamaged(location)) return false;
+            if (!records.TryFind(key, out location) || records.IsDamaged(location))
+                return false;
             if (noted is not null)
             {
                 lock (noted)
                 {
-                    if (victims.Contains(location.Segment)) return noted.Contains(location.Place);
-                    if (victims.Count == 0) noted.Add(location.Place);
+                    if (victims.Contains(location.Segment))
+                        return noted.Contains(location.Place);
+                    if (victims.Count == 0)
+                        noted.Add(location.Place);
                 }
             }
-            lock (stages) stage.Segments.Add(location.Segment);
+            lock (stages)
+                stage.Segments.Add(location.Segment);
             return true;
         }
         finally
@@ -142,17 +157,20 @@ internal sealed class StagingPins(RecordLog records) : IDisposable
     private void TakeBack(uint segment, long from, long to)
     {
         // A store that was closed before its last stage was given up needs its room no more.
-        if (isDisposed) return;
+        if (isDisposed)
+            return;
         gate.EnterWriteLock();
         try
         {
             lock (stages)
             {
-                if (stages.Any(s => s.Segments.Contains(segment))) return;
+                if (stages.Any(s => s.Segments.Contains(segment)))
+                    return;
             }
             // Bytes that are being copied stay; compaction frees them.
             using var still = records.TryHoldStill();
-            if (still is not null) records.Writer.TakeBack(segment, from, to, records.Index.Covered);
+            if (still is not null)
+                records.Writer.TakeBack(segment, from, to, records.Index.Covered);
         }
         catch (IOException)
         {
@@ -172,7 +190,8 @@ internal sealed class StagingPins(RecordLog records) : IDisposable
             var appended = records.Append(batch);
             lock (stages)
             {
-                for (var segment = appended.First; segment <= appended.Last; segment++) stage.Segments.Add(segment);
+                for (var segment = appended.First; segment <= appended.Last; segment++)
+                    stage.Segments.Add(segment);
             }
             return appended;
         }

@@ -1,5 +1,5 @@
-using Chronotype.Core.Content;
 using Chronotype.Content.Segments;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Content.Maintenance;
 
@@ -15,18 +15,21 @@ internal sealed class Accounting(RecordLog records)
         var others = new ContentWalk(records) { OnUnreadable = Ignore };
         foreach (var (content, _) in ContentWalk.ContentsOf(records))
         {
-            if (!mine.Contains(content)) others.Visit(content);
+            if (!mine.Contains(content))
+                others.Visit(content);
         }
         var bytes = 0L;
         var own = new ContentWalk(records)
         {
             OnMet = at =>
             {
-                if (!others.Met.Contains(at.Place)) bytes += at.RecordBytes;
+                if (!others.Met.Contains(at.Place))
+                    bytes += at.RecordBytes;
             },
             OnUnreadable = Ignore,
         };
-        foreach (var content in mine) own.Visit(content);
+        foreach (var content in mine)
+            own.Visit(content);
         return bytes;
     }
 
@@ -51,39 +54,38 @@ internal sealed class Accounting(RecordLog records)
                 walks[i].Visit(content);
             }
         }
-        var rest = new ContentWalk(records)
-        {
-            OnMet = at => holders[at.Place] = Several,
-            OnUnreadable = Ignore,
-        };
+        var rest = new ContentWalk(records) { OnMet = at => holders[at.Place] = Several, OnUnreadable = Ignore };
         foreach (var (content, _) in ContentWalk.ContentsOf(records))
         {
-            if (!grouped.Contains(content)) rest.Visit(content);
+            if (!grouped.Contains(content))
+                rest.Visit(content);
         }
         return [.. walks.Select((_, i) => Sum(groups[i], i, holders))];
     }
 
     private Holding Sum(IReadOnlySet<ContentHash> group, int index, Dictionary<ulong, int> holders)
     {
-        long alone = 0, shared = 0;
+        long alone = 0,
+            shared = 0;
         var walk = new ContentWalk(records)
         {
             OnMet = at =>
             {
                 // A record that was moved meanwhile counts as it would have counted where it stood, as far as that is known.
-                if (holders.GetValueOrDefault(at.Place, index) == index) alone += at.RecordBytes;
-                else shared += at.RecordBytes;
+                if (holders.GetValueOrDefault(at.Place, index) == index)
+                    alone += at.RecordBytes;
+                else
+                    shared += at.RecordBytes;
             },
             OnUnreadable = Ignore,
         };
-        foreach (var content in group) walk.Visit(Digest.From(content));
+        foreach (var content in group)
+            walk.Visit(Digest.From(content));
         return new Holding(alone, shared);
     }
 
     // What cannot be found takes no room that could be told.
-    private static void Ignore(RecordUnreadableException unreadable)
-    {
-    }
+    private static void Ignore(RecordUnreadableException unreadable) { }
 }
 
 /// <summary>What some contents take on disk.</summary>

@@ -1,5 +1,5 @@
-using Chronotype.Content.Segments;
 using Chronotype.Content.Ingest;
+using Chronotype.Content.Segments;
 
 namespace Chronotype.Content.Maintenance;
 
@@ -26,33 +26,44 @@ internal sealed class Compaction(RecordLog records, StagingPins pins, IReadOnlyS
         {
             var (newest, mayCopy) = End();
             var (live, needed) = Mark(cancel);
-            var going = records.Segments.Numbers.Where(n => n < newest && !bound.Contains(n)).Where(n => IsWorthwhile(n, needed.GetValueOrDefault(n))).ToHashSet();
+            var going = records
+                .Segments.Numbers.Where(n => n < newest && !bound.Contains(n))
+                .Where(n => IsWorthwhile(n, needed.GetValueOrDefault(n)))
+                .ToHashSet();
             // On a full disk only what costs no room can go; what it frees makes room for the rest.
-            if (!mayCopy) going.RemoveWhere(n => needed.ContainsKey(n));
-            if (going.Count == 1 && IsWhole(going.Single(), needed) && !IsDamaged(going.Single())) going.Clear();
+            if (!mayCopy)
+                going.RemoveWhere(n => needed.ContainsKey(n));
+            if (going.Count == 1 && IsWhole(going.Single(), needed) && !IsDamaged(going.Single()))
+                going.Clear();
             pins.Freeze(going, live);
             var places = live.Where(p => going.Contains((uint)(p >> 32))).ToLookup(p => (uint)(p >> 32));
 
-            long done = 0, total = going.Sum(records.Segments.LengthOf);
+            long done = 0,
+                total = going.Sum(records.Segments.LengthOf);
             var skipped = new List<string>();
             foreach (var number in going.Order())
             {
                 cancel.ThrowIfCancellationRequested();
                 var length = records.Segments.LengthOf(number);
                 var generation = records.Writer.Generation;
-                if (!TryCopy(number, [.. places[number]], cancel)) skipped.Add(Path.GetFileName(records.Segments.PathOf(number)));
+                if (!TryCopy(number, [.. places[number]], cancel))
+                    skipped.Add(Path.GetFileName(records.Segments.PathOf(number)));
                 else
                 {
                     records.Writer.Flush();
-                    if (records.Writer.Generation != generation) throw new IOException("The disk failed while segments were compacted. Nothing that was stored is lost.");
+                    if (records.Writer.Generation != generation)
+                        throw new IOException("The disk failed while segments were compacted. Nothing that was stored is lost.");
                     records.Segments.Delete(number);
                     deleted++;
                 }
                 progress?.Report(new StoreProgress(done += length, total));
             }
-            if (deleted > 0) records.TryCheckpoint(mergeAll: true);
-            if (deleted == 0 && !mayCopy) throw new StorageFullException(new IOException("Nothing could be freed without copying."));
-            if (mayCopy) return new CompactionResult(before, records.Segments.TotalBytes, deleted, skipped);
+            if (deleted > 0)
+                records.TryCheckpoint(mergeAll: true);
+            if (deleted == 0 && !mayCopy)
+                throw new StorageFullException(new IOException("Nothing could be freed without copying."));
+            if (mayCopy)
+                return new CompactionResult(before, records.Segments.TotalBytes, deleted, skipped);
         }
         finally
         {
@@ -62,7 +73,9 @@ internal sealed class Compaction(RecordLog records, StagingPins pins, IReadOnlyS
         return rest with { BytesBefore = before, Deleted = deleted + rest.Deleted };
     }
 
-    /// <summary>Ends the newest segment, so that everything that is there now may go, and what comes from now on stands behind it.</summary>
+    /// <summary>
+    /// Ends the newest segment, so that everything that is there now may go, and what comes from now on stands behind it.
+    /// </summary>
     /// <returns>The segment that comes next, and whether there is room to copy anything into it.</returns>
     private (uint Newest, bool MayCopy) End()
     {
@@ -87,18 +100,22 @@ internal sealed class Compaction(RecordLog records, StagingPins pins, IReadOnlyS
             // A missing chunk keeps nothing else from being known; an unreadable list does.
             OnUnreadable = e =>
             {
-                if (e.Key.Kind != RecordKind.Chunk) throw new StoreDamagedException(e);
+                if (e.Key.Kind != RecordKind.Chunk)
+                    throw new StoreDamagedException(e);
             },
         };
         foreach (var (content, at) in records.AllOf(RecordKind.Content))
         {
             cancel.ThrowIfCancellationRequested();
-            if (!at.IsDropped) walk.Visit(content);
-            else if (walk.Met.Add(at.Place)) needed[at.Segment] = needed.GetValueOrDefault(at.Segment) + at.RecordBytes;
+            if (!at.IsDropped)
+                walk.Visit(content);
+            else if (walk.Met.Add(at.Place))
+                needed[at.Segment] = needed.GetValueOrDefault(at.Segment) + at.RecordBytes;
         }
         foreach (var at in records.AllOf(RecordKind.Note).Values)
         {
-            if (walk.Met.Add(at.Place)) needed[at.Segment] = needed.GetValueOrDefault(at.Segment) + at.RecordBytes;
+            if (walk.Met.Add(at.Place))
+                needed[at.Segment] = needed.GetValueOrDefault(at.Segment) + at.RecordBytes;
         }
         return (walk.Met, needed);
     }
@@ -112,9 +129,11 @@ internal sealed class Compaction(RecordLog records, StagingPins pins, IReadOnlyS
     private bool IsDamaged(uint number) => damaged.Contains(SegmentSet.NameOf(number, records.Segments.NonceOf(number)));
 
     // A short segment without garbage is worth copying only together with others.
-    private bool IsWhole(uint number, Dictionary<uint, long> needed) => Garbage(records.Segments.LengthOf(number), needed.GetValueOrDefault(number)) == 0;
+    private bool IsWhole(uint number, Dictionary<uint, long> needed) =>
+        Garbage(records.Segments.LengthOf(number), needed.GetValueOrDefault(number)) == 0;
 
-    private static long Garbage(long length, long needed) => Math.Max(0, length - SegmentFormat.SegmentHeaderBytes - SegmentFormat.EndRecordBytes - needed);
+    private static long Garbage(long length, long needed) =>
+        Math.Max(0, length - SegmentFormat.SegmentHeaderBytes - SegmentFormat.EndRecordBytes - needed);
 
     /// <returns>False where something that is needed could not be read; then the segment must stay.</returns>
     private bool TryCopy(uint number, HashSet<ulong> live, CancellationToken cancel)
@@ -122,11 +141,16 @@ internal sealed class Compaction(RecordLog records, StagingPins pins, IReadOnlyS
         var scanner = new SegmentScanner(records.Segments, number);
         while (scanner.Next(out var found))
         {
-            if (found.Header is not { } header || !found.IsWhole || !live.Remove(new Location(number, (uint)found.Offset, 0).Place)) continue;
-            if (header.Kind is RecordKind.Content or RecordKind.Drop) CopyAlone(header, scanner.Payload, number, found.Offset);
-            else if (header.Kind == RecordKind.Note) CopyNote(header, scanner.Payload, number, found.Offset);
-            else if (IsCurrent(header.Key, number, found.Offset)) batch.Add(header.Key, header.Codec, (int)header.Raw, scanner.Payload);
-            if (batch.Bytes < BatchBytes) continue;
+            if (found.Header is not { } header || !found.IsWhole || !live.Remove(new Location(number, (uint)found.Offset, 0).Place))
+                continue;
+            if (header.Kind is RecordKind.Content or RecordKind.Drop)
+                CopyAlone(header, scanner.Payload, number, found.Offset);
+            else if (header.Kind == RecordKind.Note)
+                CopyNote(header, scanner.Payload, number, found.Offset);
+            else if (IsCurrent(header.Key, number, found.Offset))
+                batch.Add(header.Key, header.Codec, (int)header.Raw, scanner.Payload);
+            if (batch.Bytes < BatchBytes)
+                continue;
             cancel.ThrowIfCancellationRequested();
             Append();
         }
@@ -138,7 +162,8 @@ internal sealed class Compaction(RecordLog records, StagingPins pins, IReadOnlyS
     private void CopyAlone(RecordHeader header, ReadOnlySpan<byte> payload, uint number, long offset)
     {
         // A drop is needed only while an older segment may hold what it takes back.
-        if (header.Kind == RecordKind.Drop && records.Segments.Numbers[0] == number) return;
+        if (header.Kind == RecordKind.Drop && records.Segments.Numbers[0] == number)
+            return;
         var alone = new RecordBatch(256);
         alone.Add(header.Key, header.Codec, (int)header.Raw, payload);
         var key = header.Key with { Kind = RecordKind.Content };
@@ -153,14 +178,19 @@ internal sealed class Compaction(RecordLog records, StagingPins pins, IReadOnlyS
     {
         var alone = new RecordBatch(payload.Length + SegmentFormat.RecordHeaderBytes);
         alone.Add(header.Key, header.Codec, (int)header.Raw, payload);
-        records.Append(alone, unless: () => !records.Index.TryFindRaw(header.Key, out var at) || at.Segment != number || at.Offset != offset);
+        records.Append(
+            alone,
+            unless: () => !records.Index.TryFindRaw(header.Key, out var at) || at.Segment != number || at.Offset != offset
+        );
     }
 
-    private bool IsCurrent(RecordKey key, uint number, long offset) => records.TryFind(key, out var at) && at.Segment == number && at.Offset == offset;
+    private bool IsCurrent(RecordKey key, uint number, long offset) =>
+        records.TryFind(key, out var at) && at.Segment == number && at.Offset == offset;
 
     private void Append()
     {
-        if (batch.IsEmpty) return;
+        if (batch.IsEmpty)
+            return;
         records.Append(batch);
         batch.Clear();
     }
@@ -175,4 +205,8 @@ public sealed record CompactionResult(long BytesBefore, long BytesAfter, int Del
 
 /// <summary>Damage keeps it from being known what is needed.</summary>
 public sealed class StoreDamagedException(Exception inner)
-    : IOException("Part of the store is damaged, so it cannot be told what is still needed, and nothing was freed. Verify the store, and repair what it lists or drop it.", inner);
+    : IOException(
+        "Part of the store is damaged, so it cannot be told what is still needed, and nothing was freed. Verify the store, and "
+            + "repair what it lists or drop it.",
+        inner
+    );

@@ -27,10 +27,13 @@ internal sealed class ContentWalk(RecordLog records)
         try
         {
             // Dropped since it was listed.
-            if (records.TryFindRaw(key, out var now) && now.IsDropped) return;
-            if (!Meet(key)) return;
+            if (records.TryFindRaw(key, out var now) && now.IsDropped)
+                return;
+            if (!Meet(key))
+                return;
             var record = ContentRecord.Read(records.Load(key));
-            if (record.Size > 0) Visit(record.Root);
+            if (record.Size > 0)
+                Visit(record.Root);
         }
         catch (RecordUnreadableException e)
         {
@@ -40,11 +43,14 @@ internal sealed class ContentWalk(RecordLog records)
 
     private void Visit(Part part)
     {
-        if (part.Level > 0 && !lists.Add(part.Id)) return;
+        if (part.Level > 0 && !lists.Add(part.Id))
+            return;
         try
         {
-            if (!Meet(part.Key) || part.Level == 0) return;
-            foreach (var below in PartList.Open(records.Load(part.Key), part)) Visit(below);
+            if (!Meet(part.Key) || part.Level == 0)
+                return;
+            foreach (var below in PartList.Open(records.Load(part.Key), part))
+                Visit(below);
         }
         catch (RecordUnreadableException e)
         {
@@ -54,8 +60,10 @@ internal sealed class ContentWalk(RecordLog records)
 
     private bool Meet(RecordKey key)
     {
-        if (!records.TryFind(key, out var at)) throw new RecordUnreadableException(key, null);
-        if (!Met.Add(at.Place)) return false;
+        if (!records.TryFind(key, out var at))
+            throw new RecordUnreadableException(key, null);
+        if (!Met.Add(at.Place))
+            return false;
         OnMet?.Invoke(at);
         return true;
     }

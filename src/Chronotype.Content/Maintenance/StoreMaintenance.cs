@@ -1,6 +1,6 @@
-using Chronotype.Core.Content;
-using Chronotype.Content.Segments;
 using Chronotype.Content.Ingest;
+using Chronotype.Content.Segments;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Content.Maintenance;
 
@@ -42,12 +42,14 @@ public sealed class StoreMaintenance
     /// <exception cref="InvalidOperationException">It is running already.</exception>
     public CompactionResult Compact(Verified? damage = null, IProgress<StoreProgress>? progress = null, CancellationToken cancel = default)
     {
-        if (!compacting.Wait(0, CancellationToken.None)) throw new InvalidOperationException("The store is being compacted already.");
+        if (!compacting.Wait(0, CancellationToken.None))
+            throw new InvalidOperationException("The store is being compacted already.");
         try
         {
             var damaged = (damage?.Places ?? []).Select(p => p.Segment).ToHashSet();
             // Whoever asks for it has seen that nothing is damaged that is needed; then a segment that is missing is missed no more.
-            if (damage is { Share: >= 1, Damaged.Count: 0 }) GiveUpMissing();
+            if (damage is { Share: >= 1, Damaged.Count: 0 })
+                GiveUpMissing();
             using var still = records.HoldStill(cancel);
             return new Compaction(records, pins, damaged).Run(progress, cancel);
         }
@@ -63,7 +65,10 @@ public sealed class StoreMaintenance
     /// <summary>Makes the index anew from the segments alone.</summary>
     public void RebuildIndex(IProgress<StoreProgress>? progress = null) => records.Rebuild(progress);
 
-    /// <summary>Bytes on disk that would be needed by nothing any more if these contents were dropped. Hashes that are not there count for nothing.</summary>
+    /// <summary>
+    /// Bytes on disk that would be needed by nothing any more if these contents were dropped. Hashes that are not there count for
+    /// nothing.
+    /// </summary>
     public long OnlyHeldBy(IReadOnlySet<ContentHash> contents) => new Accounting(records).OnlyHeldBy(contents);
 
     /// <summary>What each of several groups of contents holds alone, and what it shares with other groups or contents in none.</summary>
@@ -74,13 +79,27 @@ public sealed class StoreMaintenance
 
     public StoreStat Stat()
     {
-        long needed = 0, contents = 0, bytes = 0;
+        long needed = 0,
+            contents = 0,
+            bytes = 0;
         var walk = new ContentWalk(records) { OnMet = at => needed += at.RecordBytes, OnUnreadable = _ => { } };
-        foreach (var (content, _) in ContentWalk.ContentsOf(records)) walk.Visit(content);
+        foreach (var (content, _) in ContentWalk.ContentsOf(records))
+            walk.Visit(content);
         var notes = records.AllOf(RecordKind.Note).Values.Sum(at => at.RecordBytes);
-        foreach (var content in Contents()) (contents, bytes) = (contents + 1, bytes + content.Size);
+        foreach (var content in Contents())
+            (contents, bytes) = (contents + 1, bytes + content.Size);
         var segments = records.Segments.Numbers;
-        return new StoreStat(contents, bytes, walk.Met.Count, segments.Length, records.Segments.TotalBytes, needed, notes, records.Index.Bytes, records.Tier?.Name);
+        return new StoreStat(
+            contents,
+            bytes,
+            walk.Met.Count,
+            segments.Length,
+            records.Segments.TotalBytes,
+            needed,
+            notes,
+            records.Index.Bytes,
+            records.Tier?.Name
+        );
     }
 }
 
@@ -93,7 +112,17 @@ public sealed class StoreMaintenance
 /// <param name="NoteBytes">Bytes of notes. What is neither can be freed, but for headers.</param>
 /// <param name="IndexBytes">Bytes of the index.</param>
 /// <param name="Tier">Where full segments are kept beyond this disk; null for nowhere.</param>
-public sealed record StoreStat(long Contents, long ContentBytes, long Records, int Segments, long SegmentBytes, long NeededBytes, long NoteBytes, long IndexBytes, string? Tier)
+public sealed record StoreStat(
+    long Contents,
+    long ContentBytes,
+    long Records,
+    int Segments,
+    long SegmentBytes,
+    long NeededBytes,
+    long NoteBytes,
+    long IndexBytes,
+    string? Tier
+)
 {
     /// <summary>Bytes that may be freed.</summary>
     public long FreeBytes => SegmentBytes - NeededBytes - NoteBytes;

@@ -1,7 +1,7 @@
 using System.Collections.Concurrent;
-using Chronotype.Core.Content;
 using Chronotype.Content.Index;
 using Chronotype.Content.Segments;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Content.Maintenance;
 
@@ -14,7 +14,9 @@ internal sealed class Verification(RecordLog records)
     private readonly ConcurrentDictionary<ulong, byte> bad = new();
     private readonly ConcurrentQueue<DamagedPlace> places = new();
     private readonly Dictionary<Digest, long> lists = [];
-    private long read, done, total;
+    private long read,
+        done,
+        total;
     private uint newest;
 
     public Verified Run(double share, IProgress<StoreProgress>? progress, CancellationToken cancel)
@@ -24,22 +26,41 @@ internal sealed class Verification(RecordLog records)
         total = numbers.Sum(LengthOf);
         newest = all.LastOrDefault();
         var (coveredSegment, coveredOffset) = records.Index.Covered;
-        Parallel.ForEach(numbers, new ParallelOptions { MaxDegreeOfParallelism = 2, CancellationToken = cancel }, number =>
-        {
-            try
+        Parallel.ForEach(
+            numbers,
+            new ParallelOptions { MaxDegreeOfParallelism = 2, CancellationToken = cancel },
+            number =>
             {
-                Scan(number, number < coveredSegment ? long.MaxValue : number == coveredSegment ? coveredOffset : 0, progress, cancel);
+                try
+                {
+                    Scan(
+                        number,
+                        number < coveredSegment ? long.MaxValue
+                            : number == coveredSegment ? coveredOffset
+                            : 0,
+                        progress,
+                        cancel
+                    );
+                }
+                catch (SegmentGoneException)
+                {
+                    // Compacted away meanwhile.
+                }
             }
-            catch (SegmentGoneException)
-            {
-                // Compacted away meanwhile.
-            }
-        });
+        );
         // A manifest that names it is all that is left of it.
-        foreach (var missing in records.Segments.Missing) places.Enqueue(new DamagedPlace(missing, 0, 0, "the segment is missing"));
+        foreach (var missing in records.Segments.Missing)
+            places.Enqueue(new DamagedPlace(missing, 0, 0, "the segment is missing"));
         var damaged = share >= 1 || !bad.IsEmpty || !places.IsEmpty ? Contents(cancel) : [];
         var indexFault = VerifyIndex();
-        return new Verified(share, read, numbers.Length, damaged, [.. places.OrderBy(p => p.Segment, StringComparer.Ordinal).ThenBy(p => p.Offset)], indexFault);
+        return new Verified(
+            share,
+            read,
+            numbers.Length,
+            damaged,
+            [.. places.OrderBy(p => p.Segment, StringComparer.Ordinal).ThenBy(p => p.Offset)],
+            indexFault
+        );
     }
 
     private static uint[] Sample(uint[] all, double share)
@@ -55,9 +76,22 @@ internal sealed class Verification(RecordLog records)
     {
         var name = SegmentSet.NameOf(number, records.Segments.NonceOf(number));
         var header = new byte[SegmentFormat.SegmentHeaderBytes];
-        if (records.Segments.Read(number, header, 0) == header.Length
-            && !(SegmentFormat.TryReadSegmentHeader(header, out var read) && read.Number == number && read.Nonce == records.Segments.NonceOf(number)))
-            places.Enqueue(new DamagedPlace(name, 0, header.Length, "the segment's header is damaged; its name tells the same, so nothing is lost with it"));
+        if (
+            records.Segments.Read(number, header, 0) == header.Length
+            && !(
+                SegmentFormat.TryReadSegmentHeader(header, out var read)
+                && read.Number == number
+                && read.Nonce == records.Segments.NonceOf(number)
+            )
+        )
+            places.Enqueue(
+                new DamagedPlace(
+                    name,
+                    0,
+                    header.Length,
+                    "the segment's header is damaged; its name tells the same, so nothing is lost with it"
+                )
+            );
 
         var scanner = new SegmentScanner(records.Segments, number);
         var raw = new byte[SegmentFormat.MaxPayload];
@@ -69,7 +103,8 @@ internal sealed class Verification(RecordLog records)
             isEnded = found is { IsWhole: true, Header.Kind: RecordKind.End };
             if (found.Header is not { } record)
             {
-                if (!found.IsLeft) suspects.Add(new DamagedPlace(name, found.Offset, found.Length, "no record can be read here"));
+                if (!found.IsLeft)
+                    suspects.Add(new DamagedPlace(name, found.Offset, found.Length, "no record can be read here"));
             }
             else if (!found.IsWhole || !IsAsNamed(record, scanner.Payload, raw))
             {
@@ -82,16 +117,22 @@ internal sealed class Verification(RecordLog records)
             progress?.Report(new StoreProgress(Interlocked.Add(ref done, found.Length), total));
         }
         // The newest segment is open: behind what the index on disk knows there may be what a crash left, too.
-        if (number == newest) suspects.RemoveAll(s => s.Offset >= covered && s.Offset + s.Length == scanner.Position);
-        else if (!isEnded) suspects.Add(new DamagedPlace(name, scanner.Position, 0, "the segment's end is missing"));
-        foreach (var place in suspects) places.Enqueue(place);
-        if (suspects.Count == 0 && number != newest) records.NoteWhole(number);
+        if (number == newest)
+            suspects.RemoveAll(s => s.Offset >= covered && s.Offset + s.Length == scanner.Position);
+        else if (!isEnded)
+            suspects.Add(new DamagedPlace(name, scanner.Position, 0, "the segment's end is missing"));
+        foreach (var place in suspects)
+            places.Enqueue(place);
+        if (suspects.Count == 0 && number != newest)
+            records.NoteWhole(number);
     }
 
     private static bool IsAsNamed(RecordHeader record, ReadOnlySpan<byte> stored, byte[] raw)
     {
-        if (record.Kind is RecordKind.Content or RecordKind.Drop or RecordKind.End or RecordKind.Note) return true;
-        if (record.Codec == Codec.Plain) return record.Stored == record.Raw && Digest.Of(stored) == record.Id;
+        if (record.Kind is RecordKind.Content or RecordKind.Drop or RecordKind.End or RecordKind.Note)
+            return true;
+        if (record.Codec == Codec.Plain)
+            return record.Stored == record.Raw && Digest.Of(stored) == record.Id;
         try
         {
             Payload.Unpack(stored, record, raw.AsSpan(0, (int)record.Raw));
@@ -117,7 +158,8 @@ internal sealed class Verification(RecordLog records)
             }
             var record = ContentRecord.Read(bytes);
             var unreadable = record.Size == 0 ? 0 : Unreadable(record.Root);
-            if (unreadable > 0) damaged.Add(new DamagedContent(content.ToContentHash(), record.Size, unreadable));
+            if (unreadable > 0)
+                damaged.Add(new DamagedContent(content.ToContentHash(), record.Size, unreadable));
         }
         return damaged;
     }
@@ -125,9 +167,12 @@ internal sealed class Verification(RecordLog records)
     /// <summary>Bytes of content under a part that cannot be read.</summary>
     private long Unreadable(Part part)
     {
-        if (!IsThere(part.Key)) return part.Length;
-        if (part.Level == 0) return 0;
-        if (lists.TryGetValue(part.Id, out var known)) return known;
+        if (!IsThere(part.Key))
+            return part.Length;
+        if (part.Level == 0)
+            return 0;
+        if (lists.TryGetValue(part.Id, out var known))
+            return known;
         try
         {
             return lists[part.Id] = PartList.Open(records.Load(part.Key), part).Sum(Unreadable);
@@ -147,7 +192,8 @@ internal sealed class Verification(RecordLog records)
         try
         {
             records.Segments.Read(at.Segment, header, at.Offset);
-            return SegmentFormat.TryReadRecordHeader(header, records.Segments.NonceOf(at.Segment), at.Offset, out var found) && found.Key == key;
+            return SegmentFormat.TryReadRecordHeader(header, records.Segments.NonceOf(at.Segment), at.Offset, out var found)
+                && found.Key == key;
         }
         catch (SegmentGoneException)
         {
@@ -188,7 +234,14 @@ internal sealed class Verification(RecordLog records)
 /// <param name="Damaged">Contents that cannot be read as a whole.</param>
 /// <param name="Places">Where the damage is, whether or not anything needs what stood there.</param>
 /// <param name="IndexFault">What is wrong with the index, in a sentence; null for nothing. It can be made anew.</param>
-public sealed record Verified(double Share, long BytesRead, int Segments, IReadOnlyList<DamagedContent> Damaged, IReadOnlyList<DamagedPlace> Places, string? IndexFault)
+public sealed record Verified(
+    double Share,
+    long BytesRead,
+    int Segments,
+    IReadOnlyList<DamagedContent> Damaged,
+    IReadOnlyList<DamagedPlace> Places,
+    string? IndexFault
+)
 {
     public bool IsSound => Damaged.Count == 0 && Places.Count == 0 && IndexFault is null;
 }

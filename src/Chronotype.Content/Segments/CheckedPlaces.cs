@@ -17,15 +17,18 @@ internal sealed class CheckedPlaces
     /// <summary>All that stands at or behind a place is written by this process.</summary>
     public void WrittenFrom(uint segment, long offset)
     {
-        lock (gate) writtenFrom = (segment, offset);
+        lock (gate)
+            writtenFrom = (segment, offset);
     }
 
     public bool Has(Location at)
     {
         lock (gate)
         {
-            return at.Segment > writtenFrom.Segment || (at.Segment == writtenFrom.Segment && at.Offset >= writtenFrom.Offset)
-                || whole.Contains(at.Segment) || read.Contains(at.Place);
+            return at.Segment > writtenFrom.Segment
+                || (at.Segment == writtenFrom.Segment && at.Offset >= writtenFrom.Offset)
+                || whole.Contains(at.Segment)
+                || read.Contains(at.Place);
         }
     }
 
@@ -33,14 +36,16 @@ internal sealed class CheckedPlaces
     {
         lock (gate)
         {
-            if (read.Count >= MostRead) read.Clear();
+            if (read.Count >= MostRead)
+                read.Clear();
             read.Add(at.Place);
         }
     }
 
     public void AddWhole(uint segment)
     {
-        lock (gate) whole.Add(segment);
+        lock (gate)
+            whole.Add(segment);
     }
 
     public void Remove(Location at)

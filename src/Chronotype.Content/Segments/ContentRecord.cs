@@ -32,18 +32,24 @@ internal readonly record struct ContentRecord(long Size, Part Root, long NewByte
     public static ContentRecord Read(ReadOnlySpan<byte> bytes)
     {
         var size = BinaryPrimitives.ReadInt64LittleEndian(bytes);
-        return new ContentRecord(size, new Part(Digest.Read(bytes[32..]), bytes[24], size), BinaryPrimitives.ReadInt64LittleEndian(bytes[8..]),
-            DateTimeOffset.FromUnixTimeMilliseconds(BinaryPrimitives.ReadInt64LittleEndian(bytes[16..])));
+        return new ContentRecord(
+            size,
+            new Part(Digest.Read(bytes[32..]), bytes[24], size),
+            BinaryPrimitives.ReadInt64LittleEndian(bytes[8..]),
+            DateTimeOffset.FromUnixTimeMilliseconds(BinaryPrimitives.ReadInt64LittleEndian(bytes[16..]))
+        );
     }
 }
 
 /// <summary>The payload of a <see cref="RecordKind.List"/> record.</summary>
 internal static class PartList
 {
-    private const int HeaderBytes = 8, EntryBytes = Digest.Length + 8;
+    private const int HeaderBytes = 8,
+        EntryBytes = Digest.Length + 8;
 
     /// <summary>A list is not ended before it has so many parts, and has no more than the second number.</summary>
-    public const int Min = 16, Max = 256;
+    public const int Min = 16,
+        Max = 256;
 
     // One part in 32 ends a list.
     private const ulong EndMask = 31;
@@ -68,7 +74,12 @@ internal static class PartList
     /// <exception cref="RecordUnreadableException">The bytes are not this list.</exception>
     public static Part[] Open(ReadOnlySpan<byte> bytes, Part list)
     {
-        if (bytes.Length <= HeaderBytes || (bytes.Length - HeaderBytes) % EntryBytes != 0 || bytes[0] != list.Level - 1 || Digest.Of(bytes) != list.Id)
+        if (
+            bytes.Length <= HeaderBytes
+            || (bytes.Length - HeaderBytes) % EntryBytes != 0
+            || bytes[0] != list.Level - 1
+            || Digest.Of(bytes) != list.Id
+        )
             throw new RecordUnreadableException(list.Key, "it is not the list that was written");
         var parts = new Part[(bytes.Length - HeaderBytes) / EntryBytes];
         var total = 0L;

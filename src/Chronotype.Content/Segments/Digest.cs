@@ -9,9 +9,13 @@ internal readonly record struct Digest(ulong A, ulong B, ulong C, ulong D) : ICo
 {
     public const int Length = 32;
 
-    public static Digest Read(ReadOnlySpan<byte> bytes) => new(
-        BinaryPrimitives.ReadUInt64BigEndian(bytes), BinaryPrimitives.ReadUInt64BigEndian(bytes[8..]),
-        BinaryPrimitives.ReadUInt64BigEndian(bytes[16..]), BinaryPrimitives.ReadUInt64BigEndian(bytes[24..]));
+    public static Digest Read(ReadOnlySpan<byte> bytes) =>
+        new(
+            BinaryPrimitives.ReadUInt64BigEndian(bytes),
+            BinaryPrimitives.ReadUInt64BigEndian(bytes[8..]),
+            BinaryPrimitives.ReadUInt64BigEndian(bytes[16..]),
+            BinaryPrimitives.ReadUInt64BigEndian(bytes[24..])
+        );
 
     public static Digest Of(ReadOnlySpan<byte> content)
     {
@@ -38,7 +42,10 @@ internal readonly record struct Digest(ulong A, ulong B, ulong C, ulong D) : ICo
     }
 
     public int CompareTo(Digest other) =>
-        A != other.A ? A.CompareTo(other.A) : B != other.B ? B.CompareTo(other.B) : C != other.C ? C.CompareTo(other.C) : D.CompareTo(other.D);
+        A != other.A ? A.CompareTo(other.A)
+        : B != other.B ? B.CompareTo(other.B)
+        : C != other.C ? C.CompareTo(other.C)
+        : D.CompareTo(other.D);
 
     // A digest is as good a hash as there is.
     public override int GetHashCode() => (int)D;

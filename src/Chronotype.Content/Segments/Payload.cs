@@ -22,9 +22,12 @@ internal static class Payload
     /// <exception cref="RecordUnreadableException">It is not what was written there.</exception>
     public static RecordHeader Check(ReadOnlySpan<byte> record, ulong nonce, long offset, RecordKey key)
     {
-        if (!SegmentFormat.TryReadRecordHeader(record, nonce, offset, out var header)) throw new RecordUnreadableException(key, "its header is damaged");
-        if (header.Key != key) throw new RecordUnreadableException(key, "another record stands in its place");
-        if (record.Length < SegmentFormat.RecordHeaderBytes + header.Stored) throw new RecordUnreadableException(key, "it is cut short");
+        if (!SegmentFormat.TryReadRecordHeader(record, nonce, offset, out var header))
+            throw new RecordUnreadableException(key, "its header is damaged");
+        if (header.Key != key)
+            throw new RecordUnreadableException(key, "another record stands in its place");
+        if (record.Length < SegmentFormat.RecordHeaderBytes + header.Stored)
+            throw new RecordUnreadableException(key, "it is cut short");
         if (SegmentFormat.PayloadCheck(record.Slice(SegmentFormat.RecordHeaderBytes, (int)header.Stored)) != header.PayloadCheck)
             throw new RecordUnreadableException(key, "its bytes are damaged");
         return header;
@@ -36,16 +39,19 @@ internal static class Payload
     /// <exception cref="RecordUnreadableException">The bytes are no such payload.</exception>
     public static void Unpack(ReadOnlySpan<byte> stored, RecordHeader header, Span<byte> into)
     {
-        if (into.Length != header.Raw) throw new RecordUnreadableException(header.Key, "it has another length");
+        if (into.Length != header.Raw)
+            throw new RecordUnreadableException(header.Key, "it has another length");
         if (header.Codec == Codec.Plain)
         {
-            if (stored.Length != into.Length) throw new RecordUnreadableException(header.Key, "it has another length");
+            if (stored.Length != into.Length)
+                throw new RecordUnreadableException(header.Key, "it has another length");
             stored.CopyTo(into);
             return;
         }
         try
         {
-            if ((decompressor ??= new Decompressor()).Unwrap(stored, into) == into.Length) return;
+            if ((decompressor ??= new Decompressor()).Unwrap(stored, into) == into.Length)
+                return;
         }
         catch (ZstdException)
         {
@@ -56,7 +62,8 @@ internal static class Payload
 }
 
 /// <summary>A record is not there, or not as it was written.</summary>
-internal sealed class RecordUnreadableException(RecordKey key, string? why) : IOException($"The {key.Kind} {key.Id.ToContentHash()} cannot be read: {why ?? "it is not in the store"}.")
+internal sealed class RecordUnreadableException(RecordKey key, string? why)
+    : IOException($"The {key.Kind} {key.Id.ToContentHash()} cannot be read: {why ?? "it is not in the store"}.")
 {
     public RecordKey Key { get; } = key;
 

@@ -14,9 +14,13 @@ internal sealed class RecordBatch(int capacity)
     public void Add(RecordKey key, Codec codec, int raw, ReadOnlySpan<byte> stored)
     {
         var length = SegmentFormat.RecordHeaderBytes + stored.Length;
-        if (Bytes + length > bytes.Length) Array.Resize(ref bytes, Math.Max(bytes.Length * 2, Bytes + length));
+        if (Bytes + length > bytes.Length)
+            Array.Resize(ref bytes, Math.Max(bytes.Length * 2, Bytes + length));
         var record = bytes.AsSpan(Bytes, length);
-        SegmentFormat.WriteRecordHeader(record, new RecordHeader(key.Kind, codec, (uint)stored.Length, (uint)raw, SegmentFormat.PayloadCheck(stored), key.Id));
+        SegmentFormat.WriteRecordHeader(
+            record,
+            new RecordHeader(key.Kind, codec, (uint)stored.Length, (uint)raw, SegmentFormat.PayloadCheck(stored), key.Id)
+        );
         stored.CopyTo(record[SegmentFormat.RecordHeaderBytes..]);
         records.Add((key, Bytes, length));
         Bytes += length;

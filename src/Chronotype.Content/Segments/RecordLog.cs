@@ -1,8 +1,8 @@
 using System.Collections.Concurrent;
-using Chronotype.Core.Content;
 using Chronotype.Content.Files;
 using Chronotype.Content.Index;
 using Chronotype.Content.Tiers;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Content.Segments;
 
@@ -13,7 +13,9 @@ internal sealed record StoreSettings(bool IsReadOnly = false, long FullBytes = S
 /// <summary>The log records of a store, in segments, found by the index. It knows nothing of what they mean.</summary>
 internal sealed class RecordLog : IDisposable
 {
-    public const string SegmentFolder = "segments", IndexFolder = "index", LockFile = "lock";
+    public const string SegmentFolder = "segments",
+        IndexFolder = "index",
+        LockFile = "lock";
 
     private const int ReadOnlyTries = 3;
 
@@ -27,14 +29,16 @@ internal sealed class RecordLog : IDisposable
 
     // Odd while the index is being made anew, or lacks what was forgotten in haste.
     private volatile int changes;
-    private bool mustRelearn, isOpen;
+    private bool mustRelearn,
+        isOpen;
 
     /// <summary>Opens the records in a folder, making it where there is none.</summary>
     /// <exception cref="IOException">Another process holds the folder, or it cannot be read.</exception>
     /// <exception cref="StoreVersionException">A later version of the program wrote it.</exception>
     public RecordLog(IStoreFiles files, string folder, ISegmentTier? tier, StoreSettings settings)
     {
-        string segmentFolder = Path.Combine(folder, SegmentFolder), indexFolder = Path.Combine(folder, IndexFolder);
+        string segmentFolder = Path.Combine(folder, SegmentFolder),
+            indexFolder = Path.Combine(folder, IndexFolder);
         (this.files, this.folder, Tier, FullBytes) = (files, folder, tier, settings.FullBytes);
         try
         {
@@ -97,7 +101,8 @@ internal sealed class RecordLog : IDisposable
             try
             {
                 var appended = Writer.Append(batch, unless);
-                if (appended.Ended) TryCheckpoint();
+                if (appended.Ended)
+                    TryCheckpoint();
                 return appended;
             }
             catch (IndexDamagedException e) when (tries < 2)
@@ -119,13 +124,14 @@ internal sealed class RecordLog : IDisposable
             var before = changes;
             try
             {
-                if (Index.TryFindRaw(key, out location)) return true;
-                if (before % 2 == 0 && before == changes) return false;
+                if (Index.TryFindRaw(key, out location))
+                    return true;
+                if (before % 2 == 0 && before == changes)
+                    return false;
                 // Not there yet, perhaps: the index is being made anew.
-                lock (gate)
-                {
-                }
-                if (mustRelearn) Rebuild();
+                lock (gate) { }
+                if (mustRelearn)
+                    Rebuild();
             }
             catch (IndexDamagedException e) when (tries < 2)
             {
@@ -158,7 +164,8 @@ internal sealed class RecordLog : IDisposable
     {
         for (var tries = 0; ; tries++)
         {
-            if (!TryFind(key, out var at)) throw new RecordUnreadableException(key, null);
+            if (!TryFind(key, out var at))
+                throw new RecordUnreadableException(key, null);
             try
             {
                 var bytes = new byte[at.RecordBytes];
@@ -186,7 +193,8 @@ internal sealed class RecordLog : IDisposable
     /// <param name="mustRead">Whether it is read also where it was checked before.</param>
     public bool Holds(RecordKey key, Location at, ReadOnlySpan<byte> payload, bool mustRead)
     {
-        if (!mustRead && checkedPlaces.Has(at)) return true;
+        if (!mustRead && checkedPlaces.Has(at))
+            return true;
         try
         {
             var bytes = new byte[at.RecordBytes];
@@ -211,11 +219,13 @@ internal sealed class RecordLog : IDisposable
     /// <summary>Reads a record and holds it against its SHA-256. One that is not as it was written is noted as damaged.</summary>
     public bool CheckReadable(RecordKey key)
     {
-        if (!TryFind(key, out var at)) return false;
+        if (!TryFind(key, out var at))
+            return false;
         try
         {
             // A content's record is named by its content, and has only its own sum.
-            if (Digest.Of(Load(key)) == key.Id || key.Kind == RecordKind.Content) return true;
+            if (Digest.Of(Load(key)) == key.Id || key.Kind == RecordKind.Content)
+                return true;
         }
         catch (RecordUnreadableException)
         {
@@ -237,7 +247,8 @@ internal sealed class RecordLog : IDisposable
     /// <summary>Beside a process that writes, sees the store as it is by now. The one who writes always does.</summary>
     public void LookAgain()
     {
-        if (writer is not null) return;
+        if (writer is not null)
+            return;
         lock (gate)
         {
             changes++;
@@ -253,15 +264,18 @@ internal sealed class RecordLog : IDisposable
     {
         if (writer is null)
         {
-            lock (gate) Refill(progress);
+            lock (gate)
+                Refill(progress);
         }
         else
         {
-            writer.WhenDurable((segment, offset) =>
-            {
-                Refill(progress);
-                Index.Checkpoint(segment, offset);
-            });
+            writer.WhenDurable(
+                (segment, offset) =>
+                {
+                    Refill(progress);
+                    Index.Checkpoint(segment, offset);
+                }
+            );
         }
     }
 
@@ -272,14 +286,18 @@ internal sealed class RecordLog : IDisposable
         try
         {
             var active = 0u;
-            Writer.WhenDurable((segment, offset) =>
-            {
-                active = segment;
-                Index.Checkpoint(segment, offset, mergeAll);
-            });
+            Writer.WhenDurable(
+                (segment, offset) =>
+                {
+                    active = segment;
+                    Index.Checkpoint(segment, offset, mergeAll);
+                }
+            );
             if (Tier is not null && TryHoldStill() is { } still)
             {
-                using (still) foreach (var full in Segments.LocalNumbers.Where(n => n != active)) Segments.MoveToTier(full);
+                using (still)
+                    foreach (var full in Segments.LocalNumbers.Where(n => n != active))
+                        Segments.MoveToTier(full);
             }
             return null;
         }
@@ -291,7 +309,8 @@ internal sealed class RecordLog : IDisposable
 
     public void Dispose()
     {
-        if (isOpen && writer is not null && Index.RecentCount > 0) TryCheckpoint();
+        if (isOpen && writer is not null && Index.RecentCount > 0)
+            TryCheckpoint();
         writer?.Dispose();
         Index?.Dispose();
         Segments?.Dispose();
@@ -314,17 +333,23 @@ internal sealed class RecordLog : IDisposable
     private void Open()
     {
         LoadIndex();
-        if (writer is not null) Segments.DeleteUnbegun();
+        if (writer is not null)
+            Segments.DeleteUnbegun();
         var end = Replay(null);
-        if (writer is null) return;
-        if (Index.Covered is (var known, > 0)) writer.NeverAgain(known);
+        if (writer is null)
+            return;
+        if (Index.Covered is (var known, > 0))
+            writer.NeverAgain(known);
         Segments.WriteManifest();
         checkedPlaces.WrittenFrom(end.Number, end.Length);
         // What a process that was killed left may be seen and still not be on the disk; from here on it counts as being there.
-        if (end.Number > 0) Segments.Flush(end.Number);
+        if (end.Number > 0)
+            Segments.Flush(end.Number);
         // What a crash left at a segment's end stays there, and a new segment is begun: nothing is cut away that cannot be told for sure.
-        if (end is { IsResumable: true } && end.Length < FullBytes) writer.Resume(end.Number, end.Length, end.Records);
-        else if (end is { Number: > 0, IsEnded: false }) writer.Leave(end.Number, end.WholeUpTo, end.Records);
+        if (end is { IsResumable: true } && end.Length < FullBytes)
+            writer.Resume(end.Number, end.Length, end.Records);
+        else if (end is { Number: > 0, IsEnded: false })
+            writer.Leave(end.Number, end.WholeUpTo, end.Records);
         Index.Tidy();
     }
 
@@ -356,17 +381,21 @@ internal sealed class RecordLog : IDisposable
 
     private void Refill(IProgress<StoreProgress>? progress)
     {
-        if (changes % 2 == 0) changes++;
+        if (changes % 2 == 0)
+            changes++;
         Index.Clear();
         Replay(progress);
         mustRelearn = false;
         changes++;
     }
 
-    /// <summary>Takes out of the index what was lost. An older record of a key may count again, so all since the last checkpoint is read.</summary>
+    /// <summary>
+    /// Takes out of the index what was lost. An older record of a key may count again, so all since the last checkpoint is read.
+    /// </summary>
     private void Relearn(uint segment, long from)
     {
-        if (changes % 2 == 0) changes++;
+        if (changes % 2 == 0)
+            changes++;
         mustRelearn = true;
         Index.ForgetRecent();
         Replay(null);
@@ -374,5 +403,6 @@ internal sealed class RecordLog : IDisposable
         changes++;
     }
 
-    private LastSegment Replay(IProgress<StoreProgress>? progress) => SegmentReplay.Into(Index, Segments, mayWrite: writer is not null, progress);
+    private LastSegment Replay(IProgress<StoreProgress>? progress) =>
+        SegmentReplay.Into(Index, Segments, mayWrite: writer is not null, progress);
 }

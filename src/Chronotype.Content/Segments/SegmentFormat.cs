@@ -49,7 +49,9 @@ internal readonly record struct RecordHeader(RecordKind Kind, Codec Codec, uint 
 /// <summary>The bytes of a segment, as docs/storage.md tells them. All numbers are little-endian.</summary>
 internal static class SegmentFormat
 {
-    public const int SegmentHeaderBytes = 64, RecordHeaderBytes = 56, EndRecordBytes = RecordHeaderBytes + 16;
+    public const int SegmentHeaderBytes = 64,
+        RecordHeaderBytes = 56,
+        EndRecordBytes = RecordHeaderBytes + 16;
 
     /// <summary>About as long as a segment becomes, in bytes.</summary>
     public const int FullBytes = 64 << 20;
@@ -57,7 +59,8 @@ internal static class SegmentFormat
     /// <summary>No payload is longer, in bytes, so that a damaged length leads nowhere.</summary>
     public const int MaxPayload = 1 << 20;
 
-    private const ushort Version = 1, RecordMagic = 0xC7E5;
+    private const ushort Version = 1,
+        RecordMagic = 0xC7E5;
 
     private static ReadOnlySpan<byte> SegmentMagic => "CHRONSEG"u8;
 
@@ -74,11 +77,22 @@ internal static class SegmentFormat
     public static bool TryReadSegmentHeader(ReadOnlySpan<byte> bytes, out SegmentHeader header)
     {
         header = default;
-        if (bytes.Length < SegmentHeaderBytes || !bytes.StartsWith(SegmentMagic)
-            || BinaryPrimitives.ReadUInt64LittleEndian(bytes[56..]) != XxHash3.HashToUInt64(bytes[..56])) return false;
-        header = new SegmentHeader(BinaryPrimitives.ReadUInt32LittleEndian(bytes[12..]), BinaryPrimitives.ReadUInt64LittleEndian(bytes[16..]));
+        if (
+            bytes.Length < SegmentHeaderBytes
+            || !bytes.StartsWith(SegmentMagic)
+            || BinaryPrimitives.ReadUInt64LittleEndian(bytes[56..]) != XxHash3.HashToUInt64(bytes[..56])
+        )
+            return false;
+        header = new SegmentHeader(
+            BinaryPrimitives.ReadUInt32LittleEndian(bytes[12..]),
+            BinaryPrimitives.ReadUInt64LittleEndian(bytes[16..])
+        );
         var version = BinaryPrimitives.ReadUInt16LittleEndian(bytes[8..]);
-        return version == Version ? true : throw new StoreVersionException($"The segment {header.Number} is of version {version}, and this program knows version {Version}.");
+        return version == Version
+            ? true
+            : throw new StoreVersionException(
+                $"The segment {header.Number} is of version {version}, and this program knows version {Version}."
+            );
     }
 
     /// <summary>Writes what does not depend on the place; <see cref="Seal"/> does the rest.</summary>
@@ -100,15 +114,29 @@ internal static class SegmentFormat
     public static bool TryReadRecordHeader(ReadOnlySpan<byte> bytes, ulong nonce, long offset, out RecordHeader header)
     {
         header = default;
-        if (bytes.Length < RecordHeaderBytes || BinaryPrimitives.ReadUInt16LittleEndian(bytes) != RecordMagic
-            || BinaryPrimitives.ReadUInt32LittleEndian(bytes[52..]) != HeaderCheck(bytes, nonce, offset)) return false;
-        header = new RecordHeader((RecordKind)bytes[2], (Codec)bytes[3], BinaryPrimitives.ReadUInt32LittleEndian(bytes[4..]),
-            BinaryPrimitives.ReadUInt32LittleEndian(bytes[8..]), BinaryPrimitives.ReadUInt64LittleEndian(bytes[12..]), Digest.Read(bytes[20..]));
-        return header.Kind is >= RecordKind.Chunk and <= RecordKind.Note && header.Codec <= Codec.Zstd && header.Stored <= MaxPayload && header.Raw <= MaxPayload;
+        if (
+            bytes.Length < RecordHeaderBytes
+            || BinaryPrimitives.ReadUInt16LittleEndian(bytes) != RecordMagic
+            || BinaryPrimitives.ReadUInt32LittleEndian(bytes[52..]) != HeaderCheck(bytes, nonce, offset)
+        )
+            return false;
+        header = new RecordHeader(
+            (RecordKind)bytes[2],
+            (Codec)bytes[3],
+            BinaryPrimitives.ReadUInt32LittleEndian(bytes[4..]),
+            BinaryPrimitives.ReadUInt32LittleEndian(bytes[8..]),
+            BinaryPrimitives.ReadUInt64LittleEndian(bytes[12..]),
+            Digest.Read(bytes[20..])
+        );
+        return header.Kind is >= RecordKind.Chunk and <= RecordKind.Note
+            && header.Codec <= Codec.Zstd
+            && header.Stored <= MaxPayload
+            && header.Raw <= MaxPayload;
     }
 
     /// <summary>Up to where, says an end record's payload, a segment holds records; the rest before the end is what a crash left.</summary>
-    public static long WholeUpTo(ReadOnlySpan<byte> endPayload) => endPayload.Length < 16 ? 0 : BinaryPrimitives.ReadInt64LittleEndian(endPayload[8..]);
+    public static long WholeUpTo(ReadOnlySpan<byte> endPayload) =>
+        endPayload.Length < 16 ? 0 : BinaryPrimitives.ReadInt64LittleEndian(endPayload[8..]);
 
     public static ulong PayloadCheck(ReadOnlySpan<byte> payload) => XxHash3.HashToUInt64(payload);
 

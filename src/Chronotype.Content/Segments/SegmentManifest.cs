@@ -11,7 +11,9 @@ namespace Chronotype.Content.Segments;
 internal static class SegmentManifest
 {
     public const string FileName = "manifest";
-    private const int HeaderBytes = 16, EntryBytes = 12, MaxBytes = 64 << 20;
+    private const int HeaderBytes = 16,
+        EntryBytes = 12,
+        MaxBytes = 64 << 20;
     private const ushort Version = 1;
 
     private static ReadOnlySpan<byte> Magic => "CHRONSET"u8;
@@ -20,19 +22,28 @@ internal static class SegmentManifest
     public static Dictionary<uint, ulong>? Read(IStoreFiles files, string folder)
     {
         var path = Path.Combine(folder, FileName);
-        if (!files.Exists(path)) return null;
+        if (!files.Exists(path))
+            return null;
         byte[] bytes;
         using (var file = files.Open(path, forWriting: false))
         {
             bytes = new byte[Math.Min(file.Length, MaxBytes)];
             file.Read(bytes, 0);
         }
-        if (bytes.Length < HeaderBytes + 8 || !bytes.AsSpan().StartsWith(Magic) || BinaryPrimitives.ReadUInt16LittleEndian(bytes.AsSpan(8)) != Version
+        if (
+            bytes.Length < HeaderBytes + 8
+            || !bytes.AsSpan().StartsWith(Magic)
+            || BinaryPrimitives.ReadUInt16LittleEndian(bytes.AsSpan(8)) != Version
             || (bytes.Length - HeaderBytes - 8) % EntryBytes != 0
-            || BinaryPrimitives.ReadUInt64LittleEndian(bytes.AsSpan(bytes.Length - 8)) != XxHash3.HashToUInt64(bytes.AsSpan(0, bytes.Length - 8))) return null;
+            || BinaryPrimitives.ReadUInt64LittleEndian(bytes.AsSpan(bytes.Length - 8))
+                != XxHash3.HashToUInt64(bytes.AsSpan(0, bytes.Length - 8))
+        )
+            return null;
         var segments = new Dictionary<uint, ulong>();
         for (var at = HeaderBytes; at < bytes.Length - 8; at += EntryBytes)
-            segments[BinaryPrimitives.ReadUInt32LittleEndian(bytes.AsSpan(at))] = BinaryPrimitives.ReadUInt64LittleEndian(bytes.AsSpan(at + 4));
+            segments[BinaryPrimitives.ReadUInt32LittleEndian(bytes.AsSpan(at))] = BinaryPrimitives.ReadUInt64LittleEndian(
+                bytes.AsSpan(at + 4)
+            );
         return segments;
     }
 

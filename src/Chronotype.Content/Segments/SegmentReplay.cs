@@ -21,13 +21,18 @@ internal static class SegmentReplay
         var (coveredSegment, coveredOffset) = index.Covered;
         var numbers = segments.Numbers;
         LastSegment last = default;
-        long done = 0, total = progress is null ? 0 : segments.TotalBytes;
+        long done = 0,
+            total = progress is null ? 0 : segments.TotalBytes;
         foreach (var number in numbers.Where(n => n >= coveredSegment || n == numbers[^1]))
         {
-            var covered = number > coveredSegment ? 0 : number < coveredSegment ? long.MaxValue : coveredOffset;
+            var covered =
+                number > coveredSegment ? 0
+                : number < coveredSegment ? long.MaxValue
+                : coveredOffset;
             last = Scan(index, segments, number, isLast: number == numbers[^1], covered);
             // All that was read stands on the disk already, so it may be written down.
-            if (mayWrite && number != numbers[^1] && index.RecentCount > MostRecent) index.Checkpoint(number + 1, 0);
+            if (mayWrite && number != numbers[^1] && index.RecentCount > MostRecent)
+                index.Checkpoint(number + 1, 0);
             progress?.Report(new StoreProgress(done += last.Length, total));
         }
         return last;
@@ -36,8 +41,17 @@ internal static class SegmentReplay
     private static LastSegment Scan(StoreIndex index, SegmentSet segments, uint number, bool isLast, long covered)
     {
         var length = segments.LengthOf(number);
-        var scanner = new SegmentScanner(segments, number, isLast ? SegmentFormat.SegmentHeaderBytes : Math.Max(covered, SegmentFormat.SegmentHeaderBytes));
-        var (wholeUpTo, records, isResumable, isEnded) = (length, 0u, segments.IsLocal(number) && (!isLast || HasHeader(segments, number)), false);
+        var scanner = new SegmentScanner(
+            segments,
+            number,
+            isLast ? SegmentFormat.SegmentHeaderBytes : Math.Max(covered, SegmentFormat.SegmentHeaderBytes)
+        );
+        var (wholeUpTo, records, isResumable, isEnded) = (
+            length,
+            0u,
+            segments.IsLocal(number) && (!isLast || HasHeader(segments, number)),
+            false
+        );
         while (scanner.Next(out var found))
         {
             records++;
@@ -45,7 +59,12 @@ internal static class SegmentReplay
             isResumable &= found is { IsWhole: true, Header.Kind: not RecordKind.End };
             wholeUpTo = found.IsWhole ? found.Offset + found.Length : Math.Min(wholeUpTo, found.Offset);
             if (found is { Header: { } header, IsWhole: true } && found.Offset >= covered)
-                index.Add(header.Key, header.Kind == RecordKind.Drop ? Location.Dropped(number, (uint)found.Offset) : new Location(number, (uint)found.Offset, header.Stored));
+                index.Add(
+                    header.Key,
+                    header.Kind == RecordKind.Drop
+                        ? Location.Dropped(number, (uint)found.Offset)
+                        : new Location(number, (uint)found.Offset, header.Stored)
+                );
         }
         return new LastSegment(number, length, wholeUpTo, records, isResumable, isEnded);
     }

@@ -5,7 +5,9 @@ namespace Chronotype.Content.Segments;
 /// <param name="Length">Bytes, header included.</param>
 /// <param name="Header">Null for bytes that are no record.</param>
 /// <param name="IsWhole">Whether the record's payload is as it was written.</param>
-/// <param name="IsLeft">Whether the segment's end says that a crash, or a disk that failed, left these bytes, and that they count for nothing.</param>
+/// <param name="IsLeft">
+/// Whether the segment's end says that a crash, or a disk that failed, left these bytes, and that they count for nothing.
+/// </param>
 internal readonly record struct Scanned(long Offset, long Length, RecordHeader? Header, bool IsWhole, bool IsLeft = false);
 
 /// <summary>
@@ -21,7 +23,8 @@ internal sealed class SegmentScanner(SegmentSet segments, uint number, long from
     private readonly long end = segments.LengthOf(number);
     private readonly (long From, long To) left = LeftIn(segments, number);
     private long bufferAt = from;
-    private int filled, payloadAt;
+    private int filled,
+        payloadAt;
     private RecordHeader current;
 
     /// <summary>Where the next record begins.</summary>
@@ -33,21 +36,24 @@ internal sealed class SegmentScanner(SegmentSet segments, uint number, long from
     public bool Next(out Scanned scanned)
     {
         scanned = default;
-        if (Position >= end) return false;
+        if (Position >= end)
+            return false;
         if (Position >= left.From && Position < left.To)
         {
             scanned = new Scanned(Position, left.To - Position, null, false, IsLeft: true);
             Position = left.To;
             return true;
         }
-        if (TryRecord(Position, out scanned)) return true;
+        if (TryRecord(Position, out scanned))
+            return true;
         var gap = Position;
         var until = gap < left.From ? Math.Min(left.From, end) : end;
         // A record starts with its magic, and its header's check holds nowhere else.
         while (++Position < until)
         {
             var bytes = Bytes(Position, SegmentFormat.RecordHeaderBytes);
-            if (bytes.Length < SegmentFormat.RecordHeaderBytes) break;
+            if (bytes.Length < SegmentFormat.RecordHeaderBytes)
+                break;
             if (bytes[0] == 0xE5 && bytes[1] == 0xC7 && TryRecord(Position, out var next) && next.IsWhole)
             {
                 Position = next.Offset;
@@ -64,12 +70,16 @@ internal sealed class SegmentScanner(SegmentSet segments, uint number, long from
     private static (long From, long To) LeftIn(SegmentSet segments, uint number)
     {
         var at = segments.LengthOf(number) - SegmentFormat.EndRecordBytes;
-        if (at < SegmentFormat.SegmentHeaderBytes) return (long.MaxValue, long.MaxValue);
+        if (at < SegmentFormat.SegmentHeaderBytes)
+            return (long.MaxValue, long.MaxValue);
         Span<byte> record = stackalloc byte[SegmentFormat.EndRecordBytes];
         segments.Read(number, record, at);
-        return SegmentFormat.TryReadRecordHeader(record, segments.NonceOf(number), at, out var header) && header.Kind == RecordKind.End
+        return
+            SegmentFormat.TryReadRecordHeader(record, segments.NonceOf(number), at, out var header)
+            && header.Kind == RecordKind.End
             && SegmentFormat.PayloadCheck(record[SegmentFormat.RecordHeaderBytes..]) == header.PayloadCheck
-            && SegmentFormat.WholeUpTo(record[SegmentFormat.RecordHeaderBytes..]) is var whole && whole < at
+            && SegmentFormat.WholeUpTo(record[SegmentFormat.RecordHeaderBytes..]) is var whole
+            && whole < at
             ? (whole, at)
             : (long.MaxValue, long.MaxValue);
     }
@@ -77,10 +87,12 @@ internal sealed class SegmentScanner(SegmentSet segments, uint number, long from
     private bool TryRecord(long at, out Scanned scanned)
     {
         scanned = default;
-        if (!SegmentFormat.TryReadRecordHeader(Bytes(at, SegmentFormat.RecordHeaderBytes), nonce, at, out var header)) return false;
+        if (!SegmentFormat.TryReadRecordHeader(Bytes(at, SegmentFormat.RecordHeaderBytes), nonce, at, out var header))
+            return false;
         var length = SegmentFormat.RecordHeaderBytes + header.Stored;
         var bytes = Bytes(at, (int)length);
-        if (bytes.Length < length) return false;
+        if (bytes.Length < length)
+            return false;
         (current, payloadAt) = (header, (int)(at - bufferAt) + SegmentFormat.RecordHeaderBytes);
         scanned = new Scanned(at, length, header, SegmentFormat.PayloadCheck(Payload) == header.PayloadCheck);
         Position = at + length;

@@ -40,20 +40,25 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
         var tiered = tier?.List() ?? new Dictionary<string, long>();
         lock (gate)
         {
-            foreach (var open in opened) open.File!.Dispose();
+            foreach (var open in opened)
+                open.File!.Dispose();
             opened.Clear();
             segments.Clear();
             listed = SegmentManifest.Read(files, StoreFolder) ?? [];
             foreach (var (name, length) in tiered)
             {
-                if (TryParse(name, out var number, out var nonce)) segments[number] = new Segment(number, nonce, length, isLocal: false);
+                if (TryParse(name, out var number, out var nonce))
+                    segments[number] = new Segment(number, nonce, length, isLocal: false);
             }
             foreach (var name in files.List(folder))
             {
-                if (!TryParse(name, out var number, out var nonce)) continue;
-                if (LengthAt(name) is not { } length) continue;
+                if (!TryParse(name, out var number, out var nonce))
+                    continue;
+                if (LengthAt(name) is not { } length)
+                    continue;
                 // One that was never begun does not stand in the way of another of its number.
-                if (segments.TryGetValue(number, out var twin) && twin.IsLocal && twin.Length > length) continue;
+                if (segments.TryGetValue(number, out var twin) && twin.IsLocal && twin.Length > length)
+                    continue;
                 segments[number] = new Segment(number, nonce, length, isLocal: true);
             }
         }
@@ -66,7 +71,14 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
     {
         get
         {
-            lock (gate) return [.. listed.Where(l => !segments.TryGetValue(l.Key, out var there) || there.Nonce != l.Value).OrderBy(l => l.Key).Select(l => NameOf(l.Key, l.Value))];
+            lock (gate)
+                return
+                [
+                    .. listed
+                        .Where(l => !segments.TryGetValue(l.Key, out var there) || there.Nonce != l.Value)
+                        .OrderBy(l => l.Key)
+                        .Select(l => NameOf(l.Key, l.Value)),
+                ];
         }
     }
 
@@ -78,20 +90,25 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
             lock (gate)
             {
                 var all = new Dictionary<uint, ulong>(listed);
-                foreach (var segment in segments.Values) all[segment.Number] = segment.Nonce;
-                foreach (var gone in struck) all.Remove(gone);
+                foreach (var segment in segments.Values)
+                    all[segment.Number] = segment.Nonce;
+                foreach (var gone in struck)
+                    all.Remove(gone);
                 return all;
             }
         }
     }
 
-    /// <summary>Writes down which segments there are. What was written down and is missing stays so, until it is deleted on purpose.</summary>
+    /// <summary>
+    /// Writes down which segments there are. What was written down and is missing stays so, until it is deleted on purpose.
+    /// </summary>
     public void WriteManifest()
     {
         lock (gate)
         {
             var now = Expected;
-            if (now.Count == listed.Count && now.All(n => listed.TryGetValue(n.Key, out var nonce) && nonce == n.Value)) return;
+            if (now.Count == listed.Count && now.All(n => listed.TryGetValue(n.Key, out var nonce) && nonce == n.Value))
+                return;
             SegmentManifest.Write(files, StoreFolder, now);
             listed = now;
         }
@@ -102,7 +119,8 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
     {
         lock (gate)
         {
-            if (Missing.Count == 0) return;
+            if (Missing.Count == 0)
+                return;
             var there = segments.Values.ToDictionary(s => s.Number, s => s.Nonce);
             SegmentManifest.Write(files, StoreFolder, there);
             listed = there;
@@ -114,7 +132,8 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
     {
         get
         {
-            lock (gate) return [.. segments.Keys];
+            lock (gate)
+                return [.. segments.Keys];
         }
     }
 
@@ -123,7 +142,8 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
     {
         get
         {
-            lock (gate) return segments.Keys.Concat(listed.Keys).Concat(struck).DefaultIfEmpty(0u).Max();
+            lock (gate)
+                return segments.Keys.Concat(listed.Keys).Concat(struck).DefaultIfEmpty(0u).Max();
         }
     }
 
@@ -132,7 +152,8 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
     {
         get
         {
-            lock (gate) return segments.Values.Sum(s => s.Length);
+            lock (gate)
+                return segments.Values.Sum(s => s.Length);
         }
     }
 
@@ -141,13 +162,15 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
     {
         get
         {
-            lock (gate) return [.. segments.Values.Where(s => s.IsLocal).Select(s => s.Number)];
+            lock (gate)
+                return [.. segments.Values.Where(s => s.IsLocal).Select(s => s.Number)];
         }
     }
 
     public bool Has(uint number)
     {
-        lock (gate) return segments.ContainsKey(number);
+        lock (gate)
+            return segments.ContainsKey(number);
     }
 
     public bool IsLocal(uint number) => Get(number).IsLocal;
@@ -158,13 +181,15 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
 
     public void Add(uint number, ulong nonce)
     {
-        lock (gate) segments.Add(number, new Segment(number, nonce, 0, isLocal: true));
+        lock (gate)
+            segments.Add(number, new Segment(number, nonce, 0, isLocal: true));
     }
 
     /// <summary>Forgets a segment that could not be begun.</summary>
     public void Forget(uint number)
     {
-        lock (gate) segments.Remove(number);
+        lock (gate)
+            segments.Remove(number);
     }
 
     public void SetLength(uint number, long length) => Get(number).Length = length;
@@ -184,7 +209,8 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
             Close(segment);
         }
         // On a full disk the segment's own room was needed first.
-        if (!isStruck) TryStrike(number);
+        if (!isStruck)
+            TryStrike(number);
     }
 
     // What could not be struck out is struck out with the next change.
@@ -208,8 +234,10 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
     /// <summary>Makes a segment of this disk, and that it is there, durable.</summary>
     public void Flush(uint number)
     {
-        if (!IsLocal(number)) return;
-        using (var file = files.Open(PathOf(number), forWriting: true)) file.Flush();
+        if (!IsLocal(number))
+            return;
+        using (var file = files.Open(PathOf(number), forWriting: true))
+            file.Flush();
         files.FlushFolder(folder);
     }
 
@@ -220,7 +248,14 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
         foreach (var number in LocalNumbers)
         {
             var length = LengthOf(number);
-            if (length < header.Length || (length == header.Length && Read(number, header, 0) == header.Length && !SegmentFormat.TryReadSegmentHeader(header, out _)))
+            if (
+                length < header.Length
+                || (
+                    length == header.Length
+                    && Read(number, header, 0) == header.Length
+                    && !SegmentFormat.TryReadSegmentHeader(header, out _)
+                )
+            )
                 Delete(number);
         }
     }
@@ -229,8 +264,10 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
     public void MoveToTier(uint number)
     {
         var segment = Get(number);
-        if (tier is null || !segment.IsLocal) return;
-        using (var file = files.Open(Path.Combine(folder, segment.Name), forWriting: false)) tier.Place(segment.Name, file);
+        if (tier is null || !segment.IsLocal)
+            return;
+        using (var file = files.Open(Path.Combine(folder, segment.Name), forWriting: false))
+            tier.Place(segment.Name, file);
         lock (gate)
         {
             segment.IsLocal = false;
@@ -242,7 +279,9 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
 
     /// <summary>Reads at a place of a segment.</summary>
     /// <returns>Fewer bytes than asked for only at the segment's end.</returns>
-    /// <exception cref="SegmentGoneException">The segment was deleted, so what it held stands elsewhere or is not needed any more.</exception>
+    /// <exception cref="SegmentGoneException">
+    /// The segment was deleted, so what it held stands elsewhere or is not needed any more.
+    /// </exception>
     public int Read(uint number, Span<byte> into, long at)
     {
         for (var tries = 0; ; tries++)
@@ -255,7 +294,8 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
             catch (Exception e) when (e is FileNotFoundException or ObjectDisposedException)
             {
                 // Closed to make room for others, moved to the tier, or deleted, in this very moment.
-                if (tries > 4 || !Has(number)) throw new SegmentGoneException(number, e);
+                if (tries > 4 || !Has(number))
+                    throw new SegmentGoneException(number, e);
             }
         }
     }
@@ -264,7 +304,8 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
     {
         lock (gate)
         {
-            foreach (var segment in opened) segment.File!.Dispose();
+            foreach (var segment in opened)
+                segment.File!.Dispose();
             opened.Clear();
         }
     }
@@ -273,13 +314,16 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
     {
         lock (gate)
         {
-            if (!segments.TryGetValue(number, out var segment)) throw new SegmentGoneException(number, null);
-            if (!segment.IsLocal) return (null, segment.Name);
+            if (!segments.TryGetValue(number, out var segment))
+                throw new SegmentGoneException(number, null);
+            if (!segment.IsLocal)
+                return (null, segment.Name);
             if (segment.File is null)
             {
                 segment.File = files.Open(Path.Combine(folder, segment.Name), forWriting: false);
                 opened.AddFirst(segment);
-                if (opened.Count > MaxOpen) Close(opened.Last!.Value);
+                if (opened.Count > MaxOpen)
+                    Close(opened.Last!.Value);
             }
             return (segment.File, segment.Name);
         }
@@ -287,7 +331,8 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
 
     private void Close(Segment segment)
     {
-        if (segment.File is null) return;
+        if (segment.File is null)
+            return;
         segment.File.Dispose();
         segment.File = null;
         opened.Remove(segment);
@@ -309,15 +354,18 @@ internal sealed class SegmentSet(IStoreFiles files, string folder, ISegmentTier?
 
     private Segment Get(uint number)
     {
-        lock (gate) return segments.TryGetValue(number, out var segment) ? segment : throw new SegmentGoneException(number, null);
+        lock (gate)
+            return segments.TryGetValue(number, out var segment) ? segment : throw new SegmentGoneException(number, null);
     }
 
     private static bool TryParse(string name, out uint number, out ulong nonce)
     {
         (number, nonce) = (0, 0);
         var stem = name.EndsWith(Extension, StringComparison.Ordinal) ? name[..^Extension.Length] : "";
-        return stem.Length == 25 && stem[8] == '-'
-            && uint.TryParse(stem[..8], NumberStyles.None, CultureInfo.InvariantCulture, out number) && number > 0
+        return stem.Length == 25
+            && stem[8] == '-'
+            && uint.TryParse(stem[..8], NumberStyles.None, CultureInfo.InvariantCulture, out number)
+            && number > 0
             && ulong.TryParse(stem[9..], NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture, out nonce);
     }
 }

@@ -41,7 +41,8 @@ internal sealed partial class SegmentWriter
     /// </summary>
     private void EndLeftOpen()
     {
-        if (leftOpen is not { } left) return;
+        if (leftOpen is not { } left)
+            return;
         using (var file = files.Open(segments.PathOf(left.Number), forWriting: true))
         {
             var at = file.Length;
@@ -97,7 +98,8 @@ internal sealed partial class SegmentWriter
         Generation++;
         TryTruncate(lost, from);
         segments.SetLength(lost.Number, from);
-        if (active == lost) active = null;
+        if (active == lost)
+            active = null;
         leftOpen = (lost.Number, from, lost.Records);
         lost.File.Dispose();
         Lost(lost.Number, from);

@@ -33,7 +33,9 @@ internal sealed partial class SegmentWriter(IStoreFiles files, string folder, Se
         public readonly uint Number = number;
         public readonly ulong Nonce = nonce;
         public readonly IStoreFile File = file;
-        public long End = end, Durable = end, Allocated = end;
+        public long End = end,
+            Durable = end,
+            Allocated = end;
         public uint Records = records;
     }
 
@@ -62,7 +64,9 @@ internal sealed partial class SegmentWriter(IStoreFiles files, string folder, Se
 
     /// <summary>Appends all records of a batch. They are readable when this returns, and durable after <see cref="Flush"/>.</summary>
     /// <param name="unless">Asked under the gate, just before; where it answers true nothing is appended.</param>
-    /// <exception cref="IOException">Nothing of what had not been flushed in this segment can be relied on; the generation says so.</exception>
+    /// <exception cref="IOException">
+    /// Nothing of what had not been flushed in this segment can be relied on; the generation says so.
+    /// </exception>
     public Appended Append(RecordBatch batch, Func<bool>? unless = null)
     {
         lock (Gate)
@@ -75,7 +79,8 @@ internal sealed partial class SegmentWriter(IStoreFiles files, string folder, Se
                 return unless?.Invoke() == true ? default : AppendHeld(batch);
             }
         }
-        lock (flushing) return Append(batch, unless);
+        lock (flushing)
+            return Append(batch, unless);
     }
 
     /// <summary>Makes all that was appended before this call durable.</summary>
@@ -84,12 +89,14 @@ internal sealed partial class SegmentWriter(IStoreFiles files, string folder, Se
         lock (flushing)
         {
             Active? flushed;
-            long end, before;
+            long end,
+                before;
             lock (Gate)
             {
                 EndLeftOpen();
                 flushed = active;
-                if (flushed is null || flushed.Durable >= flushed.End) return;
+                if (flushed is null || flushed.Durable >= flushed.End)
+                    return;
                 (before, end) = (flushed.Durable, flushed.End);
             }
             try
@@ -103,10 +110,12 @@ internal sealed partial class SegmentWriter(IStoreFiles files, string folder, Se
             }
             catch
             {
-                lock (Gate) Abandon(flushed, before);
+                lock (Gate)
+                    Abandon(flushed, before);
                 throw;
             }
-            lock (Gate) flushed.Durable = Math.Max(flushed.Durable, end);
+            lock (Gate)
+                flushed.Durable = Math.Max(flushed.Durable, end);
         }
     }
 
@@ -120,8 +129,10 @@ internal sealed partial class SegmentWriter(IStoreFiles files, string folder, Se
             lock (Gate)
             {
                 EndLeftOpen();
-                if (inNewSegment && active is { Records: > 0 }) EndSegment(active);
-                if (inNewSegment) active ??= Begin();
+                if (inNewSegment && active is { Records: > 0 })
+                    EndSegment(active);
+                if (inNewSegment)
+                    active ??= Begin();
                 if (active is { } a && a.Durable < a.End)
                 {
                     try
@@ -135,23 +146,35 @@ internal sealed partial class SegmentWriter(IStoreFiles files, string folder, Se
                     }
                     a.Durable = a.End;
                 }
-                if (active is { } now) act(now.Number, now.End);
-                else act(segments.Numbers.LastOrDefault() + 1, 0);
+                if (active is { } now)
+                    act(now.Number, now.End);
+                else
+                    act(segments.Numbers.LastOrDefault() + 1, 0);
             }
         }
     }
 
     /// <summary>Takes back the newest records, which nobody relies on, so that their room is free at once.</summary>
     /// <param name="from">Where the first of them stands.</param>
-    /// <param name="to">Where the last of them ends. Where anything stands behind it, or the index on disk knows them, they stay for compaction.</param>
+    /// <param name="to">
+    /// Where the last of them ends. Where anything stands behind it, or the index on disk knows them, they stay for compaction.
+    /// </param>
     public void TakeBack(uint number, long from, long to, (uint Segment, uint Offset) covered)
     {
         lock (flushing)
         {
             lock (Gate)
             {
-                if (active is not { } a || a.Number != number || a.End != to || covered.Segment > number || (covered.Segment == number && covered.Offset > from)) return;
-                if (!TryTruncate(a, from)) return;
+                if (
+                    active is not { } a
+                    || a.Number != number
+                    || a.End != to
+                    || covered.Segment > number
+                    || (covered.Segment == number && covered.Offset > from)
+                )
+                    return;
+                if (!TryTruncate(a, from))
+                    return;
                 (a.End, a.Durable) = (from, Math.Min(a.Durable, from));
                 segments.SetLength(number, from);
                 Lost(number, from);
@@ -163,7 +186,8 @@ internal sealed partial class SegmentWriter(IStoreFiles files, string folder, Se
     {
         lock (Gate)
         {
-            if (active is { } a && a.Allocated > a.End) TryTruncate(a, a.End);
+            if (active is { } a && a.Allocated > a.End)
+                TryTruncate(a, a.End);
             active?.File.Dispose();
             active = null;
         }
@@ -172,10 +196,11 @@ internal sealed partial class SegmentWriter(IStoreFiles files, string folder, Se
     private Appended AppendHeld(RecordBatch batch)
     {
         var (ended, first, from, last, end) = (false, 0u, 0L, 0u, 0L);
-        for (var done = 0; done < batch.Records.Count;)
+        for (var done = 0; done < batch.Records.Count; )
         {
             var to = active ??= Begin();
-            if (first == 0) (first, from) = (to.Number, to.End);
+            if (first == 0)
+                (first, from) = (to.Number, to.End);
             var begun = done;
             var length = 0;
             for (; done < batch.Records.Count && (length == 0 || to.End + length + batch.Records[done].Length <= fullBytes); done++)
@@ -190,10 +215,16 @@ internal sealed partial class SegmentWriter(IStoreFiles files, string folder, Se
             {
                 var (key, start, recordLength) = batch.Records[i];
                 var offset = (uint)(at + start - batch.Records[begun].Start);
-                Added(key, key.Kind == RecordKind.Drop ? Location.Dropped(to.Number, offset) : new Location(to.Number, offset, (uint)recordLength - SegmentFormat.RecordHeaderBytes));
+                Added(
+                    key,
+                    key.Kind == RecordKind.Drop
+                        ? Location.Dropped(to.Number, offset)
+                        : new Location(to.Number, offset, (uint)recordLength - SegmentFormat.RecordHeaderBytes)
+                );
             }
             (last, end) = (to.Number, to.End);
-            if (to.End < fullBytes && done == batch.Records.Count) break;
+            if (to.End < fullBytes && done == batch.Records.Count)
+                break;
             EndSegment(to);
             ended = true;
         }
@@ -210,10 +241,12 @@ internal sealed partial class SegmentWriter(IStoreFiles files, string folder, Se
         catch
         {
             // What came before is whole and stays; only this is taken back. Where that fails too, the segment is left as it is.
-            if (!TryTruncate(to, to.End)) Abandon(to, to.Durable);
+            if (!TryTruncate(to, to.End))
+                Abandon(to, to.Durable);
             throw;
         }
-        if (bytes.Length >= LargeBytes) to.File.BeginFlush(to.End, bytes.Length);
+        if (bytes.Length >= LargeBytes)
+            to.File.BeginFlush(to.End, bytes.Length);
         to.End += bytes.Length;
         to.Records += records;
         segments.SetLength(to.Number, to.End);
@@ -222,7 +255,8 @@ internal sealed partial class SegmentWriter(IStoreFiles files, string folder, Se
     /// <summary>Has room set aside, in steps, so that a full disk is met before the first byte, and a small store stays small.</summary>
     private void SetAside(Active to, long needed)
     {
-        if (needed <= to.Allocated) return;
+        if (needed <= to.Allocated)
+            return;
         var step = Math.Max(needed, Math.Min(fullBytes, to.End * 2));
         try
         {

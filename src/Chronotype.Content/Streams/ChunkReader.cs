@@ -10,7 +10,8 @@ namespace Chronotype.Content.Streams;
 internal sealed class ChunkReader : IDisposable
 {
     // Reading over so much that is not wanted costs less than a read of its own.
-    private const int Gap = 16_384, MostAtOnce = (1 << 20) - 4096;
+    private const int Gap = 16_384,
+        MostAtOnce = (1 << 20) - 4096;
 
     private readonly RecordLog records;
     private readonly List<byte[]> rented = [];
@@ -53,7 +54,8 @@ internal sealed class ChunkReader : IDisposable
 
     public void Dispose()
     {
-        foreach (var buffer in rented) ArrayPool<byte>.Shared.Return(buffer);
+        foreach (var buffer in rented)
+            ArrayPool<byte>.Shared.Return(buffer);
         rented.Clear();
     }
 
@@ -62,17 +64,19 @@ internal sealed class ChunkReader : IDisposable
         var wanted = new Wanted[chunks.Count];
         for (var i = 0; i < wanted.Length; i++)
         {
-            if (!records.TryFind(chunks[i].Key, out var location)) throw new RecordUnreadableException(chunks[i].Key, null);
+            if (!records.TryFind(chunks[i].Key, out var location))
+                throw new RecordUnreadableException(chunks[i].Key, null);
             wanted[i] = new Wanted(chunks[i], location, i);
         }
         Array.Sort(wanted);
-        for (var first = 0; first < wanted.Length;)
+        for (var first = 0; first < wanted.Length; )
         {
             var (from, end, next) = (wanted[first].At, EndOf(wanted[first].At), first + 1);
             for (; next < wanted.Length; next++)
             {
                 var there = wanted[next].At;
-                if (there.Segment != from.Segment || there.Offset > end + Gap || EndOf(there) - from.Offset > MostAtOnce) break;
+                if (there.Segment != from.Segment || there.Offset > end + Gap || EndOf(there) - from.Offset > MostAtOnce)
+                    break;
                 end = Math.Max(end, EndOf(there));
             }
             ReadRun(wanted.AsSpan(first, next - first), from, (int)(end - from.Offset));
@@ -106,9 +110,11 @@ internal sealed class ChunkReader : IDisposable
     private ReadOnlyMemory<byte> PieceOf(ReadOnlyMemory<byte> record, ulong nonce, Location at, Part part)
     {
         var header = Payload.Check(record.Span, nonce, at.Offset, part.Key);
-        if (header.Raw != part.Length) throw new RecordUnreadableException(part.Key, "it has another length");
+        if (header.Raw != part.Length)
+            throw new RecordUnreadableException(part.Key, "it has another length");
         var stored = record.Slice(SegmentFormat.RecordHeaderBytes, (int)header.Stored);
-        if (header.Codec == Codec.Plain && stored.Length == part.Length) return stored;
+        if (header.Codec == Codec.Plain && stored.Length == part.Length)
+            return stored;
         var raw = Rent((int)header.Raw).AsMemory(0, (int)header.Raw);
         Payload.Unpack(stored.Span, header, raw.Span);
         return raw;

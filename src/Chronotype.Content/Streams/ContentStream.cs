@@ -1,6 +1,6 @@
 using System.Buffers;
-using Chronotype.Core.Content;
 using Chronotype.Content.Segments;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Content.Streams;
 
@@ -10,7 +10,9 @@ namespace Chronotype.Content.Streams;
 /// </summary>
 internal sealed class ContentStream(RecordLog records, ContentHash hash, Part root, long size) : Stream
 {
-    private const int FirstWindow = 128 << 10, LargestWindow = 256 << 10, MostAhead = 4;
+    private const int FirstWindow = 128 << 10,
+        LargestWindow = 256 << 10,
+        MostAhead = 4;
 
     private readonly PartCursor cursor = new(records, root);
     private readonly Queue<(long At, Task<Window> Coming)> ahead = new();
@@ -42,8 +44,10 @@ internal sealed class ContentStream(RecordLog records, ContentHash hash, Part ro
     public override int Read(Span<byte> buffer)
     {
         ObjectDisposedException.ThrowIf(isDisposed, this);
-        if (buffer.Length == 0 || position >= size) return 0;
-        if (current?.Holds(position) != true) Take(NextWindowAsync().GetAwaiter().GetResult());
+        if (buffer.Length == 0 || position >= size)
+            return 0;
+        if (current?.Holds(position) != true)
+            Take(NextWindowAsync().GetAwaiter().GetResult());
         return Copy(buffer);
     }
 
@@ -52,23 +56,29 @@ internal sealed class ContentStream(RecordLog records, ContentHash hash, Part ro
     {
         ObjectDisposedException.ThrowIf(isDisposed, this);
         cancel.ThrowIfCancellationRequested();
-        if (buffer.Length == 0 || position >= size) return 0;
-        if (current?.Holds(position) != true) Take(await NextWindowAsync().WaitAsync(cancel));
+        if (buffer.Length == 0 || position >= size)
+            return 0;
+        if (current?.Holds(position) != true)
+            Take(await NextWindowAsync().WaitAsync(cancel));
         return Copy(buffer.Span);
     }
 
     public override int Read(byte[] buffer, int offset, int count) => Read(buffer.AsSpan(offset, count));
 
-    public override Task<int> ReadAsync(byte[] buffer, int offset, int count, CancellationToken cancel) => ReadAsync(buffer.AsMemory(offset, count), cancel).AsTask();
+    public override Task<int> ReadAsync(byte[] buffer, int offset, int count, CancellationToken cancel) =>
+        ReadAsync(buffer.AsMemory(offset, count), cancel).AsTask();
 
     /// <summary>Hands the rest on as it was read and checked, without a copy in between.</summary>
-    /// <exception cref="DamagedContentException">What stands further on is missing or damaged; what came before it was handed on.</exception>
+    /// <exception cref="DamagedContentException">
+    /// What stands further on is missing or damaged; what came before it was handed on.
+    /// </exception>
     public override void CopyTo(Stream destination, int bufferSize)
     {
         ObjectDisposedException.ThrowIf(isDisposed, this);
         while (position < size)
         {
-            if (current?.Holds(position) != true) Take(NextWindowAsync().GetAwaiter().GetResult());
+            if (current?.Holds(position) != true)
+                Take(NextWindowAsync().GetAwaiter().GetResult());
             var at = current!.At;
             foreach (var piece in current.Chunks.Pieces)
             {
@@ -82,15 +92,18 @@ internal sealed class ContentStream(RecordLog records, ContentHash hash, Part ro
         }
     }
 
-    public override long Seek(long offset, SeekOrigin origin) => Position = origin switch
-    {
-        SeekOrigin.Begin => offset,
-        SeekOrigin.Current => position + offset,
-        _ => size + offset,
-    };
+    public override long Seek(long offset, SeekOrigin origin) =>
+        Position = origin switch
+        {
+            SeekOrigin.Begin => offset,
+            SeekOrigin.Current => position + offset,
+            _ => size + offset,
+        };
 
     public override void Flush() { }
+
     public override void SetLength(long value) => throw new NotSupportedException("Content never changes.");
+
     public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException("Content never changes.");
 
     protected override void Dispose(bool disposing)
@@ -117,7 +130,8 @@ internal sealed class ContentStream(RecordLog records, ContentHash hash, Part ro
                 piece.Span.Slice(from, length).CopyTo(buffer[copied..]);
                 copied += length;
                 position += length;
-                if (copied == buffer.Length) break;
+                if (copied == buffer.Length)
+                    break;
             }
             at += piece.Length;
         }
@@ -135,11 +149,13 @@ internal sealed class ContentStream(RecordLog records, ContentHash hash, Part ro
     {
         var isInOrder = position == 0 || (current is { } c && position == c.At + c.Length);
         windowBytes = isInOrder ? Math.Min(windowBytes * 2, LargestWindow) : FirstWindow;
-        if (!isInOrder || (ahead.TryPeek(out var first) && first.At != position)) Forget();
+        if (!isInOrder || (ahead.TryPeek(out var first) && first.At != position))
+            Forget();
         try
         {
             var window = ahead.TryDequeue(out var next) ? next.Coming : Begin(position);
-            if (windowBytes > FirstWindow) ReadAhead();
+            if (windowBytes > FirstWindow)
+                ReadAhead();
             return await window;
         }
         catch (RecordUnreadableException e)
@@ -172,7 +188,8 @@ internal sealed class ContentStream(RecordLog records, ContentHash hash, Part ro
     /// <summary>Begins to read the window that holds a place. Lists are read at once, chunks by another thread.</summary>
     private Task<Window> Begin(long at)
     {
-        if (cursor.Position != at) cursor.Seek(at);
+        if (cursor.Position != at)
+            cursor.Seek(at);
         var start = cursor.Position;
         var length = 0;
         var chunks = new List<Part>();
@@ -187,7 +204,8 @@ internal sealed class ContentStream(RecordLog records, ContentHash hash, Part ro
     // What is still being read is given back when it comes.
     private void Forget()
     {
-        foreach (var (_, coming) in ahead) coming.ContinueWith(t => (t.IsCompletedSuccessfully ? t.Result : null)?.Dispose(), TaskScheduler.Default);
+        foreach (var (_, coming) in ahead)
+            coming.ContinueWith(t => (t.IsCompletedSuccessfully ? t.Result : null)?.Dispose(), TaskScheduler.Default);
         ahead.Clear();
     }
 }

@@ -23,7 +23,8 @@ internal sealed class PartCursor(RecordLog records, Part root)
         while (true)
         {
             var (parts, next) = open.Pop();
-            while (Position + parts[next].Length <= at) Position += parts[next++].Length;
+            while (Position + parts[next].Length <= at)
+                Position += parts[next++].Length;
             if (parts[next].Level == 0)
             {
                 open.Push((parts, next));
@@ -45,11 +46,13 @@ internal sealed class PartCursor(RecordLog records, Part root)
     /// <exception cref="RecordUnreadableException">A list on the way is missing or damaged.</exception>
     public bool Next(out Part chunk)
     {
-        if (!hasBegun) open.Push(([root], 0));
+        if (!hasBegun)
+            open.Push(([root], 0));
         hasBegun = true;
         while (open.TryPop(out var top))
         {
-            if (top.Next == top.Parts.Length) continue;
+            if (top.Next == top.Parts.Length)
+                continue;
             open.Push((top.Parts, top.Next + 1));
             chunk = top.Parts[top.Next];
             if (chunk.Level == 0)

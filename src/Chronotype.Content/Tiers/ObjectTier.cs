@@ -13,7 +13,8 @@ namespace Chronotype.Content.Tiers;
 /// </summary>
 internal sealed class ObjectTier : ISegmentTier
 {
-    private const int BlockBytes = 1 << 20, MostBlocks = 32;
+    private const int BlockBytes = 1 << 20,
+        MostBlocks = 32;
 
     private readonly AmazonS3Client client;
     private readonly ObjectStoreConfiguration place;
@@ -33,8 +34,10 @@ internal sealed class ObjectTier : ISegmentTier
             ResponseChecksumValidation = ResponseChecksumValidation.WHEN_REQUIRED,
             MaxErrorRetry = 4,
         };
-        if (place.Endpoint is not null) (config.ServiceURL, config.AuthenticationRegion) = (place.Endpoint, place.Region);
-        else config.RegionEndpoint = Amazon.RegionEndpoint.GetBySystemName(place.Region);
+        if (place.Endpoint is not null)
+            (config.ServiceURL, config.AuthenticationRegion) = (place.Endpoint, place.Region);
+        else
+            config.RegionEndpoint = Amazon.RegionEndpoint.GetBySystemName(place.Region);
         client = new AmazonS3Client(credentials ?? FromEnvironment(), config);
     }
 
@@ -47,8 +50,18 @@ internal sealed class ObjectTier : ISegmentTier
         do
         {
             var token = next;
-            var page = Ask(() => client.ListObjectsV2Async(new ListObjectsV2Request { BucketName = place.Bucket, Prefix = place.Prefix, ContinuationToken = token }));
-            foreach (var entry in page.S3Objects ?? []) found[entry.Key[place.Prefix.Length..]] = entry.Size ?? 0;
+            var page = Ask(() =>
+                client.ListObjectsV2Async(
+                    new ListObjectsV2Request
+                    {
+                        BucketName = place.Bucket,
+                        Prefix = place.Prefix,
+                        ContinuationToken = token,
+                    }
+                )
+            );
+            foreach (var entry in page.S3Objects ?? [])
+                found[entry.Key[place.Prefix.Length..]] = entry.Size ?? 0;
             next = page.IsTruncated == true ? page.NextContinuationToken : null;
         } while (next is not null);
         return found;
@@ -56,11 +69,22 @@ internal sealed class ObjectTier : ISegmentTier
 
     public void Place(string name, IStoreFile segment)
     {
-        Ask(() => client.PutObjectAsync(new PutObjectRequest { BucketName = place.Bucket, Key = place.Prefix + name, InputStream = new FileReader(segment), UseChunkEncoding = false }));
+        Ask(() =>
+            client.PutObjectAsync(
+                new PutObjectRequest
+                {
+                    BucketName = place.Bucket,
+                    Key = place.Prefix + name,
+                    InputStream = new FileReader(segment),
+                    UseChunkEncoding = false,
+                }
+            )
+        );
         Forget(name);
         // An answer is a promise of the server; the length is what it really has.
         var there = Ask(() => client.GetObjectMetadataAsync(place.Bucket, place.Prefix + name)).ContentLength;
-        if (there != segment.Length) throw new IOException($"The segment {name} has {there} bytes at {Name} instead of {segment.Length}. It stays on this disk.");
+        if (there != segment.Length)
+            throw new IOException($"The segment {name} has {there} bytes at {Name} instead of {segment.Length}. It stays on this disk.");
     }
 
     public int Read(string name, Span<byte> into, long at)
@@ -71,7 +95,8 @@ internal sealed class ObjectTier : ISegmentTier
             var from = at + done;
             var block = Block(name, from / BlockBytes);
             var start = (int)(from % BlockBytes);
-            if (start >= block.Length) break;
+            if (start >= block.Length)
+                break;
             var length = Math.Min(into.Length - done, block.Length - start);
             block.AsSpan(start, length).CopyTo(into[done..]);
             done += length;
@@ -101,7 +126,8 @@ internal sealed class ObjectTier : ISegmentTier
         var bytes = Fetch(name, number);
         lock (gate)
         {
-            if (blocks.ContainsKey((name, number))) return bytes;
+            if (blocks.ContainsKey((name, number)))
+                return bytes;
             blocks[(name, number)] = lately.AddFirst(((name, number), bytes));
             if (lately.Count > MostBlocks)
             {
@@ -114,7 +140,12 @@ internal sealed class ObjectTier : ISegmentTier
 
     private byte[] Fetch(string name, long number)
     {
-        var request = new GetObjectRequest { BucketName = place.Bucket, Key = place.Prefix + name, ByteRange = new ByteRange(number * BlockBytes, (number + 1) * BlockBytes - 1) };
+        var request = new GetObjectRequest
+        {
+            BucketName = place.Bucket,
+            Key = place.Prefix + name,
+            ByteRange = new ByteRange(number * BlockBytes, (number + 1) * BlockBytes - 1),
+        };
         try
         {
             return Ask(async () =>
@@ -136,7 +167,7 @@ internal sealed class ObjectTier : ISegmentTier
     {
         lock (gate)
         {
-            for (var node = lately.First; node is not null;)
+            for (var node = lately.First; node is not null; )
             {
                 var next = node.Next;
                 if (node.Value.Key.Name == name)
@@ -167,10 +198,13 @@ internal sealed class ObjectTier : ISegmentTier
 
     private static BasicAWSCredentials FromEnvironment()
     {
-        string? key = Environment.GetEnvironmentVariable("AWS_ACCESS_KEY_ID"), secret = Environment.GetEnvironmentVariable("AWS_SECRET_ACCESS_KEY");
+        string? key = Environment.GetEnvironmentVariable("AWS_ACCESS_KEY_ID"),
+            secret = Environment.GetEnvironmentVariable("AWS_SECRET_ACCESS_KEY");
         return key is { Length: > 0 } && secret is { Length: > 0 }
             ? new BasicAWSCredentials(key, secret)
-            : throw new IOException("The store's segments are in an object store, and its key is not given. Set AWS_ACCESS_KEY_ID and AWS_SECRET_ACCESS_KEY.");
+            : throw new IOException(
+                "The store's segments are in an object store, and its key is not given. Set AWS_ACCESS_KEY_ID and AWS_SECRET_ACCESS_KEY."
+            );
     }
 
     /// <summary>A segment to be sent, once or, where the first time failed, again.</summary>
@@ -191,10 +225,18 @@ internal sealed class ObjectTier : ISegmentTier
 
         public override int Read(byte[] buffer, int offset, int count) => Read(buffer.AsSpan(offset, count));
 
-        public override long Seek(long offset, SeekOrigin origin) => Position = origin switch { SeekOrigin.Begin => offset, SeekOrigin.Current => Position + offset, _ => Length + offset };
+        public override long Seek(long offset, SeekOrigin origin) =>
+            Position = origin switch
+            {
+                SeekOrigin.Begin => offset,
+                SeekOrigin.Current => Position + offset,
+                _ => Length + offset,
+            };
 
         public override void Flush() { }
+
         public override void SetLength(long value) => throw new NotSupportedException();
+
         public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
     }
 }

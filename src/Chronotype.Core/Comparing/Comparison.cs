@@ -3,7 +3,15 @@ using Chronotype.Core.Content;
 namespace Chronotype.Core.Comparing;
 
 /// <summary>What happened to one part of a save: a layer, a stretch of sound, a file.</summary>
-public enum PartChangeKind { Added, Removed, Repainted, Moved, Changed, Same }
+public enum PartChangeKind
+{
+    Added,
+    Removed,
+    Repainted,
+    Moved,
+    Changed,
+    Same,
+}
 
 /// <param name="Name">The part's name, as its maker calls it; empty for a stretch of time.</param>
 /// <param name="Share">How much of the part differs, from 0 to 1; null where that has no meaning.</param>

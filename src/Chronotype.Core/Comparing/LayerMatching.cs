@@ -18,18 +18,17 @@ public static class LayerMatching
         var left = before.ToList();
         Take((b, a) => b.Group == a.Group && b.Name == a.Name);
         Take((b, a) => b.Pixels == a.Pixels);
-        return [
-            .. after.Select((layer, i) => new LayerPair(found[i], layer)),
-            .. left.Select(layer => new LayerPair(layer, null)),
-        ];
+        return [.. after.Select((layer, i) => new LayerPair(found[i], layer)), .. left.Select(layer => new LayerPair(layer, null))];
 
         void Take(Func<LayerFacts, LayerFacts, bool> same)
         {
             for (var i = 0; i < after.Count; i++)
             {
-                if (found[i] is not null) continue;
+                if (found[i] is not null)
+                    continue;
                 found[i] = left.FirstOrDefault(b => same(b, after[i]));
-                if (found[i] is { } taken) left.Remove(taken);
+                if (found[i] is { } taken)
+                    left.Remove(taken);
             }
         }
     }

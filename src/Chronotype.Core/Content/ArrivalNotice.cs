@@ -15,7 +15,9 @@ public enum ArrivalNoticeCode
     /// <summary>Bytes under the name of a folder. <see cref="ArrivalNotice.Name"/>: which.</summary>
     ZipFolderWithBytes,
 
-    /// <summary>A path that is none inside a folder. <see cref="ArrivalNotice.Name"/>: which; <see cref="ArrivalNotice.Path"/>: why.</summary>
+    /// <summary>
+    /// A path that is none inside a folder. <see cref="ArrivalNotice.Name"/>: which; <see cref="ArrivalNotice.Path"/>: why.
+    /// </summary>
     ZipPathRefused,
 
     /// <summary>Two files of one name. <see cref="ArrivalNotice.Name"/>: which.</summary>

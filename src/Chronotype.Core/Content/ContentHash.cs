@@ -13,9 +13,10 @@ public readonly record struct ContentHash
     private ContentHash(string hex) => this.hex = hex;
 
     /// <param name="digest">32 bytes.</param>
-    public static ContentHash FromDigest(ReadOnlySpan<byte> digest) => digest.Length == 32
-        ? new ContentHash(Convert.ToHexStringLower(digest))
-        : throw new ArgumentException($"A SHA-256 has 32 bytes, not {digest.Length}.", nameof(digest));
+    public static ContentHash FromDigest(ReadOnlySpan<byte> digest) =>
+        digest.Length == 32
+            ? new ContentHash(Convert.ToHexStringLower(digest))
+            : throw new ArgumentException($"A SHA-256 has 32 bytes, not {digest.Length}.", nameof(digest));
 
     public static ContentHash Of(ReadOnlySpan<byte> bytes) => FromDigest(SHA256.HashData(bytes));
 

@@ -1,7 +1,17 @@
 namespace Chronotype.Core.Content;
 
 /// <summary>The formats that are read for what is inside. Anything else is <see cref="Other"/>, and no second-class citizen.</summary>
-public enum FileFormat { Other, OpenRaster, Svg, Png, Jpeg, Tiff, WebP, Wave }
+public enum FileFormat
+{
+    Other,
+    OpenRaster,
+    Svg,
+    Png,
+    Jpeg,
+    Tiff,
+    WebP,
+    Wave,
+}
 
 /// <summary>What was read inside one content. It belongs to the content's bytes, whatever save holds them.</summary>
 public sealed record FileFacts
@@ -21,7 +31,10 @@ public sealed record FileFacts
 
     public SoundFacts? Sound { get; init; }
 
-    /// <summary>Equal for two files that differ only in times or the order of their parts; null where the inside is not told apart from the bytes.</summary>
+    /// <summary>
+    /// Equal for two files that differ only in times or the order of their parts; null where the inside is not told apart from the
+    /// bytes.
+    /// </summary>
     public ContentHash? Inside { get; init; }
 
     /// <summary>The bytes are compressed as a whole, so that a small change within changes nearly all of them.</summary>

@@ -57,7 +57,9 @@ public enum FileFaultCode
     /// <summary>More text than is drawn. <see cref="FileFault.Number"/>: how many bytes are.</summary>
     TextTooLong,
 
-    /// <summary>It does not begin as its format does. <see cref="FileFault.Name"/>: what it begins with; empty where that says nothing.</summary>
+    /// <summary>
+    /// It does not begin as its format does. <see cref="FileFault.Name"/>: what it begins with; empty where that says nothing.
+    /// </summary>
     WrongBeginning,
 
     /// <summary>It defines entities, which can hide a file of any size. <see cref="FileFault.Number"/>: the line.</summary>
@@ -81,7 +83,10 @@ public enum FileFaultCode
     /// <summary>It ends before its samples begin.</summary>
     NoSamples,
 
-    /// <summary>Samples in a coding that is not read. <see cref="FileFault.Name"/>: the coding's number; <see cref="FileFault.Number"/> bits; <see cref="FileFault.Second"/> channels.</summary>
+    /// <summary>
+    /// Samples in a coding that is not read. <see cref="FileFault.Name"/>: the coding's number; <see cref="FileFault.Number"/> bits;
+    /// <see cref="FileFault.Second"/> channels.
+    /// </summary>
     UnknownCoding,
 
     /// <summary>It promises more sound than there is. <see cref="FileFault.Number"/>: seconds that are there.</summary>
@@ -100,7 +105,10 @@ public enum FileNoticeCode
     /// <summary>It is read, and too large to be drawn. <see cref="FileNotice.Count"/> by <see cref="FileNotice.Second"/> pixels.</summary>
     NotDrawn,
 
-    /// <summary>It names files outside itself, which are not fetched. <see cref="FileNotice.Names"/>: the first few; <see cref="FileNotice.Count"/>: how many.</summary>
+    /// <summary>
+    /// It names files outside itself, which are not fetched. <see cref="FileNotice.Names"/>: the first few; <see
+    /// cref="FileNotice.Count"/>: how many.
+    /// </summary>
     NamesOutside,
 }
 

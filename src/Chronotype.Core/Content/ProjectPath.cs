@@ -55,14 +55,16 @@ public sealed record ProjectPath
     public string Key => Text.ToLowerInvariant();
 
     /// <exception cref="FormatException">The text is no path inside a project; the message says why.</exception>
-    public static ProjectPath Parse(string text) => TryParse(text, out var path, out var fault) ? path : throw new FormatException($"'{text}' is no path inside a project: {fault}.");
+    public static ProjectPath Parse(string text) =>
+        TryParse(text, out var path, out var fault) ? path : throw new FormatException($"'{text}' is no path inside a project: {fault}.");
 
     /// <summary>A path one step further down.</summary>
     /// <exception cref="FormatException">They make no path together.</exception>
     public ProjectPath Append(string name) => Parse($"{Text}/{name}");
 
     /// <summary>Whether it lies in a folder, at any depth.</summary>
-    public bool IsIn(ProjectPath folder) => Text.Length > folder.Text.Length && Text[folder.Text.Length] == '/' && Text.StartsWith(folder.Text, StringComparison.Ordinal);
+    public bool IsIn(ProjectPath folder) =>
+        Text.Length > folder.Text.Length && Text[folder.Text.Length] == '/' && Text.StartsWith(folder.Text, StringComparison.Ordinal);
 
     /// <summary>Reads a path as a zip or a browser gives it; backslashes count as separators.</summary>
     /// <param name="text">Any text.</param>
@@ -72,7 +74,8 @@ public sealed record ProjectPath
     {
         path = null;
         fault = Fault(text);
-        if (fault is not null) return false;
+        if (fault is not null)
+            return false;
         path = new ProjectPath(text.Replace('\\', '/').Normalize(NormalizationForm.FormC));
         return true;
     }
@@ -81,17 +84,24 @@ public sealed record ProjectPath
 
     private static PathFault? Fault(string text)
     {
-        if (text.Length == 0) return PathFault.Empty;
+        if (text.Length == 0)
+            return PathFault.Empty;
         // The replacement character and lone surrogates mean that the name was not readable text to begin with.
-        if (text.EnumerateRunes().Any(r => !UnicodeText.IsLegible(r))) return PathFault.Illegible;
-        if (Encoding.UTF8.GetByteCount(text) > MaxBytes) return PathFault.TooLong;
+        if (text.EnumerateRunes().Any(r => !UnicodeText.IsLegible(r)))
+            return PathFault.Illegible;
+        if (Encoding.UTF8.GetByteCount(text) > MaxBytes)
+            return PathFault.TooLong;
         var parts = text.Split('/', '\\');
-        if (parts[0].Length == 0 || (parts[0].Length == 2 && parts[0][1] == ':')) return PathFault.Absolute;
+        if (parts[0].Length == 0 || (parts[0].Length == 2 && parts[0][1] == ':'))
+            return PathFault.Absolute;
         foreach (var part in parts)
         {
-            if (part is "." or "..") return PathFault.LeadsOut;
-            if (part.Length == 0) return PathFault.EmptyPart;
-            if (Encoding.UTF8.GetByteCount(part) > MaxPartBytes) return PathFault.PartTooLong;
+            if (part is "." or "..")
+                return PathFault.LeadsOut;
+            if (part.Length == 0)
+                return PathFault.EmptyPart;
+            if (Encoding.UTF8.GetByteCount(part) > MaxPartBytes)
+                return PathFault.PartTooLong;
         }
         return null;
     }

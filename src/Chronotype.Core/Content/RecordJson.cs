@@ -14,12 +14,15 @@ public static class RecordJson
 
     public static string Write<T>(T value) => JsonSerializer.Serialize(value, Options);
 
-    public static T Read<T>(string json) => JsonSerializer.Deserialize<T>(json, Options) ?? throw new JsonException("A record is not null.");
+    public static T Read<T>(string json) =>
+        JsonSerializer.Deserialize<T>(json, Options) ?? throw new JsonException("A record is not null.");
 
     private sealed class HashConverter : JsonConverter<ContentHash>
     {
-        public override ContentHash Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) => ContentHash.Parse(reader.GetString()!);
+        public override ContentHash Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) =>
+            ContentHash.Parse(reader.GetString()!);
 
-        public override void Write(Utf8JsonWriter writer, ContentHash value, JsonSerializerOptions options) => writer.WriteStringValue(value.ToString());
+        public override void Write(Utf8JsonWriter writer, ContentHash value, JsonSerializerOptions options) =>
+            writer.WriteStringValue(value.ToString());
     }
 }

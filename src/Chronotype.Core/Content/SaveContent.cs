@@ -15,8 +15,10 @@ public sealed class SaveContent
     /// <exception cref="ArgumentException">No file, two of one path, or a main path that none of them has.</exception>
     public SaveContent(IReadOnlyList<ContentFile> files, ProjectPath main)
     {
-        if (files.Count == 0) throw new ArgumentException("A save holds at least one file.");
-        if (files.Select(f => f.Path).Distinct().Count() != files.Count) throw new ArgumentException("Two files of a save have one path.");
+        if (files.Count == 0)
+            throw new ArgumentException("A save holds at least one file.");
+        if (files.Select(f => f.Path).Distinct().Count() != files.Count)
+            throw new ArgumentException("Two files of a save have one path.");
         Files = [.. files.OrderBy(f => f.Path.Text, StringComparer.Ordinal)];
         Main = files.FirstOrDefault(f => f.Path == main) ?? throw new ArgumentException($"The main file {main} is not among the files.");
     }
@@ -37,7 +39,8 @@ public sealed class SaveContent
     {
         get
         {
-            if (Files.Count == 1) return Files[0].Hash;
+            if (Files.Count == 1)
+                return Files[0].Hash;
             using var sha = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
             foreach (var file in Files)
             {

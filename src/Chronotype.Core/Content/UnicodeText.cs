@@ -9,8 +9,7 @@ public static class UnicodeText
     /// Whether a character may stand in a name or a sentence: no control character, no noncharacter (Unicode 16, 23.7), and not
     /// the replacement character, which stands where something could not be read.
     /// </summary>
-    public static bool IsLegible(Rune rune) =>
-        !Rune.IsControl(rune) && rune.Value != 0xFFFD && !IsNoncharacter(rune);
+    public static bool IsLegible(Rune rune) => !Rune.IsControl(rune) && rune.Value != 0xFFFD && !IsNoncharacter(rune);
 
     /// <summary>
     /// As the platform normalises (Unicode Standard Annex 15), for any text at all: what it refuses to, lone surrogates and
@@ -18,9 +17,11 @@ public static class UnicodeText
     /// </summary>
     public static string Normalized(string text, NormalizationForm form)
     {
-        if (Ascii.IsValid(text)) return text;
+        if (Ascii.IsValid(text))
+            return text;
         var legible = new StringBuilder(text.Length);
-        foreach (var rune in text.EnumerateRunes()) legible.Append(IsNoncharacter(rune) ? Rune.ReplacementChar : rune);
+        foreach (var rune in text.EnumerateRunes())
+            legible.Append(IsNoncharacter(rune) ? Rune.ReplacementChar : rune);
         return legible.ToString().Normalize(form);
     }
 
@@ -33,7 +34,8 @@ public static class UnicodeText
         var clean = new StringBuilder(text.Length);
         foreach (var rune in text.EnumerateRunes())
         {
-            if (IsLegible(rune) || (rune.IsBmp && alsoKept.Contains((char)rune.Value))) clean.Append(rune);
+            if (IsLegible(rune) || (rune.IsBmp && alsoKept.Contains((char)rune.Value)))
+                clean.Append(rune);
         }
         return clean.ToString().Normalize(NormalizationForm.FormC);
     }

@@ -33,7 +33,9 @@ public enum NameForm
 /// <summary>One place in a name.</summary>
 /// <param name="Label">What the slot says, in a word of the trade; unique in its convention.</param>
 /// <param name="Rule">What it may hold.</param>
-/// <param name="Join">The mark that joins it to the slot before: <c>_</c>, <c>-</c>, <c>.</c> or none. The first slot of a name writes none.</param>
+/// <param name="Join">
+/// The mark that joins it to the slot before: <c>_</c>, <c>-</c>, <c>.</c> or none. The first slot of a name writes none.
+/// </param>
 /// <param name="Optional">Whether a name may go without it. Slots that may be absent by their kind need not say so.</param>
 public sealed record Slot(string Label, SlotRule Rule, string Join = "_", bool Optional = false)
 {
@@ -57,15 +59,21 @@ public sealed class Convention
     /// <param name="filler">What stands for a value that is not known yet; empty for a convention without.</param>
     /// <exception cref="ArgumentException">The parts break a rule of <see cref="ConventionRules"/>.</exception>
     public Convention(
-        IReadOnlyList<Slot> slots, IReadOnlyDictionary<NameForm, IReadOnlyList<string>> forms,
-        IReadOnlyDictionary<string, CodeList>? lists = null, string filler = UsualFiller)
+        IReadOnlyList<Slot> slots,
+        IReadOnlyDictionary<NameForm, IReadOnlyList<string>> forms,
+        IReadOnlyDictionary<string, CodeList>? lists = null,
+        string filler = UsualFiller
+    )
     {
         Slots = slots;
         Lists = lists ?? new Dictionary<string, CodeList>();
         Filler = filler;
         var faults = ConventionRules.Check(slots, forms, Lists, filler);
-        if (faults.Count > 0) throw new ArgumentException(string.Join(" ", faults.Select(f => f.ToString())));
-        this.forms = forms.OrderBy(f => f.Key).ToDictionary(f => f.Key, f => (IReadOnlyList<Slot>)[.. slots.Where(s => f.Value.Contains(s.Label))]);
+        if (faults.Count > 0)
+            throw new ArgumentException(string.Join(" ", faults.Select(f => f.ToString())));
+        this.forms = forms
+            .OrderBy(f => f.Key)
+            .ToDictionary(f => f.Key, f => (IReadOnlyList<Slot>)[.. slots.Where(s => f.Value.Contains(s.Label))]);
         grammar = new(() => GrammarOf([.. this.forms.Keys]));
     }
 
@@ -77,7 +85,8 @@ public sealed class Convention
     public IEnumerable<NameForm> Forms => forms.Keys;
 
     /// <summary>The labels of each form's slots.</summary>
-    public IReadOnlyDictionary<NameForm, IReadOnlyList<string>> Labels => forms.ToDictionary(f => f.Key, f => (IReadOnlyList<string>)[.. f.Value.Select(s => s.Label)]);
+    public IReadOnlyDictionary<NameForm, IReadOnlyList<string>> Labels =>
+        forms.ToDictionary(f => f.Key, f => (IReadOnlyList<string>)[.. f.Value.Select(s => s.Label)]);
 
     public bool Has(NameForm form) => forms.ContainsKey(form);
 
@@ -95,13 +104,16 @@ public sealed class Convention
     public NameGrammar GrammarOf(params IReadOnlyList<NameForm> some) => new([.. some.Select(f => (f, forms[f]))], Lists, Filler);
 
     /// <summary>The same convention with other lists of codes.</summary>
-    public Convention With(IReadOnlyDictionary<string, CodeList> lists) =>
-        new(Slots, Labels, lists, Filler);
+    public Convention With(IReadOnlyDictionary<string, CodeList> lists) => new(Slots, Labels, lists, Filler);
 
     /// <summary>The same convention, its versions beginning at 0 or at 1.</summary>
-    public Convention StartingAt(int start) => new(
-        [.. Slots.Select(s => s.Rule is VersionRule version ? s with { Rule = version with { Start = start } } : s)],
-        Labels, Lists, Filler);
+    public Convention StartingAt(int start) =>
+        new(
+            [.. Slots.Select(s => s.Rule is VersionRule version ? s with { Rule = version with { Start = start } } : s)],
+            Labels,
+            Lists,
+            Filler
+        );
 
     /// <summary>Writes a name in one form from the values of its slots.</summary>
     /// <param name="form">The form to write; one that the convention has.</param>
@@ -120,11 +132,13 @@ public sealed class Convention
             var value = values.GetValueOrDefault(slot.Label, "");
             if (value.Length == 0)
             {
-                if (!slot.MayBeAbsent) faults.Add(new ValueFault(slot.Label, $"The {slot.Label} is missing."));
+                if (!slot.MayBeAbsent)
+                    faults.Add(new ValueFault(slot.Label, $"The {slot.Label} is missing."));
                 continue;
             }
             var (text, fault) = Write(slot, value);
-            if (text is null) faults.Add(new ValueFault(slot.Label, fault!));
+            if (text is null)
+                faults.Add(new ValueFault(slot.Label, fault!));
             else
             {
                 var join = segments.Count == 0 ? "" : slot.Join;
@@ -132,13 +146,15 @@ public sealed class Convention
                 at += join.Length + text.Length;
             }
         }
-        if (faults.Count == 0 && segments.Count == 0) faults.Add(new ValueFault(forms[form][0].Label, "A name has at least one slot."));
+        if (faults.Count == 0 && segments.Count == 0)
+            faults.Add(new ValueFault(forms[form][0].Label, "A name has at least one slot."));
         return new NameResult(faults.Count == 0 ? new FormattedName(segments, extension) : null, faults);
     }
 
     private SlotText Write(Slot slot, string value)
     {
-        if (value == Filler && !slot.Rule.MayBeAbsent) return SlotText.Of(value);
+        if (value == Filler && !slot.Rule.MayBeAbsent)
+            return SlotText.Of(value);
         var written = slot.Rule.Write(slot.Label, value);
         return written.Text is { } text && NameGrammar.ListOf(slot.Rule, Lists) is { } list && !list.Has(text)
             ? SlotText.Wrong($"The {slot.Label} “{text}” is not on its list.")
@@ -164,7 +180,8 @@ public sealed class Convention
                 [NameForm.Current] = ["client", "subject", "function"],
                 [NameForm.Working] = ["client", "subject", "function", "hand", "version"],
                 [NameForm.Milestone] = ["client", "subject", "function", "milestone"],
-            });
+            }
+        );
     }
 }
 

@@ -29,23 +29,31 @@ public static class ConventionFile
     public static string Write(Convention convention, bool withLists = true)
     {
         using var buffer = new MemoryStream();
-        using (var json = new Utf8JsonWriter(buffer, new JsonWriterOptions { Indented = withLists, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping }))
+        using (
+            var json = new Utf8JsonWriter(
+                buffer,
+                new JsonWriterOptions { Indented = withLists, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping }
+            )
+        )
         {
             json.WriteStartObject();
             json.WriteNumber("chronotype", Format);
             json.WriteString("filler", convention.Filler);
             json.WriteStartArray("slots");
-            foreach (var slot in convention.Slots) SlotJson.Write(json, slot);
+            foreach (var slot in convention.Slots)
+                SlotJson.Write(json, slot);
             json.WriteEndArray();
             json.WriteStartObject("forms");
             foreach (var form in convention.Forms)
             {
                 json.WriteStartArray(KeyOf(form));
-                foreach (var slot in convention.Form(form)) json.WriteStringValue(slot.Label);
+                foreach (var slot in convention.Form(form))
+                    json.WriteStringValue(slot.Label);
                 json.WriteEndArray();
             }
             json.WriteEndObject();
-            if (withLists) WriteLists(json, convention.Lists);
+            if (withLists)
+                WriteLists(json, convention.Lists);
             json.WriteEndObject();
         }
         return Encoding.UTF8.GetString(buffer.ToArray());
@@ -57,9 +65,10 @@ public static class ConventionFile
     {
         var bytes = new MemoryStream();
         var part = new byte[64 << 10];
-        for (int n; (n = file.Read(part)) > 0;)
+        for (int n; (n = file.Read(part)) > 0; )
         {
-            if (bytes.Length + n > MaxBytes) return Fault("", $"The file is larger than {MaxBytes >> 20} MB, which no convention needs. Nothing of it was read.");
+            if (bytes.Length + n > MaxBytes)
+                return Fault("", $"The file is larger than {MaxBytes >> 20} MB, which no convention needs. Nothing of it was read.");
             bytes.Write(part, 0, n);
         }
         return Read(Encoding.UTF8.GetString(bytes.GetBuffer(), 0, (int)bytes.Length), lists);
@@ -68,10 +77,24 @@ public static class ConventionFile
     /// <inheritdoc cref="Read(Stream, IReadOnlyDictionary{string, CodeList}?)"/>
     public static ReadConvention Read(string text, IReadOnlyDictionary<string, CodeList>? lists = null)
     {
-        if (text.Length > MaxBytes) return Fault("", $"The file is larger than {MaxBytes >> 20} MB, which no convention needs. Nothing of it was read.");
+        if (text.Length > MaxBytes)
+            return Fault("", $"The file is larger than {MaxBytes >> 20} MB, which no convention needs. Nothing of it was read.");
         try
         {
-            return Read(JsonNode.Parse(text.TrimStart('\uFEFF'), null, new JsonDocumentOptions { CommentHandling = JsonCommentHandling.Skip, AllowTrailingCommas = true, AllowDuplicateProperties = false, MaxDepth = 16 }), lists);
+            return Read(
+                JsonNode.Parse(
+                    text.TrimStart('\uFEFF'),
+                    null,
+                    new JsonDocumentOptions
+                    {
+                        CommentHandling = JsonCommentHandling.Skip,
+                        AllowTrailingCommas = true,
+                        AllowDuplicateProperties = false,
+                        MaxDepth = 16,
+                    }
+                ),
+                lists
+            );
         }
         catch (JsonException e)
         {
@@ -89,9 +112,11 @@ public static class ConventionFile
     {
         var faults = new List<ConventionFault>();
         var reader = new JsonPlace(root, "", faults);
-        if (!reader.IsObject("A convention is an object.")) return new(null, faults);
+        if (!reader.IsObject("A convention is an object."))
+            return new(null, faults);
         reader.Only("$schema", "chronotype", "filler", "slots", "forms", "lists");
-        if (reader.Int("chronotype", Format) is var format && format != Format) return Fault("chronotype", $"This file has the format {format}; this program reads {Format}.");
+        if (reader.Int("chronotype", Format) is var format && format != Format)
+            return Fault("chronotype", $"This file has the format {format}; this program reads {Format}.");
         var filler = reader.Text("filler", Convention.UsualFiller);
         var slots = reader.Items("slots", required: true).Select(SlotJson.Read).ToList();
         var forms = ReadForms(reader);
@@ -101,11 +126,16 @@ public static class ConventionFile
         {
             for (var i = 0; i < slots.Count; i++)
             {
-                if (slots[i]?.Rule is CodeRule { List.Length: > 0 } code && !own.ContainsKey(code.List) && !faults.Any(f => f.Place.StartsWith("lists", StringComparison.Ordinal)))
+                if (
+                    slots[i]?.Rule is CodeRule { List.Length: > 0 } code
+                    && !own.ContainsKey(code.List)
+                    && !faults.Any(f => f.Place.StartsWith("lists", StringComparison.Ordinal))
+                )
                     faults.Add(new($"slots[{i}].list", $"The file has no list “{code.List}”. Add it under “lists”."));
             }
         }
-        if (faults.Count > 0) return new(null, faults);
+        if (faults.Count > 0)
+            return new(null, faults);
         var rules = ConventionRules.Check(slots!, forms, known, filler);
         return rules.Count > 0 ? new(null, rules) : new(new Convention(slots!, forms, known, filler), []);
     }
@@ -117,8 +147,10 @@ public static class ConventionFile
         var forms = new Dictionary<NameForm, IReadOnlyList<string>>();
         foreach (var (key, form) in root.Fields("forms", required: true))
         {
-            if (FormOf(key) is not { } known) form.Fault($"There is no form “{key}”. The forms are {string.Join(", ", AllForms.Select(KeyOf))}.");
-            else forms[known] = [.. form.Items().Select(i => i.Text())];
+            if (FormOf(key) is not { } known)
+                form.Fault($"There is no form “{key}”. The forms are {string.Join(", ", AllForms.Select(KeyOf))}.");
+            else
+                forms[known] = [.. form.Items().Select(i => i.Text())];
         }
         return forms;
     }
@@ -128,13 +160,18 @@ public static class ConventionFile
         var lists = new Dictionary<string, CodeList>();
         foreach (var (name, list) in root.Fields("lists", required: false))
         {
-            lists[name] = new CodeList([.. list.Items().Select(entry =>
-            {
-                if (entry.IsText) return new CodeMeaning(entry.Text());
-                if (!entry.IsObject("A code is an object with “code” and “meaning”, or the code alone in quotes.")) return new CodeMeaning("");
-                entry.Only("code", "meaning");
-                return new CodeMeaning(entry.Text("code"), entry.Text("meaning", ""));
-            })]);
+            lists[name] = new CodeList([
+                .. list.Items()
+                    .Select(entry =>
+                    {
+                        if (entry.IsText)
+                            return new CodeMeaning(entry.Text());
+                        if (!entry.IsObject("A code is an object with “code” and “meaning”, or the code alone in quotes."))
+                            return new CodeMeaning("");
+                        entry.Only("code", "meaning");
+                        return new CodeMeaning(entry.Text("code"), entry.Text("meaning", ""));
+                    }),
+            ]);
         }
         return lists;
     }
@@ -149,7 +186,8 @@ public static class ConventionFile
             {
                 json.WriteStartObject();
                 json.WriteString("code", code);
-                if (meaning.Length > 0) json.WriteString("meaning", meaning);
+                if (meaning.Length > 0)
+                    json.WriteString("meaning", meaning);
                 json.WriteEndObject();
             }
             json.WriteEndArray();

@@ -10,7 +10,8 @@ namespace Chronotype.Core.Naming;
 public sealed record DateRule(string Pattern = "yyyyMMdd") : SlotRule
 {
     /// <summary>The years that a name may hold; with two digits, those of 2000 to 2099.</summary>
-    public const int FirstYear = 1900, LastYear = 2199;
+    public const int FirstYear = 1900,
+        LastYear = 2199;
 
     private static readonly string[] Parts = ["yyyy", "yy", "MM", "dd"];
 
@@ -25,18 +26,21 @@ public sealed record DateRule(string Pattern = "yyyyMMdd") : SlotRule
     public static IReadOnlyList<string>? Split(string pattern)
     {
         var parts = new List<string>();
-        for (var i = 0; i < pattern.Length;)
+        for (var i = 0; i < pattern.Length; )
         {
-            var part = Parts.FirstOrDefault(p => string.CompareOrdinal(pattern, i, p, 0, p.Length) == 0)
+            var part =
+                Parts.FirstOrDefault(p => string.CompareOrdinal(pattern, i, p, 0, p.Length) == 0)
                 ?? (pattern[i] is '-' or '_' or '.' ? pattern[i].ToString() : null);
-            if (part is null) return null;
+            if (part is null)
+                return null;
             parts.Add(part);
             i += part.Length;
         }
         bool Once(params ReadOnlySpan<string> any)
         {
             var count = 0;
-            foreach (var part in parts) count += any.Contains(part) ? 1 : 0;
+            foreach (var part in parts)
+                count += any.Contains(part) ? 1 : 0;
             return count == 1;
         }
         var whole = Once("yyyy", "yy") && Once("MM") && parts.Count(p => p == "dd") <= 1;
@@ -59,14 +63,21 @@ public sealed record DateRule(string Pattern = "yyyyMMdd") : SlotRule
 
     public override string Read(string text)
     {
-        int year = 0, month = 0, day = 0, at = 0;
+        int year = 0,
+            month = 0,
+            day = 0,
+            at = 0;
         foreach (var part in Split(Pattern)!)
         {
             var digits = text.AsSpan(at, part.Length);
-            if (part == "yyyy") year = int.Parse(digits, CultureInfo.InvariantCulture);
-            else if (part == "yy") year = 2000 + int.Parse(digits, CultureInfo.InvariantCulture);
-            else if (part == "MM") month = int.Parse(digits, CultureInfo.InvariantCulture);
-            else if (part == "dd") day = int.Parse(digits, CultureInfo.InvariantCulture);
+            if (part == "yyyy")
+                year = int.Parse(digits, CultureInfo.InvariantCulture);
+            else if (part == "yy")
+                year = 2000 + int.Parse(digits, CultureInfo.InvariantCulture);
+            else if (part == "MM")
+                month = int.Parse(digits, CultureInfo.InvariantCulture);
+            else if (part == "dd")
+                day = int.Parse(digits, CultureInfo.InvariantCulture);
             at += part.Length;
         }
         return IsMonth ? $"{year:D4}-{month:D2}" : $"{year:D4}-{month:D2}-{day:D2}";

@@ -12,24 +12,29 @@ public sealed partial class NameGrammar
         var start = new Pair(0, 0, false);
         var cameFrom = new Dictionary<Pair, (Pair Before, char Letter)> { [start] = default };
         var queue = new Queue<Pair>([start]);
-        List<int> first = [], second = [];
+        List<int> first = [],
+            second = [];
         var letters = Representatives();
         while (queue.TryDequeue(out var pair))
         {
-            if (pair.Parted && IsEnd(pair.First) && IsEnd(pair.Second)) return Show(pair, start, cameFrom);
+            if (pair.Parted && IsEnd(pair.First) && IsEnd(pair.Second))
+                return Show(pair, start, cameFrom);
             foreach (var letter in letters)
             {
                 After(pair.First, letter, first);
-                if (first.Count == 0) continue;
+                if (first.Count == 0)
+                    continue;
                 var others = pair.First == pair.Second ? first : second;
-                if (others != first) After(pair.Second, letter, second);
+                if (others != first)
+                    After(pair.Second, letter, second);
                 foreach (var a in first)
                 {
                     foreach (var b in others)
                     {
                         // In which order two walks are named does not matter.
                         var to = a <= b ? new Pair(a, b, pair.Parted || a != b) : new Pair(b, a, true);
-                        if (cameFrom.TryAdd(to, (pair, letter))) queue.Enqueue(to);
+                        if (cameFrom.TryAdd(to, (pair, letter)))
+                            queue.Enqueue(to);
                     }
                 }
             }
@@ -48,13 +53,17 @@ public sealed partial class NameGrammar
         var node = nodes[nodeOf[place]];
         var state = place - node.Offset;
         var within = node.Automaton.Next(state, letter);
-        if (within != SlotAutomaton.None) to.Add(node.Offset + within);
-        if (!node.Automaton.Accepts(state) && place != 0) return;
+        if (within != SlotAutomaton.None)
+            to.Add(node.Offset + within);
+        if (!node.Automaton.Accepts(state) && place != 0)
+            return;
         foreach (var edge in node.Next)
         {
             var next = nodes[edge.Node];
-            if (edge.Join == letter) to.Add(next.Offset);
-            else if (edge.Join == '\0' && next.Automaton.Next(SlotAutomaton.Start, letter) is var into && into != SlotAutomaton.None) to.Add(next.Offset + into);
+            if (edge.Join == letter)
+                to.Add(next.Offset);
+            else if (edge.Join == '\0' && next.Automaton.Next(SlotAutomaton.Start, letter) is var into && into != SlotAutomaton.None)
+                to.Add(next.Offset + into);
         }
     }
 

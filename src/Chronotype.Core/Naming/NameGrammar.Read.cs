@@ -4,7 +4,8 @@ public sealed partial class NameGrammar
 {
     private const int None = -1;
 
-    [ThreadStatic] private static Turn[]? turnsOfThread;
+    [ThreadStatic]
+    private static Turn[]? turnsOfThread;
 
     private readonly Lazy<byte[]> classOf;
     private volatile ReadTable? table;
@@ -17,9 +18,11 @@ public sealed partial class NameGrammar
     /// <returns>Null when it is no name of these forms.</returns>
     public NameReading? Read(string name)
     {
-        if (name.Length is 0 or > MaxLength) return null;
+        if (name.Length is 0 or > MaxLength)
+            return null;
         var at = table ??= new ReadTable(this);
-        if (at.IsFull) table = at = new ReadTable(this);
+        if (at.IsFull)
+            table = at = new ReadTable(this);
         var turns = turnsOfThread ??= new Turn[MaxLength];
         var count = 0;
         var classes = at.ClassOf;
@@ -28,7 +31,8 @@ public sealed partial class NameGrammar
         for (var i = 0; i < name.Length; i++)
         {
             var letter = name[i];
-            if (letter >= SlotAutomaton.Letters) return null;
+            if (letter >= SlotAutomaton.Letters)
+                return null;
             var cell = stand + classes[letter];
             var move = moves[cell];
             if (move == ReadTable.Unknown)
@@ -37,8 +41,10 @@ public sealed partial class NameGrammar
                 moves = at.Moves;
                 move = moves[cell];
             }
-            if (move == ReadTable.Nowhere) return null;
-            if ((move & 1) != 0) turns[count++] = new Turn(cell, i);
+            if (move == ReadTable.Nowhere)
+                return null;
+            if ((move & 1) != 0)
+                turns[count++] = new Turn(cell, i);
             stand = move >> 1;
         }
         var end = at.EndOf(stand);
@@ -79,7 +85,8 @@ public sealed partial class NameGrammar
         for (var i = 1; i <= name.Length; i++)
         {
             var node = nodeOf[places[i]];
-            if (node == before) continue;
+            if (node == before)
+                continue;
             marks.Add(node);
             marks.Add(places[i] == nodes[node].Offset ? i : i - 1);
             before = node;
@@ -97,10 +104,12 @@ public sealed partial class NameGrammar
         var key = new char[all.Count + 1];
         for (var c = '\0'; c < classes.Length; c++)
         {
-            for (var a = 0; a < all.Count; a++) key[a] = (char)all[a].ClassOf(c);
+            for (var a = 0; a < all.Count; a++)
+                key[a] = (char)all[a].ClassOf(c);
             key[^1] = c != '\0' && joins.Contains(c) ? c : '\0';
             var text = new string(key);
-            if (!known.TryGetValue(text, out classes[c])) known[text] = classes[c] = (byte)known.Count;
+            if (!known.TryGetValue(text, out classes[c]))
+                known[text] = classes[c] = (byte)known.Count;
         }
         return classes;
     }
@@ -124,7 +133,8 @@ public sealed partial class NameGrammar
     /// </summary>
     private sealed class ReadTable
     {
-        public const int Unknown = 0, Nowhere = 1;
+        public const int Unknown = 0,
+            Nowhere = 1;
 
         /// <summary>Past so many sets a new table is begun, with the next name: a few megabytes at the most.</summary>
         private const int MostStands = 4096;
@@ -169,7 +179,8 @@ public sealed partial class NameGrammar
             lock (adding)
             {
                 var key = new string(System.Runtime.InteropServices.MemoryMarshal.Cast<int, char>(places));
-                if (known.TryGetValue(key, out var number)) return number;
+                if (known.TryGetValue(key, out var number))
+                    return number;
                 number = stands.Count * classes;
                 if (number + classes > moves.Length)
                 {
@@ -192,15 +203,21 @@ public sealed partial class NameGrammar
         {
             lock (adding)
             {
-                if (moves[cell] != Unknown) return;
-                List<int> places = [], from = [], enters = [], behind = [], after = [];
+                if (moves[cell] != Unknown)
+                    return;
+                List<int> places = [],
+                    from = [],
+                    enters = [],
+                    behind = [],
+                    after = [];
                 var before = stands[cell / classes];
                 for (var k = 0; k < before.Length; k++)
                 {
                     grammar.After(before[k], letter, after);
                     foreach (var place in after)
                     {
-                        if (places.Contains(place)) continue;
+                        if (places.Contains(place))
+                            continue;
                         places.Add(place);
                         from.Add(k);
                         var node = grammar.nodeOf[place];

@@ -49,7 +49,8 @@ public sealed class NameReading
     /// <summary>The slots that stand open under the studio's filler.</summary>
     public IReadOnlyList<string> Pending => [.. Segments.Where(s => s.Text == grammar.Filler).Select(s => s.Label)];
 
-    public override string ToString() => string.Join(", ", Segments.Select(s => $"{s.Label} “{s.Text}”").Concat(HasExtension ? [$"extension “{Extension}”"] : []));
+    public override string ToString() =>
+        string.Join(", ", Segments.Select(s => $"{s.Label} “{s.Text}”").Concat(HasExtension ? [$"extension “{Extension}”"] : []));
 
     private bool HasExtension => grammar.Nodes[marks[^2]].Slot is null;
 
@@ -59,9 +60,11 @@ public sealed class NameReading
         for (var i = 0; i < marks.Length; i += 2)
         {
             var node = grammar.Nodes[marks[i]];
-            if (node.Slot is null) break;
+            if (node.Slot is null)
+                break;
             var from = marks[i + 1];
-            var to = i + 2 == marks.Length ? Name.Length : marks[i + 3] - (grammar.Nodes[marks[i + 2]].Slot is { } next ? next.Join.Length : 1);
+            var to =
+                i + 2 == marks.Length ? Name.Length : marks[i + 3] - (grammar.Nodes[marks[i + 2]].Slot is { } next ? next.Join.Length : 1);
             list.Add(new NameSegment(node.Label, Name[from..to], i == 0 ? "" : node.Slot.Join, from));
         }
         return list;

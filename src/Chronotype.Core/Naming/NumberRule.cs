@@ -18,10 +18,13 @@ public abstract record NumberRule(int Width, int Start, string Lead) : SlotRule
 
     public override SlotText Write(string label, string value)
     {
-        if (value.Length == 0 || !value.All(char.IsAsciiDigit)) return SlotText.Wrong($"The {label} is a number in digits.");
+        if (value.Length == 0 || !value.All(char.IsAsciiDigit))
+            return SlotText.Wrong($"The {label} is a number in digits.");
         var digits = value.TrimStart('0');
-        if (digits.Length > MaxDigits) return SlotText.Wrong($"The {label} has at most {MaxDigits} digits.");
-        if (digits.Length == 0 && Start > 0) return SlotText.Wrong($"The {label} begins at {First}.");
+        if (digits.Length > MaxDigits)
+            return SlotText.Wrong($"The {label} has at most {MaxDigits} digits.");
+        if (digits.Length == 0 && Start > 0)
+            return SlotText.Wrong($"The {label} begins at {First}.");
         return SlotText.Of(Lead + digits.PadLeft(Width, '0'));
     }
 
@@ -39,6 +42,7 @@ public abstract record NumberRule(int Width, int Start, string Lead) : SlotRule
 public sealed record VersionRule(int Width = 3, int Start = 1, string Lead = "") : NumberRule(Width, Start, Lead)
 {
     public override string Kind => "version";
+
     public override string ToString() => base.ToString()!;
 }
 
@@ -46,5 +50,6 @@ public sealed record VersionRule(int Width = 3, int Start = 1, string Lead = "")
 public sealed record MilestoneRule(int Width = 2, string Lead = "M") : NumberRule(Width, 1, Lead)
 {
     public override string Kind => "milestone";
+
     public override string ToString() => base.ToString()!;
 }

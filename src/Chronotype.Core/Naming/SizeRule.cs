@@ -9,7 +9,12 @@ public sealed record SizeRule : SlotRule
 {
     public static readonly IReadOnlyList<string> Units = ["mm", "cm", "in", "px"];
     public static readonly IReadOnlyList<string> Papers =
-        [.. "abc".SelectMany(series => Enumerable.Range(0, 11).Select(i => $"{series}{i}")), "letter", "legal", "tabloid"];
+    [
+        .. "abc".SelectMany(series => Enumerable.Range(0, 11).Select(i => $"{series}{i}")),
+        "letter",
+        "legal",
+        "tabloid",
+    ];
 
     public override string Kind => "size";
     public override string Holds => "a size such as 420x594mm, a2, 24x36in or 1920x1080px";
@@ -22,8 +27,10 @@ public sealed record SizeRule : SlotRule
 
     public static bool IsSize(string text)
     {
-        if (Papers.Contains(text)) return true;
-        if (text.Length < 5 || Units.FirstOrDefault(u => text.EndsWith(u, StringComparison.Ordinal)) is not { } unit) return false;
+        if (Papers.Contains(text))
+            return true;
+        if (text.Length < 5 || Units.FirstOrDefault(u => text.EndsWith(u, StringComparison.Ordinal)) is not { } unit)
+            return false;
         var sides = text[..^2].Split('x');
         return sides.Length == 2 && sides.All(s => IsSide(s, unit != "px"));
     }
@@ -31,7 +38,9 @@ public sealed record SizeRule : SlotRule
     private static bool IsSide(string side, bool fraction)
     {
         var parts = side.Split('.');
-        return parts[0].Length is >= 1 and <= 6 && parts[0][0] != '0' && parts[0].All(char.IsAsciiDigit)
+        return parts[0].Length is >= 1 and <= 6
+            && parts[0][0] != '0'
+            && parts[0].All(char.IsAsciiDigit)
             && (parts.Length == 1 || (fraction && parts.Length == 2 && parts[1].Length is 1 or 2 && parts[1].All(char.IsAsciiDigit)));
     }
 }

@@ -9,7 +9,8 @@ namespace Chronotype.Core.Naming;
 internal sealed class SlotAutomaton
 {
     public const int Letters = 128;
-    public const int Start = 0, None = -1;
+    public const int Start = 0,
+        None = -1;
 
     private readonly byte[] classOf;
     private readonly int[] next;
@@ -25,7 +26,8 @@ internal sealed class SlotAutomaton
             var moves = new List<(char, int)>();
             for (var c = '\0'; c < Letters; c++)
             {
-                if (Next(state, c) is var to && to != None) moves.Add((c, to));
+                if (Next(state, c) is var to && to != None)
+                    moves.Add((c, to));
             }
             Moves[state] = [.. moves];
         }
@@ -45,7 +47,8 @@ internal sealed class SlotAutomaton
             var reached = new HashSet<int> { Start };
             for (var length = 0; ; length++)
             {
-                if (reached.Count == 0 || reached.Any(Accepts)) return length;
+                if (reached.Count == 0 || reached.Any(Accepts))
+                    return length;
                 reached = [.. reached.SelectMany(s => Moves[s].Select(m => m.To))];
             }
         }
@@ -63,7 +66,8 @@ internal sealed class SlotAutomaton
     public int After(ReadOnlySpan<char> text)
     {
         var state = Start;
-        for (var i = 0; i < text.Length && state != None; i++) state = Next(state, text[i]);
+        for (var i = 0; i < text.Length && state != None; i++)
+            state = Next(state, text[i]);
         return state;
     }
 
@@ -95,7 +99,8 @@ internal sealed class SlotAutomaton
                 var copy = Add();
                 if (moves[state].TryGetValue(letter, out var there))
                 {
-                    foreach (var move in moves[there]) moves[copy].Add(move.Key, move.Value);
+                    foreach (var move in moves[there])
+                        moves[copy].Add(move.Key, move.Value);
                     accepts[copy] = accepts[there];
                 }
                 moves[state][letter] = copy;
@@ -113,16 +118,19 @@ internal sealed class SlotAutomaton
                 foreach (var letter in text)
                 {
                     ref var to = ref CollectionsMarshal.GetValueRefOrAddDefault(moves[state], letter, out var known);
-                    if (!known) to = moves.Count;
+                    if (!known)
+                        to = moves.Count;
                     state = to;
-                    if (!known) Add();
+                    if (!known)
+                        Add();
                 }
                 accepts[state] = true;
             }
         }
 
         /// <summary>Makes every state that a step function leads to.</summary>
-        public static Draft Explore<T>(T start, Func<T, char, T?> step, Func<T, bool> accepts, string letters) where T : struct
+        public static Draft Explore<T>(T start, Func<T, char, T?> step, Func<T, bool> accepts, string letters)
+            where T : struct
         {
             var draft = new Draft();
             var numbers = new Dictionary<T, int> { [start] = Start };
@@ -131,7 +139,8 @@ internal sealed class SlotAutomaton
             {
                 foreach (var letter in letters)
                 {
-                    if (step(state, letter) is not { } to) continue;
+                    if (step(state, letter) is not { } to)
+                        continue;
                     if (!numbers.TryGetValue(to, out var number))
                     {
                         numbers[to] = number = draft.Add(accepts(to));
@@ -157,18 +166,29 @@ internal sealed class SlotAutomaton
                 var dead = new List<char>();
                 foreach (var (letter, to) in moves[state])
                 {
-                    if (merged[to] == None) dead.Add(letter);
+                    if (merged[to] == None)
+                        dead.Add(letter);
                 }
-                foreach (var letter in dead) moves[state].Remove(letter);
-                if (!accepts[state] && moves[state].Count == 0 && state != Start) { merged[state] = None; continue; }
+                foreach (var letter in dead)
+                    moves[state].Remove(letter);
+                if (!accepts[state] && moves[state].Count == 0 && state != Start)
+                {
+                    merged[state] = None;
+                    continue;
+                }
                 var hash = accepts[state] ? 1 : 0;
                 // Moves come in any order, so they are added up.
-                foreach (var (letter, to) in moves[state]) hash += HashCode.Combine(letter, merged[to]);
+                foreach (var (letter, to) in moves[state])
+                    hash += HashCode.Combine(letter, merged[to]);
                 ref var alike = ref CollectionsMarshal.GetValueRefOrAddDefault(known, hash, out _);
                 alike ??= [];
                 // Nothing leads back to the start, so it is never merged away.
                 var same = state == Start ? None : alike.FindIndex(other => Same(state, kept[other], merged));
-                if (same != None) { merged[state] = alike[same]; continue; }
+                if (same != None)
+                {
+                    merged[state] = alike[same];
+                    continue;
+                }
                 merged[state] = kept.Count;
                 alike.Add(kept.Count);
                 kept.Add(state);
@@ -187,7 +207,8 @@ internal sealed class SlotAutomaton
                 Array.Fill(column, None);
                 for (var k = 0; k < kept.Count; k++)
                 {
-                    if (moves[kept[k]].TryGetValue(letter, out var to)) column[k == last ? Start : k + 1] = Number(to);
+                    if (moves[kept[k]].TryGetValue(letter, out var to))
+                        column[k == last ? Start : k + 1] = Number(to);
                 }
                 var key = new string(MemoryMarshal.Cast<int, char>(column));
                 if (!columns.TryGetValue(key, out classOf[c]))
@@ -199,19 +220,23 @@ internal sealed class SlotAutomaton
             var next = new int[kept.Count * tables.Count];
             for (var state = 0; state < kept.Count; state++)
             {
-                for (var k = 0; k < tables.Count; k++) next[state * tables.Count + k] = tables[k][state];
+                for (var k = 0; k < tables.Count; k++)
+                    next[state * tables.Count + k] = tables[k][state];
             }
             var accepting = new bool[kept.Count];
-            for (var k = 0; k < kept.Count; k++) accepting[k == last ? Start : k + 1] = accepts[kept[k]];
+            for (var k = 0; k < kept.Count; k++)
+                accepting[k == last ? Start : k + 1] = accepts[kept[k]];
             return new SlotAutomaton(classOf, tables.Count, next, accepting);
         }
 
         private bool Same(int a, int b, int[] merged)
         {
-            if (accepts[a] != accepts[b] || moves[a].Count != moves[b].Count) return false;
+            if (accepts[a] != accepts[b] || moves[a].Count != moves[b].Count)
+                return false;
             foreach (var (letter, to) in moves[a])
             {
-                if (!moves[b].TryGetValue(letter, out var other) || merged[other] != merged[to]) return false;
+                if (!moves[b].TryGetValue(letter, out var other) || merged[other] != merged[to])
+                    return false;
             }
             return true;
         }
@@ -224,13 +249,19 @@ internal sealed class SlotAutomaton
             var way = new Stack<(int State, bool Left)>([(Start, false)]);
             while (way.TryPop(out var step))
             {
-                if (step.Left) { order.Add(step.State); continue; }
-                if (seen[step.State]) continue;
+                if (step.Left)
+                {
+                    order.Add(step.State);
+                    continue;
+                }
+                if (seen[step.State])
+                    continue;
                 seen[step.State] = true;
                 way.Push((step.State, true));
                 foreach (var to in moves[step.State].Values)
                 {
-                    if (!seen[to]) way.Push((to, false));
+                    if (!seen[to])
+                        way.Push((to, false));
                 }
             }
             return order;

@@ -24,6 +24,7 @@ public abstract record SlotRule
 public readonly record struct SlotText(string? Text, string? Fault)
 {
     public static SlotText Of(string text) => new(text, null);
+
     public static SlotText Wrong(string fault) => new(null, fault);
 }
 
@@ -38,13 +39,17 @@ public sealed record CodeRule(string List) : SlotRule
     public override string Holds => $"a code of the list {List}";
 
     /// <summary>1 to 16 ASCII letters and digits, with single hyphens inside.</summary>
-    public static bool IsCode(string value) => value.Length is >= 1 and <= MaxLength
+    public static bool IsCode(string value) =>
+        value.Length is >= 1 and <= MaxLength
         && value.All(c => char.IsAsciiLetterOrDigit(c) || c == '-')
-        && value[0] != '-' && value[^1] != '-' && !value.Contains("--", StringComparison.Ordinal);
+        && value[0] != '-'
+        && value[^1] != '-'
+        && !value.Contains("--", StringComparison.Ordinal);
 
-    public override SlotText Write(string label, string value) => IsCode(value)
-        ? SlotText.Of(value)
-        : SlotText.Wrong($"The {label} is a code of 1 to {MaxLength} letters and digits, without accents, spaces or marks.");
+    public override SlotText Write(string label, string value) =>
+        IsCode(value)
+            ? SlotText.Of(value)
+            : SlotText.Wrong($"The {label} is a code of 1 to {MaxLength} letters and digits, without accents, spaces or marks.");
 }
 
 /// <summary>The case that free words are folded to.</summary>
@@ -64,18 +69,26 @@ public sealed record WordsRule(int MaxLength = 40, string Joiner = "-", WordCase
 {
     public override string Kind => "words";
 
-    public override string Holds => (Case, Joiner) switch
-    {
-        (WordCase.Lower, _) => "lower-case letters and digits",
-        (WordCase.Upper, _) => "capitals and digits",
-        _ => "words that begin with a capital",
-    } + (Joiner.Length == 0 ? " run together" : $" with “{Joiner}” between words") + $", at most {MaxLength} characters";
+    public override string Holds =>
+        (Case, Joiner) switch
+        {
+            (WordCase.Lower, _) => "lower-case letters and digits",
+            (WordCase.Upper, _) => "capitals and digits",
+            _ => "words that begin with a capital",
+        }
+        + (Joiner.Length == 0 ? " run together" : $" with “{Joiner}” between words")
+        + $", at most {MaxLength} characters";
 
     public override SlotText Write(string label, string value)
     {
         // Capitals are all that tells words apart that run together, so what has them already is left as it is.
-        var isWritten = Case == WordCase.Title && Joiner.Length == 0 && value.Length > 0 && value.Length <= MaxLength
-            && value.All(char.IsAsciiLetterOrDigit) && !char.IsAsciiLetterLower(value[0]);
+        var isWritten =
+            Case == WordCase.Title
+            && Joiner.Length == 0
+            && value.Length > 0
+            && value.Length <= MaxLength
+            && value.All(char.IsAsciiLetterOrDigit)
+            && !char.IsAsciiLetterLower(value[0]);
         var folded = isWritten ? value : Words.Fold(value, Joiner, MaxLength, Case);
         return folded.Length > 0 ? SlotText.Of(folded) : SlotText.Wrong($"The {label} needs at least one letter or digit.");
     }
@@ -104,9 +117,8 @@ public sealed record HandRule : SlotRule
 
     public static bool AreInitials(string value) => value.Length is >= 2 and <= 4 && value.All(char.IsAsciiLetterUpper);
 
-    public override SlotText Write(string label, string value) => AreInitials(value)
-        ? SlotText.Of(value)
-        : SlotText.Wrong($"The {label} is a person's initials: 2 to 4 capital letters, A to Z.");
+    public override SlotText Write(string label, string value) =>
+        AreInitials(value) ? SlotText.Of(value) : SlotText.Wrong($"The {label} is a person's initials: 2 to 4 capital letters, A to Z.");
 }
 
 /// <summary>A mark that is there or is not, such as the one for a master.</summary>
@@ -117,7 +129,6 @@ public sealed record StateRule(string Mark = "MASTER") : SlotRule
     public override bool MayBeAbsent => true;
     public override string Holds => $"“{Mark}” or nothing";
 
-    public override SlotText Write(string label, string value) => value == Mark
-        ? SlotText.Of(Mark)
-        : SlotText.Wrong($"The {label} is “{Mark}”, or is left out.");
+    public override SlotText Write(string label, string value) =>
+        value == Mark ? SlotText.Of(Mark) : SlotText.Wrong($"The {label} is “{Mark}”, or is left out.");
 }

@@ -33,7 +33,8 @@ public sealed class ReaderWire(Stream incoming, Stream outgoing)
     /// <summary>The most bytes of a content that are asked for at once.</summary>
     public const int MaxWant = 1 << 20;
 
-    private const int HeaderBytes = 5, WantBytes = 16;
+    private const int HeaderBytes = 5,
+        WantBytes = 16;
 
     /// <summary>Waits for the next frame.</summary>
     /// <returns>Null where the other side is gone.</returns>
@@ -41,9 +42,11 @@ public sealed class ReaderWire(Stream incoming, Stream outgoing)
     public (ReaderFrame Frame, byte[] Payload)? Receive()
     {
         Span<byte> header = stackalloc byte[HeaderBytes];
-        if (incoming.ReadAtLeast(header, HeaderBytes, throwOnEndOfStream: false) < HeaderBytes) return null;
+        if (incoming.ReadAtLeast(header, HeaderBytes, throwOnEndOfStream: false) < HeaderBytes)
+            return null;
         var length = BinaryPrimitives.ReadInt32LittleEndian(header[1..]);
-        if (length is < 0 or > MaxPayload) throw new InvalidDataException($"A frame of {length} bytes.");
+        if (length is < 0 or > MaxPayload)
+            throw new InvalidDataException($"A frame of {length} bytes.");
         var payload = new byte[length];
         return incoming.ReadAtLeast(payload, length, throwOnEndOfStream: false) < length ? null : ((ReaderFrame)header[0], payload);
     }
@@ -72,8 +75,13 @@ public sealed class ReaderWire(Stream incoming, Stream outgoing)
     /// <exception cref="InvalidDataException">It asks for what no reader asks for.</exception>
     public static (int Source, long Offset, int Count) ReadWant(ReadOnlySpan<byte> payload, IReadOnlyList<long> lengths)
     {
-        if (payload.Length != WantBytes) throw new InvalidDataException("A request for bytes has another length.");
-        var (source, offset, count) = (BinaryPrimitives.ReadInt32LittleEndian(payload), BinaryPrimitives.ReadInt64LittleEndian(payload[4..]), BinaryPrimitives.ReadInt32LittleEndian(payload[12..]));
+        if (payload.Length != WantBytes)
+            throw new InvalidDataException("A request for bytes has another length.");
+        var (source, offset, count) = (
+            BinaryPrimitives.ReadInt32LittleEndian(payload),
+            BinaryPrimitives.ReadInt64LittleEndian(payload[4..]),
+            BinaryPrimitives.ReadInt32LittleEndian(payload[12..])
+        );
         return source >= 0 && source < lengths.Count && offset >= 0 && offset <= lengths[source] && count is >= 0 and <= MaxWant
             ? (source, offset, count)
             : throw new InvalidDataException("A request for bytes that are not there.");

@@ -34,7 +34,8 @@ public enum FolderRole
 public static class FolderRoles
 {
     /// <summary>Pieces live here, and what stands here is theirs.</summary>
-    public static bool IsWorking(this FolderRole role) => role is FolderRole.Working or FolderRole.Home or FolderRole.Versions or FolderRole.Milestones;
+    public static bool IsWorking(this FolderRole role) =>
+        role is FolderRole.Working or FolderRole.Home or FolderRole.Versions or FolderRole.Milestones;
 
     /// <summary>A file that is here may be given other content; what it held before stays.</summary>
     public static bool MayReplace(this FolderRole role) => role is FolderRole.Assets or FolderRole.Documents;
@@ -45,9 +46,8 @@ public static class FolderRoles
 /// <param name="Purpose">What goes in it, in a few words.</param>
 public sealed record PlanFolder(ProjectPath Path, FolderRole Role, string Purpose)
 {
-    internal PlanFolder(string path, FolderRole role, string purpose) : this(ProjectPath.Parse(path), role, purpose)
-    {
-    }
+    internal PlanFolder(string path, FolderRole role, string purpose)
+        : this(ProjectPath.Parse(path), role, purpose) { }
 }
 
 /// <summary>A kind of work that a piece can be, as its code stands in a name.</summary>
@@ -61,7 +61,8 @@ public sealed record FolderPlan(
     string Purpose,
     IReadOnlyList<PlanFolder> Folders,
     IReadOnlyList<FunctionCode> Functions,
-    KeepSetting Keep)
+    KeepSetting Keep
+)
 {
     /// <summary>The plan of a key.</summary>
     /// <exception cref="KeyNotFoundException">There is none.</exception>
@@ -70,7 +71,10 @@ public sealed record FolderPlan(
 
     public static readonly IReadOnlyList<FolderPlan> All =
     [
-        new("print", "Print and illustration", "Posters, books, packaging, sets of icons",
+        new(
+            "print",
+            "Print and illustration",
+            "Posters, books, packaging, sets of icons",
             [
                 new("originals", FolderRole.Originals, "as received: sketches, photographs, texts"),
                 new("originals/scans", FolderRole.Originals, "drawings on paper, scanned"),
@@ -84,11 +88,21 @@ public sealed record FolderPlan(
                 new("documents", FolderRole.Documents, "brief, quotes, letters"),
             ],
             [
-                new("key", "key picture"), new("sketch", "sketch or rough"), new("layout", "page layout"), new("icon", "icon or sign"),
-                new("illus", "illustration"), new("mark", "logo or mark"), new("type", "lettering"), new("pack", "packaging"),
+                new("key", "key picture"),
+                new("sketch", "sketch or rough"),
+                new("layout", "page layout"),
+                new("icon", "icon or sign"),
+                new("illus", "illustration"),
+                new("mark", "logo or mark"),
+                new("type", "lettering"),
+                new("pack", "packaging"),
             ],
-            KeepSetting.WhenAsked),
-        new("animation", "Animation", "Films, loops, title sequences",
+            KeepSetting.WhenAsked
+        ),
+        new(
+            "animation",
+            "Animation",
+            "Films, loops, title sequences",
             [
                 new("originals", FolderRole.Originals, "as received: script, references"),
                 new("originals/recordings", FolderRole.Originals, "voices, as recorded"),
@@ -104,11 +118,21 @@ public sealed record FolderPlan(
                 new("documents", FolderRole.Documents, "schedule, notes, agreements"),
             ],
             [
-                new("board", "storyboard"), new("anim", "animation"), new("rig", "character rig"), new("bg", "background"),
-                new("comp", "composite"), new("edit", "edit of scenes"), new("title", "titles"), new("model", "model"),
+                new("board", "storyboard"),
+                new("anim", "animation"),
+                new("rig", "character rig"),
+                new("bg", "background"),
+                new("comp", "composite"),
+                new("edit", "edit of scenes"),
+                new("title", "titles"),
+                new("model", "model"),
             ],
-            KeepSetting.WhenAsked),
-        new("audio", "Audio", "Mixes, podcasts, guides, sound for picture",
+            KeepSetting.WhenAsked
+        ),
+        new(
+            "audio",
+            "Audio",
+            "Mixes, podcasts, guides, sound for picture",
             [
                 new("originals", FolderRole.Originals, "recordings as received, never changed"),
                 new("originals/takes", FolderRole.Originals, "takes, by day"),
@@ -122,9 +146,15 @@ public sealed record FolderPlan(
                 new("documents", FolderRole.Documents, "scripts, cue sheets, rights"),
             ],
             [
-                new("mix", "mix"), new("edit", "edited recording"), new("voice", "voice"), new("music", "music"),
-                new("atmo", "atmosphere"), new("fx", "effect"), new("session", "session file"),
+                new("mix", "mix"),
+                new("edit", "edited recording"),
+                new("voice", "voice"),
+                new("music", "music"),
+                new("atmo", "atmosphere"),
+                new("fx", "effect"),
+                new("session", "session file"),
             ],
-            KeepSetting.WhenAsked),
+            KeepSetting.WhenAsked
+        ),
     ];
 }

@@ -7,7 +7,11 @@ namespace Chronotype.Core.Timeline;
 internal static class FlagRows
 {
     public const int Rows = 3;
-    public const double FontSize = 11.5, Padding = 20, Least = 46, Gap = 4, Longest = 190;
+    public const double FontSize = 11.5,
+        Padding = 20,
+        Least = 46,
+        Gap = 4,
+        Longest = 190;
 
     /// <summary>The width of one milestone's flag where it has all the room it may take.</summary>
     public static double WidthOf(string words) => Make(0, [words]).Width;
@@ -18,18 +22,20 @@ internal static class FlagRows
         foreach (var (x, versions) in groups)
         {
             var marked = versions.Where(v => v.Milestone is not null).Select(v => v.Milestone!).ToList();
-            if (marked.Count == 0) continue;
+            if (marked.Count == 0)
+                continue;
             Add(flags, Make(x, marked), right);
         }
         return flags;
     }
 
-    private static StripFlag Make(double x, IReadOnlyList<string> words) => Sized(
-        new StripFlag(x, 0, 0, words.Count == 1 ? words[0] : $"{words.Count} milestones", words), Longest);
+    private static StripFlag Make(double x, IReadOnlyList<string> words) =>
+        Sized(new StripFlag(x, 0, 0, words.Count == 1 ? words[0] : $"{words.Count} milestones", words), Longest);
 
     private static void Add(List<StripFlag> flags, StripFlag flag, double right)
     {
-        if (flag.X + flag.Width > right) flag = Sized(flag, Math.Max(Least, right - flag.X));
+        if (flag.X + flag.Width > right)
+            flag = Sized(flag, Math.Max(Least, right - flag.X));
         var over = flags.Where(f => f.X + f.Width + Gap > flag.X).ToList();
         while (true)
         {

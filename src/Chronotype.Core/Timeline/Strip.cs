@@ -24,13 +24,24 @@ public sealed record StripInput(
     IReadOnlyList<StripLoose> Loose,
     DateTimeOffset? Now,
     string NextLabel,
-    double Width);
+    double Width
+);
 
 /// <summary>The sizes of a strip's marks, in pixels from its top left corner.</summary>
 public static class StripMeasure
 {
-    public const double Left = 150, Top = 14, Base = 140, Height = 196;
-    public const double BarWidth = 18, BlockWidth = 30, Pitch = 28, BlockPitch = 62, RingPitch = 16, FoldWidth = 44, FlagRow = 19, FlagHeight = 17;
+    public const double Left = 150,
+        Top = 14,
+        Base = 140,
+        Height = 196;
+    public const double BarWidth = 18,
+        BlockWidth = 30,
+        Pitch = 28,
+        BlockPitch = 62,
+        RingPitch = 16,
+        FoldWidth = 44,
+        FlagRow = 19,
+        FlagHeight = 17;
 
     /// <summary>A bar without any change is still a bar.</summary>
     public const double MinBar = 6;
@@ -79,4 +90,5 @@ public sealed record Strip(
     IReadOnlyList<StripFlag> Flags,
     double? NowX,
     double NowY,
-    StripBar? Ghost);
+    StripBar? Ghost
+);

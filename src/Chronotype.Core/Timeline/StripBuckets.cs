@@ -18,9 +18,11 @@ internal sealed class Bucket
     /// <summary>Room that the now line and the ghost need after the last mark.</summary>
     public double Extra { get; init; }
 
-    public double MinWidth => Math.Max(
-        TextWidth.Of(Label, 12) + 10,
-        14 + Extra + Groups.Sum(g => g.Count > 1 ? StripMeasure.BlockPitch : StripMeasure.Pitch) + Rings.Count * StripMeasure.RingPitch);
+    public double MinWidth =>
+        Math.Max(
+            TextWidth.Of(Label, 12) + 10,
+            14 + Extra + Groups.Sum(g => g.Count > 1 ? StripMeasure.BlockPitch : StripMeasure.Pitch) + Rings.Count * StripMeasure.RingPitch
+        );
 }
 
 /// <summary>
@@ -30,7 +32,10 @@ internal sealed class Bucket
 internal sealed class StripBuckets(StripInput input)
 {
     // How far, as shares of the width counted from the newest, each way of drawing may reach.
-    private const double VersionsReach = 0.45, SittingsReach = 0.58, WeeksReach = 0.7, MonthsReach = 0.88;
+    private const double VersionsReach = 0.45,
+        SittingsReach = 0.58,
+        WeeksReach = 0.7,
+        MonthsReach = 0.88;
 
     private const int RingRun = 8;
 
@@ -39,7 +44,8 @@ internal sealed class StripBuckets(StripInput input)
     {
         var days = Days();
         var every = days.Select(d => DayBucket(d, merge: false)).ToList();
-        if (Cost(every) <= input.Width) return every;
+        if (Cost(every) <= input.Width)
+            return every;
 
         var chosen = new LinkedList<Bucket>();
         var cost = 0.0;
@@ -48,7 +54,13 @@ internal sealed class StripBuckets(StripInput input)
         left = TakeDays(merge: true, SittingsReach);
         left = TakeSpans(WeekStart, WeekLabel, WeeksReach);
         left = TakeSpans(d => new DateOnly(d.Year, d.Month, 1), MonthLabel, MonthsReach);
-        if (left > 0) chosen.AddFirst(SpanBucket(days.Take(left).ToList(), $"Before {days[left - 1].Date.AddDays(1).ToString("d MMM yyyy", CultureInfo.InvariantCulture)}"));
+        if (left > 0)
+            chosen.AddFirst(
+                SpanBucket(
+                    days.Take(left).ToList(),
+                    $"Before {days[left - 1].Date.AddDays(1).ToString("d MMM yyyy", CultureInfo.InvariantCulture)}"
+                )
+            );
         return [.. chosen];
 
         int TakeDays(bool merge, double reach)
@@ -56,7 +68,8 @@ internal sealed class StripBuckets(StripInput input)
             for (; left > 0; left--)
             {
                 var bucket = DayBucket(days[left - 1], merge);
-                if (!Fits(bucket, reach)) break;
+                if (!Fits(bucket, reach))
+                    break;
             }
             return left;
         }
@@ -67,9 +80,11 @@ internal sealed class StripBuckets(StripInput input)
             {
                 var start = startOf(days[left - 1].Date);
                 var from = left - 1;
-                while (from > 0 && days[from - 1].Date >= start) from--;
+                while (from > 0 && days[from - 1].Date >= start)
+                    from--;
                 var span = days[from..left];
-                if (!Fits(SpanBucket(span, label(span[0].Date, span[^1].Date)), reach)) break;
+                if (!Fits(SpanBucket(span, label(span[0].Date, span[^1].Date)), reach))
+                    break;
                 left = from;
             }
             return left;
@@ -78,14 +93,18 @@ internal sealed class StripBuckets(StripInput input)
         bool Fits(Bucket bucket, double reach)
         {
             var more = bucket.MinWidth + (chosen.First is { } next && Fold(bucket, next.Value) > 0 ? StripMeasure.FoldWidth : 0);
-            if (cost + more > input.Width * reach) return false;
+            if (cost + more > input.Width * reach)
+                return false;
             cost += more;
             chosen.AddFirst(bucket);
             return true;
         }
     }
 
-    /// <summary>The days between two bands that a fold stands for; 0 where none is drawn. Beside a week or a month only a long pause is worth one.</summary>
+    /// <summary>
+    /// The days between two bands that a fold stands for; 0 where none is drawn. Beside a week or a month only a long pause is worth
+    /// one.
+    /// </summary>
     public static int Fold(Bucket earlier, Bucket later)
     {
         var days = later.First.DayNumber - earlier.Last.DayNumber - 1;
@@ -101,9 +120,12 @@ internal sealed class StripBuckets(StripInput input)
     private List<Day> Days()
     {
         var days = new SortedDictionary<DateOnly, Day>();
-        foreach (var version in input.Versions) Of(version.At).Versions.Add(version);
-        foreach (var save in input.Loose) Of(save.At).Loose.Add(save);
-        if (input.Now is { } now) Of(now);
+        foreach (var version in input.Versions)
+            Of(version.At).Versions.Add(version);
+        foreach (var save in input.Loose)
+            Of(save.At).Loose.Add(save);
+        if (input.Now is { } now)
+            Of(now);
         return [.. days.Values];
 
         Day Of(DateTimeOffset at)
@@ -126,7 +148,9 @@ internal sealed class StripBuckets(StripInput input)
         {
             First = day.Date,
             Last = day.Date,
-            Label = (today ? "Today, " : "") + day.Date.ToString(day.Date.Year == Year ? "ddd d MMM" : "ddd d MMM yyyy", CultureInfo.InvariantCulture),
+            Label =
+                (today ? "Today, " : "")
+                + day.Date.ToString(day.Date.Year == Year ? "ddd d MMM" : "ddd d MMM yyyy", CultureInfo.InvariantCulture),
             Groups = merge ? Merged(day.Versions) : day.Versions.Select(v => (IReadOnlyList<StripVersion>)[v]).ToList(),
             Rings = RingsOf(day.Loose, together: false),
             Extra = IsLast(day.Date) ? AfterLast : 0,
@@ -134,9 +158,11 @@ internal sealed class StripBuckets(StripInput input)
     }
 
     // The now line and the ghost, and above them the flag of a milestone that was marked last.
-    private double AfterLast => Math.Max(
-        input.Now is null ? 0 : StripMeasure.Pitch * 2,
-        input.Versions.Count > 0 && input.Versions[^1].Milestone is { } reason ? FlagRows.WidthOf(reason) : 0);
+    private double AfterLast =>
+        Math.Max(
+            input.Now is null ? 0 : StripMeasure.Pitch * 2,
+            input.Versions.Count > 0 && input.Versions[^1].Milestone is { } reason ? FlagRows.WidthOf(reason) : 0
+        );
 
     private int Year => (input.Now ?? Newest).Year;
 
@@ -145,7 +171,8 @@ internal sealed class StripBuckets(StripInput input)
     {
         var sittings = Sittings.Group(versions, v => v.At);
         var room = Math.Max(1, (int)(input.Width * VersionsReach / StripMeasure.BlockPitch));
-        if (sittings.Count > 1 || versions.Count <= room) return sittings;
+        if (sittings.Count > 1 || versions.Count <= room)
+            return sittings;
         return [.. versions.Chunk((versions.Count + room - 1) / room)];
     }
 
@@ -165,18 +192,19 @@ internal sealed class StripBuckets(StripInput input)
 
     private static IReadOnlyList<IReadOnlyList<StripLoose>> RingsOf(List<StripLoose> saves, bool together)
     {
-        if (saves.Count == 0) return [];
-        if (together) return [saves];
+        if (saves.Count == 0)
+            return [];
+        if (together)
+            return [saves];
         return saves.Count <= RingRun ? saves.Select(s => (IReadOnlyList<StripLoose>)[s]).ToList() : Sittings.Group(saves, s => s.At);
     }
 
     private static DateOnly WeekStart(DateOnly date) => date.AddDays(-(((int)date.DayOfWeek + 6) % 7));
 
-    private static string WeekLabel(DateOnly first, DateOnly last) => first == last
-        ? first.ToString("d MMM", CultureInfo.InvariantCulture)
-        : first.Month == last.Month
-            ? $"{first.Day}–{last.ToString("d MMM", CultureInfo.InvariantCulture)}"
-            : $"{first.ToString("d MMM", CultureInfo.InvariantCulture)}–{last.ToString("d MMM", CultureInfo.InvariantCulture)}";
+    private static string WeekLabel(DateOnly first, DateOnly last) =>
+        first == last ? first.ToString("d MMM", CultureInfo.InvariantCulture)
+        : first.Month == last.Month ? $"{first.Day}–{last.ToString("d MMM", CultureInfo.InvariantCulture)}"
+        : $"{first.ToString("d MMM", CultureInfo.InvariantCulture)}–{last.ToString("d MMM", CultureInfo.InvariantCulture)}";
 
     private static string MonthLabel(DateOnly first, DateOnly last) => first.ToString("MMM yyyy", CultureInfo.InvariantCulture);
 }

@@ -47,8 +47,18 @@ public static class StripLayout
             ghost = new StripBar(end + 24, StripMeasure.BarWidth, HeightOf(0.3, most), input.NextLabel, [], true);
         }
         return new Strip(
-            StripMeasure.Left + input.Width, bands, folds, bars,
-            places.SelectMany(p => p.Marks.Rings).Select(r => new StripRing(r.X, r.Saves)).ToList(), flags, nowX, StripMeasure.Top + 12 + flags.Where(f => f.X + f.Width > nowX).Select(f => f.Row + 1).DefaultIfEmpty(0).Max() * StripMeasure.FlagRow, ghost);
+            StripMeasure.Left + input.Width,
+            bands,
+            folds,
+            bars,
+            places.SelectMany(p => p.Marks.Rings).Select(r => new StripRing(r.X, r.Saves)).ToList(),
+            flags,
+            nowX,
+            StripMeasure.Top
+                + 12
+                + flags.Where(f => f.X + f.Width > nowX).Select(f => f.Row + 1).DefaultIfEmpty(0).Max() * StripMeasure.FlagRow,
+            ghost
+        );
     }
 
     // Bands share what is left by how much lies in them, up to a width past which marks would only drift apart; the newest takes the rest.
@@ -73,31 +83,53 @@ public static class StripLayout
             HeightOf(tallest.Change ?? tallest.StandIn, most),
             block ? $"{versions[0].Label}–{versions[^1].Label}" : versions[0].Label,
             versions,
-            tallest.Change is not null);
+            tallest.Change is not null
+        );
     }
 
-    private static string FoldLabel(int days) => days switch
-    {
-        1 => "1 day",
-        < 14 => $"{days} days",
-        < 60 => $"{days / 7} weeks",
-        < 730 => $"{days / 30} months",
-        _ => $"{days / 365} years",
-    };
+    private static string FoldLabel(int days) =>
+        days switch
+        {
+            1 => "1 day",
+            < 14 => $"{days} days",
+            < 60 => $"{days / 7} weeks",
+            < 730 => $"{days / 30} months",
+            _ => $"{days / 365} years",
+        };
 }
 
 /// <summary>The marks of one band, in the order of their times, apart enough not to touch.</summary>
 internal sealed record Marks(
     IReadOnlyList<(double X, IReadOnlyList<StripVersion> Versions)> Groups,
     IReadOnlyList<(double X, IReadOnlyList<StripLoose> Saves)> Rings,
-    double End)
+    double End
+)
 {
     public static Marks Place(Bucket bucket, double left, double width)
     {
-        var marks = bucket.Groups.Select(g => (At: g[0].At, Pitch: g.Count > 1 ? StripMeasure.BlockPitch : StripMeasure.Pitch, Versions: g, Saves: (IReadOnlyList<StripLoose>?)null))
-            .Concat(bucket.Rings.Select(r => (r[0].At, Pitch: StripMeasure.RingPitch, Versions: (IReadOnlyList<StripVersion>)[], Saves: (IReadOnlyList<StripLoose>?)r)))
-            .OrderBy(m => m.At).ToList();
-        if (marks.Count == 0) return new Marks([], [], left);
+        var marks = bucket
+            .Groups.Select(g =>
+                (
+                    At: g[0].At,
+                    Pitch: g.Count > 1 ? StripMeasure.BlockPitch : StripMeasure.Pitch,
+                    Versions: g,
+                    Saves: (IReadOnlyList<StripLoose>?)null
+                )
+            )
+            .Concat(
+                bucket.Rings.Select(r =>
+                    (
+                        r[0].At,
+                        Pitch: StripMeasure.RingPitch,
+                        Versions: (IReadOnlyList<StripVersion>)[],
+                        Saves: (IReadOnlyList<StripLoose>?)r
+                    )
+                )
+            )
+            .OrderBy(m => m.At)
+            .ToList();
+        if (marks.Count == 0)
+            return new Marks([], [], left);
 
         // First where the time of day would have it, then pushed right and back left until none touch.
         var room = width - bucket.Extra;
@@ -105,15 +137,24 @@ internal sealed record Marks(
         var span = Math.Max(1, (marks[^1].At - from).TotalSeconds);
         var last = marks[^1].Pitch;
         var xs = marks.Select(m => left + (m.At - from).TotalSeconds / span * Math.Max(0, room - last)).ToArray();
-        for (var i = 1; i < xs.Length; i++) xs[i] = Math.Max(xs[i], xs[i - 1] + marks[i - 1].Pitch);
-        for (var i = xs.Length - 1; i >= 0; i--) xs[i] = Math.Min(xs[i], (i == xs.Length - 1 ? left + room : xs[i + 1]) - marks[i].Pitch);
+        for (var i = 1; i < xs.Length; i++)
+            xs[i] = Math.Max(xs[i], xs[i - 1] + marks[i - 1].Pitch);
+        for (var i = xs.Length - 1; i >= 0; i--)
+            xs[i] = Math.Min(xs[i], (i == xs.Length - 1 ? left + room : xs[i + 1]) - marks[i].Pitch);
 
         var groups = new List<(double, IReadOnlyList<StripVersion>)>();
         var rings = new List<(double, IReadOnlyList<StripLoose>)>();
         for (var i = 0; i < marks.Count; i++)
         {
-            if (marks[i].Saves is { } saves) rings.Add((xs[i] + StripMeasure.RingPitch / 2, saves));
-            else groups.Add((xs[i] + (marks[i].Pitch - (marks[i].Versions.Count > 1 ? StripMeasure.BlockWidth : StripMeasure.BarWidth)) / 2, marks[i].Versions));
+            if (marks[i].Saves is { } saves)
+                rings.Add((xs[i] + StripMeasure.RingPitch / 2, saves));
+            else
+                groups.Add(
+                    (
+                        xs[i] + (marks[i].Pitch - (marks[i].Versions.Count > 1 ? StripMeasure.BlockWidth : StripMeasure.BarWidth)) / 2,
+                        marks[i].Versions
+                    )
+                );
         }
         return new Marks(groups, rings, xs[^1] + last);
     }

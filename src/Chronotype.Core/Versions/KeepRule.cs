@@ -25,7 +25,9 @@ public abstract record KeepVerdict
     /// <param name="NewerThanBase">The newest version, when the save was based on an older one.</param>
     public sealed record Keep(VersionNumber Number, VersionNumber? NewerThanBase) : KeepVerdict;
 
-    /// <summary>Equal, or equal inside, to a version. Numbered only when the person insists, and never when it is the newest, byte for byte.</summary>
+    /// <summary>
+    /// Equal, or equal inside, to a version. Numbered only when the person insists, and never when it is the newest, byte for byte.
+    /// </summary>
     public sealed record Same(VersionNumber As, bool InsideOnly, bool MayInsist) : KeepVerdict;
 
     /// <summary>Something speaks against it; it waits for a person's answer.</summary>
@@ -38,7 +40,9 @@ public static class KeepRule
     /// <summary>How far above the highest a number written by hand may lie; a date or a year in its place is no number.</summary>
     public const int FarthestByHand = 1000;
 
-    /// <summary>The number that a keep gives: the next, or the one that a person wrote into the file's name, above the highest ever used.</summary>
+    /// <summary>
+    /// The number that a keep gives: the next, or the one that a person wrote into the file's name, above the highest ever used.
+    /// </summary>
     public static VersionNumber Number(VersionNumber? highest, int start, VersionNumber? byHand)
     {
         var next = VersionNumber.Next(highest, start);
@@ -63,19 +67,25 @@ public static class KeepRule
         int start,
         VersionNumber? byHand,
         IReadOnlyList<SaveDoubt> doubts,
-        bool insist)
+        bool insist
+    )
     {
         var newest = line.MaxBy(v => v.Number);
         var equal = line.Where(v => v.Identity == identity).MaxBy(v => v.Number);
-        if (equal is not null && equal == newest) return new KeepVerdict.Same(equal.Number, false, MayInsist: false);
+        if (equal is not null && equal == newest)
+            return new KeepVerdict.Same(equal.Number, false, MayInsist: false);
         if (!insist)
         {
             // The inside of the newest is asked before older equals: "nothing changed" is the nearer truth.
-            if (inside is not null && newest?.Inside == inside) return new KeepVerdict.Same(newest.Number, true, MayInsist: true);
-            if (equal is not null) return new KeepVerdict.Same(equal.Number, false, MayInsist: true);
+            if (inside is not null && newest?.Inside == inside)
+                return new KeepVerdict.Same(newest.Number, true, MayInsist: true);
+            if (equal is not null)
+                return new KeepVerdict.Same(equal.Number, false, MayInsist: true);
             var alike = inside is null ? null : line.Where(v => v.Inside == inside).MaxBy(v => v.Number);
-            if (alike is not null) return new KeepVerdict.Same(alike.Number, true, MayInsist: true);
-            if (doubts.Count > 0) return new KeepVerdict.Question(doubts);
+            if (alike is not null)
+                return new KeepVerdict.Same(alike.Number, true, MayInsist: true);
+            if (doubts.Count > 0)
+                return new KeepVerdict.Question(doubts);
         }
         var behind = newest is not null && basedOn is { } b && b < newest.Number;
         return new KeepVerdict.Keep(Number(highest, start, byHand), behind ? newest!.Number : null);

@@ -20,7 +20,8 @@ public readonly record struct PieceStanding(int? Newest, int LooseSince, DateTim
         SaveMark? newest = null;
         foreach (var save in all)
         {
-            if (save.Number is { } n && (newest is null || n > newest.Value.Number)) newest = save;
+            if (save.Number is { } n && (newest is null || n > newest.Value.Number))
+                newest = save;
         }
         var loose = all.Where(s => s.Number is null && (newest is null || s.Sequence > newest.Value.Sequence)).ToList();
         var changed = loose.Where(s => newest is null || s.Identity != newest.Value.Identity).ToList();

@@ -22,7 +22,10 @@ public enum SaveDoubtCode
     /// <summary>It did not arrive as it was meant to. <see cref="SaveDoubt.Arrival"/> says how.</summary>
     Arrived,
 
-    /// <summary>Another kind of file than the piece is. <see cref="SaveDoubt.KindBefore"/> and <see cref="SaveDoubt.KindNow"/>: extensions with their dot.</summary>
+    /// <summary>
+    /// Another kind of file than the piece is. <see cref="SaveDoubt.KindBefore"/> and <see cref="SaveDoubt.KindNow"/>: extensions with
+    /// their dot.
+    /// </summary>
     OtherKind,
 }
 
@@ -45,15 +48,21 @@ public static class SaveDoubts
     /// <returns>Empty when nothing speaks against it.</returns>
     public static IReadOnlyList<SaveDoubt> Find(FileFacts? previous, FileFacts save)
     {
-        if (save.Fault is { } fault) return [new SaveDoubt(SaveDoubtCode.Unreadable) { Fault = fault }];
-        if (previous is null || previous.Fault is not null) return [];
+        if (save.Fault is { } fault)
+            return [new SaveDoubt(SaveDoubtCode.Unreadable) { Fault = fault }];
+        if (previous is null || previous.Fault is not null)
+            return [];
         var doubts = new List<SaveDoubt>();
-        if (previous.Layers.Count > 1 && save.Layers.Count <= 1) doubts.Add(new(SaveDoubtCode.FewerLayers, previous.Layers.Count, save.Layers.Count));
+        if (previous.Layers.Count > 1 && save.Layers.Count <= 1)
+            doubts.Add(new(SaveDoubtCode.FewerLayers, previous.Layers.Count, save.Layers.Count));
         if (previous.Sound is { } before && save.Sound is { } now)
         {
-            if (now.SampleRate < before.SampleRate) doubts.Add(new(SaveDoubtCode.LowerRate, before.SampleRate, now.SampleRate));
-            if (now.Bits < before.Bits) doubts.Add(new(SaveDoubtCode.FewerBits, before.Bits, now.Bits));
-            if (now.Channels < before.Channels) doubts.Add(new(SaveDoubtCode.FewerChannels, before.Channels, now.Channels));
+            if (now.SampleRate < before.SampleRate)
+                doubts.Add(new(SaveDoubtCode.LowerRate, before.SampleRate, now.SampleRate));
+            if (now.Bits < before.Bits)
+                doubts.Add(new(SaveDoubtCode.FewerBits, before.Bits, now.Bits));
+            if (now.Channels < before.Channels)
+                doubts.Add(new(SaveDoubtCode.FewerChannels, before.Channels, now.Channels));
         }
         return doubts;
     }

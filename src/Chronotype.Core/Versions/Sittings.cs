@@ -16,8 +16,10 @@ public static class Sittings
         var sittings = new List<List<T>>();
         foreach (var item in items)
         {
-            if (sittings.Count > 0 && Together(time(sittings[^1][^1]), time(item))) sittings[^1].Add(item);
-            else sittings.Add([item]);
+            if (sittings.Count > 0 && Together(time(sittings[^1][^1]), time(item)))
+                sittings[^1].Add(item);
+            else
+                sittings.Add([item]);
         }
         return sittings;
     }

@@ -25,7 +25,10 @@ public readonly record struct VersionNumber : IComparable<VersionNumber>
     public override string ToString() => Value.ToString("D3", CultureInfo.InvariantCulture);
 
     public static bool operator <(VersionNumber a, VersionNumber b) => a.Value < b.Value;
+
     public static bool operator >(VersionNumber a, VersionNumber b) => a.Value > b.Value;
+
     public static bool operator <=(VersionNumber a, VersionNumber b) => a.Value <= b.Value;
+
     public static bool operator >=(VersionNumber a, VersionNumber b) => a.Value >= b.Value;
 }

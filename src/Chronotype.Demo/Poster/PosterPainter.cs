@@ -21,7 +21,8 @@ internal sealed class PosterPainter
             Add(zip, "mimetype", "image/openraster"u8.ToArray());
             Add(zip, "stack.xml", Stack(layers));
             Add(zip, "data/grain.png", grain);
-            for (var i = 0; i < layers.Count; i++) Add(zip, $"data/layer{i}.png", pictures[i]);
+            for (var i = 0; i < layers.Count; i++)
+                Add(zip, $"data/layer{i}.png", pictures[i]);
             var merged = Merge(layers, pictures);
             Add(zip, "mergedimage.png", merged);
             using var small = Image.ThumbnailBuffer(merged, 256, height: 256);
@@ -32,7 +33,8 @@ internal sealed class PosterPainter
 
     private byte[] Picture(string svg)
     {
-        if (painted.TryGetValue(svg, out var png)) return png;
+        if (painted.TryGetValue(svg, out var png))
+            return png;
         using var image = Image.SvgloadBuffer(Encoding.UTF8.GetBytes(svg));
         return painted[svg] = image.PngsaveBuffer(compression: 4);
     }
@@ -43,7 +45,8 @@ internal sealed class PosterPainter
         var merged = Image.NewFromBuffer(pictures[^1]);
         for (var i = layers.Count - 2; i >= 0; i--)
         {
-            merged = merged.Composite2(Image.NewFromBuffer(pictures[i]), Enums.BlendMode.Over, x: layers[i].X, y: layers[i].Y)
+            merged = merged
+                .Composite2(Image.NewFromBuffer(pictures[i]), Enums.BlendMode.Over, x: layers[i].X, y: layers[i].Y)
                 .Crop(0, 0, PosterScene.Width, PosterScene.Height);
         }
         merged = merged.Composite2(Image.NewFromBuffer(grain), Enums.BlendMode.Over);
@@ -63,21 +66,39 @@ internal sealed class PosterPainter
                 group = null;
                 continue;
             }
-            if ((string?)group?.Attribute("name") != layers[i].Group) root.Add(group = new XElement("stack", new XAttribute("name", layers[i].Group)));
+            if ((string?)group?.Attribute("name") != layers[i].Group)
+                root.Add(group = new XElement("stack", new XAttribute("name", layers[i].Group)));
             group!.Add(layer);
         }
-        var image = new XElement("image", new XAttribute("version", "0.0.5"), new XAttribute("w", PosterScene.Width), new XAttribute("h", PosterScene.Height),
-            new XAttribute("xres", 150), new XAttribute("yres", 150), root);
+        var image = new XElement(
+            "image",
+            new XAttribute("version", "0.0.5"),
+            new XAttribute("w", PosterScene.Width),
+            new XAttribute("h", PosterScene.Height),
+            new XAttribute("xres", 150),
+            new XAttribute("yres", 150),
+            root
+        );
         return Encoding.UTF8.GetBytes("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n" + image);
     }
 
     private static XElement Layer(string name, string source, int x, int y) =>
-        new("layer", new XAttribute("name", name), new XAttribute("src", source), new XAttribute("x", x), new XAttribute("y", y), new XAttribute("opacity", "1.0"));
+        new(
+            "layer",
+            new XAttribute("name", name),
+            new XAttribute("src", source),
+            new XAttribute("x", x),
+            new XAttribute("y", y),
+            new XAttribute("opacity", "1.0")
+        );
 
     // Coarse on purpose: a paper's grain at full depth would be most of the file.
     private static byte[] Grain()
     {
-        using var noise = Image.Gaussnoise(PosterScene.Width / 4, PosterScene.Height / 4, sigma: 8, mean: 14, seed: 3).Cast(Enums.BandFormat.Uchar).Zoom(4, 4);
+        using var noise = Image
+            .Gaussnoise(PosterScene.Width / 4, PosterScene.Height / 4, sigma: 8, mean: 14, seed: 3)
+            .Cast(Enums.BandFormat.Uchar)
+            .Zoom(4, 4);
         using var grey = Image.Black(noise.Width, noise.Height).Copy(interpretation: Enums.Interpretation.Srgb).Bandjoin(0, 0);
         return grey.Bandjoin(noise).Cast(Enums.BandFormat.Uchar).PngsaveBuffer(compression: 6);
     }
@@ -85,7 +106,10 @@ internal sealed class PosterPainter
     private static void Add(ZipArchive zip, string name, byte[] bytes)
     {
         // OpenRaster, "File layout": the first entry is stored; PNG is packed already, so the rest are stored too.
-        var entry = zip.CreateEntry(name, name.EndsWith(".xml", StringComparison.Ordinal) ? CompressionLevel.Fastest : CompressionLevel.NoCompression);
+        var entry = zip.CreateEntry(
+            name,
+            name.EndsWith(".xml", StringComparison.Ordinal) ? CompressionLevel.Fastest : CompressionLevel.NoCompression
+        );
         entry.LastWriteTime = new DateTimeOffset(2000, 1, 1, 0, 0, 0, TimeSpan.Zero);
         using var stream = entry.Open();
         stream.Write(bytes);

@@ -6,7 +6,8 @@ namespace Chronotype.Demo.Poster;
 /// <summary>What the poster looks like at one moment of its making. Lengths in pixels of a canvas of 880 x 1360.</summary>
 internal sealed record PosterScene
 {
-    public const int Width = 880, Height = 1360;
+    public const int Width = 880,
+        Height = 1360;
 
     public string SkyTop { get; init; } = "#29407a";
     public string SkyMiddle { get; init; } = "#7fa3c7";
@@ -36,22 +37,36 @@ internal sealed record PosterScene
     public IEnumerable<PosterLayer> Layers()
     {
         yield return new PosterLayer("Title", "Lettering", 60, TitleY, 760, 150, Lettering.Draw("MOONPULL", 12, 12, 17, 19, "#ffffff"));
-        if (SubtitleLines > 0) yield return new PosterLayer("Dates", "Lettering", 60, TitleY + 156, 420, 70, Lettering.Draw("TIDES 12 MAY", 12, 12, 5.2, 5.5, "#f4ecd2"));
-        if (Gulls > 0) yield return new PosterLayer("Gulls", "", 90, 300, 320, 240, GullShapes());
+        if (SubtitleLines > 0)
+            yield return new PosterLayer(
+                "Dates",
+                "Lettering",
+                60,
+                TitleY + 156,
+                420,
+                70,
+                Lettering.Draw("TIDES 12 MAY", 12, 12, 5.2, 5.5, "#f4ecd2")
+            );
+        if (Gulls > 0)
+            yield return new PosterLayer("Gulls", "", 90, 300, 320, 240, GullShapes());
         for (var i = Swells.Count - 1; i >= 0; i--)
         {
             var top = 860 + i * 96 - 70;
             yield return new PosterLayer($"Swell {i + 1}", "Water", 0, top, Width, Height - top, Swell(i));
         }
         var reach = MoonRadius + (Glow ? 90 : 0);
-        if (Glow) yield return new PosterLayer("Moon glow", "Sky", MoonX - reach, MoonY - reach, reach * 2, reach * 2, GlowShape(reach));
+        if (Glow)
+            yield return new PosterLayer("Moon glow", "Sky", MoonX - reach, MoonY - reach, reach * 2, reach * 2, GlowShape(reach));
         yield return new PosterLayer("Moon", "Sky", MoonX - MoonRadius, MoonY - MoonRadius, MoonRadius * 2, MoonRadius * 2, MoonShape());
-        if (Stars > 0) yield return new PosterLayer("Stars", "Sky", 0, 0, Width, 760, StarShapes());
+        if (Stars > 0)
+            yield return new PosterLayer("Stars", "Sky", 0, 0, Width, 760, StarShapes());
         yield return new PosterLayer("Sky", "Sky", 0, 0, Width, Height, SkyShape());
     }
 
     private string SkyShape() =>
-        $"""<defs><linearGradient id="s" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="{SkyTop}"/><stop offset=".62" stop-color="{SkyMiddle}"/><stop offset="1" stop-color="{SkyLow}"/></linearGradient></defs><rect width="{Width}" height="{Height}" fill="url(#s)"/>""";
+        $"""<defs><linearGradient id="s" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="{SkyTop}"/><stop offset=".62" """
+        + $"""stop-color="{SkyMiddle}"/><stop offset="1" stop-color="{SkyLow}"/></linearGradient></defs><rect width="{Width}" """
+        + $"""height="{Height}" fill="url(#s)"/>""";
 
     private string MoonShape()
     {
@@ -59,13 +74,18 @@ internal sealed record PosterScene
         var shape = new StringBuilder($"""<circle cx="{r}" cy="{r}" r="{r - 1}" fill="{MoonColour}"/>""");
         foreach (var (x, y, size) in new[] { (.34, .42, .10), (.68, .66, .16), (.58, .28, .07), (.30, .70, .06) }.Take(Craters))
         {
-            shape.Append(CultureInfo.InvariantCulture, $"""<circle cx="{2 * r * x:0}" cy="{2 * r * y:0}" r="{2 * r * size:0}" fill="#ded3b0"/>""");
+            shape.Append(
+                CultureInfo.InvariantCulture,
+                $"""<circle cx="{2 * r * x:0}" cy="{2 * r * y:0}" r="{2 * r * size:0}" fill="#ded3b0"/>"""
+            );
         }
         return shape.ToString();
     }
 
     private string GlowShape(int reach) =>
-        $"""<defs><radialGradient id="g"><stop offset="0" stop-color="{MoonColour}" stop-opacity=".55"/><stop offset=".6" stop-color="{MoonColour}" stop-opacity=".22"/><stop offset="1" stop-color="{MoonColour}" stop-opacity="0"/></radialGradient></defs><circle cx="{reach}" cy="{reach}" r="{reach}" fill="url(#g)"/>""";
+        $"""<defs><radialGradient id="g"><stop offset="0" stop-color="{MoonColour}" stop-opacity=".55"/><stop offset=".6" """
+        + $"""stop-color="{MoonColour}" stop-opacity=".22"/><stop offset="1" stop-color="{MoonColour}" """
+        + $"""stop-opacity="0"/></radialGradient></defs><circle cx="{reach}" cy="{reach}" r="{reach}" fill="url(#g)"/>""";
 
     private string StarShapes()
     {
@@ -73,7 +93,11 @@ internal sealed record PosterScene
         var shapes = new StringBuilder();
         for (var i = 0; i < Stars; i++)
         {
-            shapes.Append(CultureInfo.InvariantCulture, $"""<circle cx="{random.Next(Width)}" cy="{random.Next(740)}" r="{1 + random.NextDouble() * 1.8:0.0}" fill="#fff" opacity="{0.4 + random.NextDouble() * 0.6:0.0}"/>""");
+            shapes.Append(
+                CultureInfo.InvariantCulture,
+                $"""<circle cx="{random.Next(Width)}" cy="{random.Next(740)}" r="{1 + random.NextDouble() * 1.8:0.0}" fill="#fff" """
+                    + $"""opacity="{0.4 + random.NextDouble() * 0.6:0.0}"/>"""
+            );
         }
         return shapes.ToString();
     }
@@ -82,7 +106,8 @@ internal sealed record PosterScene
     {
         var (high, phase) = (Swells[i], Phases[i]);
         var path = new StringBuilder($"M{-phase} 70");
-        for (var x = 0; x < 6; x++) path.Append($"q55 {-high} 110 0t110 0");
+        for (var x = 0; x < 6; x++)
+            path.Append($"q55 {-high} 110 0t110 0");
         return $"""<path d="{path}V{Height}H{-phase}Z" fill="hsl({Hue} {Saturation}% {Light - i * 7}%)"/>""";
     }
 
@@ -109,10 +134,21 @@ internal static class Lettering
     // On a grid of 4 x 6.
     private static readonly Dictionary<char, string> Strokes = new()
     {
-        ['M'] = "M0 6V0L2 3.4L4 0V6", ['O'] = "M0 1.4V4.6Q0 6 1.4 6H2.6Q4 6 4 4.6V1.4Q4 0 2.6 0H1.4Q0 0 0 1.4Z", ['N'] = "M0 6V0L4 6V0", ['P'] = "M0 6V0H2.6Q4 0 4 1.6T2.6 3.4H0",
-        ['U'] = "M0 0V4.4Q0 6 1.6 6H2.4Q4 6 4 4.4V0", ['L'] = "M0 0V6H4", ['T'] = "M0 0H4M2 0V6", ['I'] = "M2 0V6", ['D'] = "M0 0V6H2Q4 6 4 4V2Q4 0 2 0Z",
-        ['E'] = "M4 0H0V6H4M0 3H3.4", ['S'] = "M4 0.8Q3.2 0 2 0Q0 0 0 1.5T2 3T4 4.5T2 6Q0.8 6 0 5.2", ['1'] = "M1 1.2L2.4 0V6", ['2'] = "M0 1.4Q0 0 2 0T4 1.6Q4 2.8 0 6H4",
-        ['A'] = "M0 6L2 0L4 6M0.7 4H3.3", ['Y'] = "M0 0L2 3L4 0M2 3V6",
+        ['M'] = "M0 6V0L2 3.4L4 0V6",
+        ['O'] = "M0 1.4V4.6Q0 6 1.4 6H2.6Q4 6 4 4.6V1.4Q4 0 2.6 0H1.4Q0 0 0 1.4Z",
+        ['N'] = "M0 6V0L4 6V0",
+        ['P'] = "M0 6V0H2.6Q4 0 4 1.6T2.6 3.4H0",
+        ['U'] = "M0 0V4.4Q0 6 1.6 6H2.4Q4 6 4 4.4V0",
+        ['L'] = "M0 0V6H4",
+        ['T'] = "M0 0H4M2 0V6",
+        ['I'] = "M2 0V6",
+        ['D'] = "M0 0V6H2Q4 6 4 4V2Q4 0 2 0Z",
+        ['E'] = "M4 0H0V6H4M0 3H3.4",
+        ['S'] = "M4 0.8Q3.2 0 2 0Q0 0 0 1.5T2 3T4 4.5T2 6Q0.8 6 0 5.2",
+        ['1'] = "M1 1.2L2.4 0V6",
+        ['2'] = "M0 1.4Q0 0 2 0T4 1.6Q4 2.8 0 6H4",
+        ['A'] = "M0 6L2 0L4 6M0.7 4H3.3",
+        ['Y'] = "M0 0L2 3L4 0M2 3V6",
     };
 
     public static string Draw(string text, double x, double y, double unit, double weight, string colour)
@@ -122,7 +158,11 @@ internal static class Lettering
         {
             if (Strokes.TryGetValue(letter, out var stroke))
             {
-                shapes.Append(CultureInfo.InvariantCulture, $"""<path transform="translate({x:0.#} {y:0.#}) scale({unit:0.##})" stroke-width="{weight / unit:0.##}" d="{stroke}"/>""");
+                shapes.Append(
+                    CultureInfo.InvariantCulture,
+                    $"""<path transform="translate({x:0.#} {y:0.#}) scale({unit:0.##})" stroke-width="{weight / unit:0.##}" """
+                        + $"""d="{stroke}"/>"""
+                );
             }
             x += unit * 5.55;
         }

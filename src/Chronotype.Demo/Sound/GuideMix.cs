@@ -16,7 +16,9 @@ internal sealed record GuidePart(string Kind, double Seconds, double Level, int 
 /// <summary>Synthesises the mix: surf of filtered noise, a buoy's bell, and a voice of three formants that says nothing.</summary>
 internal static class GuideMix
 {
-    public const int SampleRate = 48_000, Bits = 24, Channels = 2;
+    public const int SampleRate = 48_000,
+        Bits = 24,
+        Channels = 2;
 
     /// <summary>A WAVE file, 48 kHz, 24 bit, stereo.</summary>
     public static byte[] Render(GuideScene scene)
@@ -50,13 +52,16 @@ internal static class GuideMix
     {
         var random = new Random(part.Seed);
         var frames = (int)(part.Seconds * SampleRate);
-        double low = 0, lower = 0;
+        double low = 0,
+            lower = 0;
         for (var i = 0; i < frames; i++)
         {
             var t = (double)i / SampleRate;
             low += 0.08 * (random.NextDouble() * 2 - 1 - low);
             lower += 0.02 * (low - lower);
-            var surf = (low * 1.6 + lower * 4) * (0.45 + 0.4 * Math.Sin(2 * Math.PI * t / 5.5 + part.Seed) + 0.15 * Math.Sin(2 * Math.PI * t / 1.7));
+            var surf =
+                (low * 1.6 + lower * 4)
+                * (0.45 + 0.4 * Math.Sin(2 * Math.PI * t / 5.5 + part.Seed) + 0.15 * Math.Sin(2 * Math.PI * t / 1.7));
             var value = part.Kind switch
             {
                 "surf" => surf,
@@ -71,7 +76,10 @@ internal static class GuideMix
     }
 
     private static double Bell(double t) =>
-        0.5 * Math.Exp(-t * 1.8) * (Math.Sin(2 * Math.PI * 523.25 * t) + 0.5 * Math.Sin(2 * Math.PI * 1318.5 * t) + 0.25 * Math.Sin(2 * Math.PI * 1864.7 * t)) * 0.6;
+        0.5
+        * Math.Exp(-t * 1.8)
+        * (Math.Sin(2 * Math.PI * 523.25 * t) + 0.5 * Math.Sin(2 * Math.PI * 1318.5 * t) + 0.25 * Math.Sin(2 * Math.PI * 1864.7 * t))
+        * 0.6;
 
     // Syllables come and go a little over three times a second, with a breath every few.
     private static double Voice(double t, int seed)

@@ -1,6 +1,6 @@
-using Chronotype.Core.Content;
 using Chronotype.Content;
 using Chronotype.Content.Maintenance;
+using Chronotype.Core.Content;
 using Microsoft.Data.Sqlite;
 
 namespace Chronotype.Storage.Backup;
@@ -27,7 +27,14 @@ public static class NamedContents
         var rows = new List<NamedContent>();
         try
         {
-            using var connection = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = database, Mode = SqliteOpenMode.ReadWrite, Pooling = false }.ToString());
+            using var connection = new SqliteConnection(
+                new SqliteConnectionStringBuilder
+                {
+                    DataSource = database,
+                    Mode = SqliteOpenMode.ReadWrite,
+                    Pooling = false,
+                }.ToString()
+            );
             connection.Open();
             using var command = connection.CreateCommand();
             // Files of the project's own came later than pieces; an older version's records have none.
@@ -35,7 +42,8 @@ public static class NamedContents
             var hasOwn = (long)command.ExecuteScalar()! > 0;
             command.CommandText = """
                 SELECT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), f."Path", f."Hash"
-                FROM "SaveFiles" f JOIN "Saves" s ON s."Id" = f."SaveId" JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
+                FROM "SaveFiles" f JOIN "Saves" s ON s."Id" = f."SaveId"
+                    JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
                 ORDER BY p."Code", i."CurrentName", s."Sequence", f."Path"
                 """;
             Read(command, rows);
@@ -51,7 +59,11 @@ public static class NamedContents
         }
         catch (Exception e) when (e is SqliteException or FormatException)
         {
-            throw new IOException($"The records in {database} cannot be read ({e.Message.TrimEnd('.')}), so it cannot be told which versions there should be.", e);
+            throw new IOException(
+                $"The records in {database} cannot be read ({e.Message.TrimEnd('.')}), so it cannot be told which versions there "
+                    + $"should be.",
+                e
+            );
         }
         return rows;
     }
@@ -61,8 +73,16 @@ public static class NamedContents
         using var reader = command.ExecuteReader();
         while (reader.Read())
         {
-            rows.Add(new NamedContent(
-                reader.GetString(0), reader.GetString(1), reader.IsDBNull(2) ? null : reader.GetInt32(2), reader.GetString(3), reader.GetString(4), ContentHash.Parse(reader.GetString(5))));
+            rows.Add(
+                new NamedContent(
+                    reader.GetString(0),
+                    reader.GetString(1),
+                    reader.IsDBNull(2) ? null : reader.GetInt32(2),
+                    reader.GetString(3),
+                    reader.GetString(4),
+                    ContentHash.Parse(reader.GetString(5))
+                )
+            );
         }
     }
 }

@@ -14,11 +14,15 @@ namespace Chronotype.Storage.Backup;
 /// </summary>
 public sealed class StudioBackup(string from, string to, TimeProvider time)
 {
-    private const string Content = "content", Database = "studio.db", Keys = "keys", Part = ".part";
+    private const string Content = "content",
+        Database = "studio.db",
+        Keys = "keys",
+        Part = ".part";
     private const int Block = 1 << 20;
 
     private readonly DiskFiles files = DiskFiles.Instance;
-    private readonly string from = Path.GetFullPath(from), to = Path.GetFullPath(to);
+    private readonly string from = Path.GetFullPath(from),
+        to = Path.GetFullPath(to);
     private long copied;
 
     /// <exception cref="StudioUnusableException">There is no studio, or the target is no place for its copy.</exception>
@@ -27,10 +31,12 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
     {
         Check();
         files.CreateFolder(Path.Combine(to, Content, RecordLog.SegmentFolder));
-        if (!OperatingSystem.IsWindows()) File.SetUnixFileMode(to, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
+        if (!OperatingSystem.IsWindows())
+            File.SetUnixFileMode(to, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
         var before = BackupRecord.Read(Path.Combine(to, BackupRecord.InCopy));
         // From the first moment on the folder is known to be this studio's copy, also when it is not whole yet.
-        if (before is null) Place(BackupRecord.InCopy, new BackupRecord(default, from, to, 0, 0, null).Write());
+        if (before is null)
+            Place(BackupRecord.InCopy, new BackupRecord(default, from, to, 0, 0, null).Write());
 
         using var still = KeepStill.Wait(files, Path.Combine(from, Content), cancel);
         CopySegments(withNewest: false, progress, cancel);
@@ -40,7 +46,8 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
         CopyKeys();
         CopySettings();
         SegmentManifest.Write(files, Path.Combine(to, Content), kept);
-        foreach (var beside in new[] { "-wal", "-shm", "-journal" }) File.Delete(Path.Combine(to, Database + beside));
+        foreach (var beside in new[] { "-wal", "-shm", "-journal" })
+            File.Delete(Path.Combine(to, Database + beside));
         File.Move(Path.Combine(to, Database + Part), Path.Combine(to, Database), overwrite: true);
         FolderFlush.Flush(to);
         Clear([.. kept.Select(k => SegmentSet.NameOf(k.Key, k.Value))]);
@@ -61,12 +68,22 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
 
     private void Check()
     {
-        if (!File.Exists(Path.Combine(from, Database))) throw new StudioUnusableException($"There is no studio in {from}, so nothing was copied.");
-        if (IsWithin(to, from) || IsWithin(from, to)) throw new StudioUnusableException($"{to} lies in the studio's own folder, or around it. Nothing was copied; name another place, best on another disk.");
-        if (!Directory.Exists(to) || !Directory.EnumerateFileSystemEntries(to).Any()) return;
+        if (!File.Exists(Path.Combine(from, Database)))
+            throw new StudioUnusableException($"There is no studio in {from}, so nothing was copied.");
+        if (IsWithin(to, from) || IsWithin(from, to))
+            throw new StudioUnusableException(
+                $"{to} lies in the studio's own folder, or around it. Nothing was copied; name another place, best on another disk."
+            );
+        if (!Directory.Exists(to) || !Directory.EnumerateFileSystemEntries(to).Any())
+            return;
         if (BackupRecord.Read(Path.Combine(to, BackupRecord.InCopy)) is not { } there)
-            throw new StudioUnusableException($"{to} is not empty and holds no backup of Chronotype's, so nothing was copied. Name an empty folder.");
-        if (there.From != from && !SharesSegments()) throw new StudioUnusableException($"{to} holds the backup of another studio ({there.From}), so nothing was copied. Name another folder.");
+            throw new StudioUnusableException(
+                $"{to} is not empty and holds no backup of Chronotype's, so nothing was copied. Name an empty folder."
+            );
+        if (there.From != from && !SharesSegments())
+            throw new StudioUnusableException(
+                $"{to} holds the backup of another studio ({there.From}), so nothing was copied. Name another folder."
+            );
     }
 
     // A studio that was moved to another folder has the segments that it had.
@@ -76,7 +93,8 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
         return files.List(Path.Combine(from, folder)).Intersect(files.List(Path.Combine(to, folder))).Any();
     }
 
-    private static bool IsWithin(string inner, string outer) => (inner + Path.DirectorySeparatorChar).StartsWith(outer + Path.DirectorySeparatorChar, StringComparison.Ordinal);
+    private static bool IsWithin(string inner, string outer) =>
+        (inner + Path.DirectorySeparatorChar).StartsWith(outer + Path.DirectorySeparatorChar, StringComparison.Ordinal);
 
     /// <summary>Segments that the studio must have and has lost, by name. What the copy holds of them stays.</summary>
     public IReadOnlyList<string> Lost { get; private set; } = [];
@@ -91,7 +109,8 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
         var folder = Path.Combine(to, Content, RecordLog.SegmentFolder);
         var lost = segments.Missing.ToList();
         var newest = segments.Numbers.LastOrDefault();
-        long done = 0, total = segments.TotalBytes;
+        long done = 0,
+            total = segments.TotalBytes;
         foreach (var number in segments.Numbers)
         {
             cancel.ThrowIfCancellationRequested();
@@ -99,8 +118,10 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
             var target = new FileInfo(Path.Combine(folder, name));
             // Only the newest is still written to; its length alone would not tell. Any other that has become shorter was cut off
             // by damage, and the copy has the whole of it.
-            if (target.Exists && target.Length > length && number != newest) lost.Add(name);
-            else if (number == newest ? withNewest : !target.Exists || target.Length != length) CopySegment(segments, number, length, target.FullName, cancel);
+            if (target.Exists && target.Length > length && number != newest)
+                lost.Add(name);
+            else if (number == newest ? withNewest : !target.Exists || target.Length != length)
+                CopySegment(segments, number, length, target.FullName, cancel);
             progress?.Report(new StoreProgress(done += length, total));
         }
         FolderFlush.Flush(folder);
@@ -113,11 +134,14 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
         var buffer = new byte[Block];
         using (var part = new FileStream(target + Part, FileMode.Create, FileAccess.Write, FileShare.None, bufferSize: 0))
         {
-            for (long at = 0; at < length;)
+            for (long at = 0; at < length; )
             {
                 cancel.ThrowIfCancellationRequested();
                 var read = segments.Read(number, buffer.AsSpan(0, (int)Math.Min(Block, length - at)), at);
-                if (read == 0) throw new IOException($"The segment {number} ended before its end. Nothing of the copy before was touched; begin again.");
+                if (read == 0)
+                    throw new IOException(
+                        $"The segment {number} ended before its end. Nothing of the copy before was touched; begin again."
+                    );
                 part.Write(buffer, 0, read);
                 at += read;
             }
@@ -130,7 +154,16 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
     private void CopyDatabase(string target)
     {
         File.Delete(target);
-        using (var source = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = Path.Combine(from, Database), Mode = SqliteOpenMode.ReadWrite, Pooling = false }.ToString()))
+        using (
+            var source = new SqliteConnection(
+                new SqliteConnectionStringBuilder
+                {
+                    DataSource = Path.Combine(from, Database),
+                    Mode = SqliteOpenMode.ReadWrite,
+                    Pooling = false,
+                }.ToString()
+            )
+        )
         using (var copy = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = target, Pooling = false }.ToString()))
         {
             source.Open();
@@ -151,8 +184,10 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
         var target = Path.Combine(to, Keys);
         files.CreateFolder(target);
         var there = Directory.Exists(Path.Combine(from, Keys)) ? Directory.GetFiles(Path.Combine(from, Keys)) : [];
-        foreach (var key in there) CopyFile(key, Path.Combine(target, Path.GetFileName(key)));
-        foreach (var old in Directory.GetFiles(target).Where(f => there.All(k => Path.GetFileName(k) != Path.GetFileName(f)))) File.Delete(old);
+        foreach (var key in there)
+            CopyFile(key, Path.Combine(target, Path.GetFileName(key)));
+        foreach (var old in Directory.GetFiles(target).Where(f => there.All(k => Path.GetFileName(k) != Path.GetFileName(f))))
+            File.Delete(old);
         FolderFlush.Flush(target);
     }
 
@@ -160,8 +195,10 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
     private void CopySettings()
     {
         var settings = Path.Combine(from, Content, "store.json");
-        if (File.Exists(settings) && StoreConfiguration.Of(Path.Combine(from, Content)).Tier is null) CopyFile(settings, Path.Combine(to, Content, "store.json"));
-        else File.Delete(Path.Combine(to, Content, "store.json"));
+        if (File.Exists(settings) && StoreConfiguration.Of(Path.Combine(from, Content)).Tier is null)
+            CopyFile(settings, Path.Combine(to, Content, "store.json"));
+        else
+            File.Delete(Path.Combine(to, Content, "store.json"));
     }
 
     private static void CopyFile(string source, string target)
@@ -178,8 +215,14 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
     // What was needed by the records before goes only now, and the index, which is made anew from the segments.
     private void Clear(HashSet<string> kept)
     {
-        foreach (var old in Directory.GetFiles(Path.Combine(to, Content, RecordLog.SegmentFolder)).Where(f => !kept.Contains(Path.GetFileName(f)))) File.Delete(old);
-        if (Directory.Exists(Path.Combine(to, Content, RecordLog.IndexFolder))) Directory.Delete(Path.Combine(to, Content, RecordLog.IndexFolder), recursive: true);
+        foreach (
+            var old in Directory
+                .GetFiles(Path.Combine(to, Content, RecordLog.SegmentFolder))
+                .Where(f => !kept.Contains(Path.GetFileName(f)))
+        )
+            File.Delete(old);
+        if (Directory.Exists(Path.Combine(to, Content, RecordLog.IndexFolder)))
+            Directory.Delete(Path.Combine(to, Content, RecordLog.IndexFolder), recursive: true);
     }
 
     private void Place(string name, byte[] bytes) => WholeFile.Write(files, to, name, bytes);
@@ -196,5 +239,6 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
         }
     }
 
-    private static long BytesOf(string folder) => new DirectoryInfo(folder).EnumerateFiles("*", SearchOption.AllDirectories).Sum(f => f.Length);
+    private static long BytesOf(string folder) =>
+        new DirectoryInfo(folder).EnumerateFiles("*", SearchOption.AllDirectories).Sum(f => f.Length);
 }

@@ -136,7 +136,12 @@ internal sealed class JobConfiguration : IEntityTypeConfiguration<Job>
     {
         // The same job is never there twice; the filter's numbers are those of waiting and running.
         job.HasIndex(j => new { j.Kind, j.Subject }).IsUnique().HasFilter("\"State\" IN (0, 1)");
-        job.HasIndex(j => new { j.State, j.Priority, j.Id });
+        job.HasIndex(j => new
+        {
+            j.State,
+            j.Priority,
+            j.Id,
+        });
     }
 }
 

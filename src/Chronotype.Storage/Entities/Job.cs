@@ -77,7 +77,9 @@ public enum JobError
     Unexpected,
 }
 
-/// <summary>Something that takes time, from when it is asked for until it is done. Of one kind and subject at most one waits or runs.</summary>
+/// <summary>
+/// Something that takes time, from when it is asked for until it is done. Of one kind and subject at most one waits or runs.
+/// </summary>
 public sealed class Job
 {
     public long Id { get; set; }

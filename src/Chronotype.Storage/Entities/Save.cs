@@ -67,7 +67,9 @@ public sealed class SaveFile
     public long Size { get; set; }
     public bool IsMain { get; set; }
 
-    /// <summary>When it was last changed, as the zip that it came in said, in the zone of whoever made the zip; null where nothing said so.</summary>
+    /// <summary>
+    /// When it was last changed, as the zip that it came in said, in the zone of whoever made the zip; null where nothing said so.
+    /// </summary>
     public DateTime? ChangedAt { get; set; }
 }
 

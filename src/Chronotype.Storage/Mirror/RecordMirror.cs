@@ -20,7 +20,11 @@ public sealed class RecordMirror(DataFolder data, ContentStore store) : IDisposa
     private const int Young = 200;
 
     private readonly SemaphoreSlim draining = new(1);
-    private readonly string connectionString = new SqliteConnectionStringBuilder { DataSource = data.Database, Mode = SqliteOpenMode.ReadWrite }.ToString();
+    private readonly string connectionString = new SqliteConnectionStringBuilder
+    {
+        DataSource = data.Database,
+        Mode = SqliteOpenMode.ReadWrite,
+    }.ToString();
     private int copied;
 
     /// <summary>The triggers that note what changes. They are looked for at every start, since rebuilding a table drops its own.</summary>
@@ -30,11 +34,22 @@ public sealed class RecordMirror(DataFolder data, ContentStore store) : IDisposa
         foreach (var table in MirroredTable.All)
         {
             var watched = string.Join(", ", Columns(connection, table).Select(c => $"\"{c}\""));
-            foreach (var (name, when, row) in new[] { ("Added", "INSERT", "NEW"), ("Changed", $"UPDATE OF {watched}", "NEW"), ("Removed", "DELETE", "OLD") })
+            foreach (
+                var (name, when, row) in new[]
+                {
+                    ("Added", "INSERT", "NEW"),
+                    ("Changed", $"UPDATE OF {watched}", "NEW"),
+                    ("Removed", "DELETE", "OLD"),
+                }
+            )
             {
                 var trigger = $"Mirror{table.Name}{name}";
                 if (!there.Contains(trigger))
-                    Run(connection, $"""CREATE TRIGGER "{trigger}" AFTER {when} ON "{table.Name}" BEGIN INSERT INTO "MirrorQueue" ("TableName", "RowKey") VALUES ('{table.Name}', CAST({row}."{table.Key}" AS TEXT)); END""");
+                    Run(
+                        connection,
+                        $"""CREATE TRIGGER "{trigger}" AFTER {when} ON "{table.Name}" BEGIN INSERT INTO "MirrorQueue" """
+                            + $"""("TableName", "RowKey") VALUES ('{table.Name}', CAST({row}."{table.Key}" AS TEXT)); END"""
+                    );
             }
         }
     }
@@ -42,13 +57,19 @@ public sealed class RecordMirror(DataFolder data, ContentStore store) : IDisposa
     /// <summary>Drops the triggers, so that none stands in the way of a table that is to have other columns.</summary>
     internal static void NoteChangesNoMore(SqliteConnection connection)
     {
-        foreach (var trigger in Names(connection, "SELECT name FROM sqlite_schema WHERE type = 'trigger' AND name LIKE 'Mirror%'")) Run(connection, $"DROP TRIGGER \"{trigger}\"");
+        foreach (var trigger in Names(connection, "SELECT name FROM sqlite_schema WHERE type = 'trigger' AND name LIKE 'Mirror%'"))
+            Run(connection, $"DROP TRIGGER \"{trigger}\"");
     }
 
     /// <summary>Notes every row, as at the first start with a mirror or after the model changed.</summary>
     internal static void NoteEverything(SqliteConnection connection)
     {
-        foreach (var table in MirroredTable.All) Run(connection, $"""INSERT INTO "MirrorQueue" ("TableName", "RowKey") SELECT '{table.Name}', CAST("{table.Key}" AS TEXT) FROM "{table.Name}" """);
+        foreach (var table in MirroredTable.All)
+            Run(
+                connection,
+                $"""INSERT INTO "MirrorQueue" ("TableName", "RowKey") SELECT '{table.Name}', CAST("{table.Key}" AS TEXT) """
+                    + $"""FROM "{table.Name}" """
+            );
     }
 
     /// <summary>Copies what is noted. When it returns, what was committed before the call is in the store, durably.</summary>
@@ -62,7 +83,8 @@ public sealed class RecordMirror(DataFolder data, ContentStore store) : IDisposa
             await connection.OpenAsync(cancel);
             // What is lost of this with the power is only copied once more.
             Run(connection, "PRAGMA synchronous=NORMAL");
-            while (DrainBatch(connection) == Batch) cancel.ThrowIfCancellationRequested();
+            while (DrainBatch(connection) == Batch)
+                cancel.ThrowIfCancellationRequested();
         }
         finally
         {
@@ -78,11 +100,18 @@ public sealed class RecordMirror(DataFolder data, ContentStore store) : IDisposa
         using (var command = Command(connection, $"""SELECT "Id", "TableName", "RowKey" FROM "MirrorQueue" ORDER BY "Id" LIMIT {Batch}"""))
         {
             using var reader = command.ExecuteReader();
-            while (reader.Read()) noted.Add((reader.GetInt64(0), reader.GetString(1), reader.GetString(2)));
+            while (reader.Read())
+                noted.Add((reader.GetInt64(0), reader.GetString(1), reader.GetString(2)));
         }
-        if (noted.Count == 0) return 0;
-        store.WriteNotes(noted.DistinctBy(n => (n.Table, n.Key)).Select(n => (n.Table, n.Key, JsonSerializer.SerializeToUtf8Bytes(RowOf(connection, n.Table, n.Key)))));
-        if (copied < Young) Run(connection, "PRAGMA wal_checkpoint(FULL)");
+        if (noted.Count == 0)
+            return 0;
+        store.WriteNotes(
+            noted
+                .DistinctBy(n => (n.Table, n.Key))
+                .Select(n => (n.Table, n.Key, JsonSerializer.SerializeToUtf8Bytes(RowOf(connection, n.Table, n.Key))))
+        );
+        if (copied < Young)
+            Run(connection, "PRAGMA wal_checkpoint(FULL)");
         copied += noted.Count;
         using var done = Command(connection, """DELETE FROM "MirrorQueue" WHERE "Id" <= $last""");
         done.Parameters.AddWithValue("$last", noted[^1].Id);
@@ -94,22 +123,30 @@ public sealed class RecordMirror(DataFolder data, ContentStore store) : IDisposa
     {
         var table = MirroredTable.All.First(t => t.Name == name);
         var note = new JsonObject { ["table"] = name, ["key"] = key };
-        using var command = Command(connection, $"""SELECT * FROM "{name}" WHERE "{table.Key}" = CAST($key AS {(long.TryParse(key, CultureInfo.InvariantCulture, out _) ? "INTEGER" : "TEXT")})""");
+        using var command = Command(
+            connection,
+            $"""SELECT * FROM "{name}" WHERE "{table.Key}" = CAST($key AS """
+                + $"""{(long.TryParse(key, CultureInfo.InvariantCulture, out _) ? "INTEGER" : "TEXT")})"""
+        );
         command.Parameters.AddWithValue("$key", key);
         using var reader = command.ExecuteReader();
         // A row that is gone is copied as being gone.
-        if (!reader.Read()) return note;
+        if (!reader.Read())
+            return note;
         var row = new JsonObject();
         for (var i = 0; i < reader.FieldCount; i++)
         {
-            if (table.Left.ContainsKey(reader.GetName(i))) continue;
-            row[reader.GetName(i)] = reader.IsDBNull(i) ? null : reader.GetValue(i) switch
-            {
-                long number => number,
-                double number => number,
-                byte[] bytes => new JsonObject { ["base64"] = Convert.ToBase64String(bytes) },
-                var text => text.ToString(),
-            };
+            if (table.Left.ContainsKey(reader.GetName(i)))
+                continue;
+            row[reader.GetName(i)] = reader.IsDBNull(i)
+                ? null
+                : reader.GetValue(i) switch
+                {
+                    long number => number,
+                    double number => number,
+                    byte[] bytes => new JsonObject { ["base64"] = Convert.ToBase64String(bytes) },
+                    var text => text.ToString(),
+                };
         }
         note["row"] = row;
         return note;
@@ -123,7 +160,8 @@ public sealed class RecordMirror(DataFolder data, ContentStore store) : IDisposa
         using var command = Command(connection, sql);
         using var reader = command.ExecuteReader();
         var names = new List<string>();
-        while (reader.Read()) names.Add(reader.GetString(0));
+        while (reader.Read())
+            names.Add(reader.GetString(0));
         return names;
     }
 

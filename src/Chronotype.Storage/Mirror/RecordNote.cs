@@ -8,7 +8,8 @@ namespace Chronotype.Storage.Mirror;
 public sealed record RecordNote(string Table, string Key, JsonObject? Row)
 {
     /// <summary>A note that says that a record is gone.</summary>
-    public static byte[] Gone(string table, string key) => JsonSerializer.SerializeToUtf8Bytes(new JsonObject { ["table"] = table, ["key"] = key });
+    public static byte[] Gone(string table, string key) =>
+        JsonSerializer.SerializeToUtf8Bytes(new JsonObject { ["table"] = table, ["key"] = key });
 
     /// <returns>Null where it is no such note.</returns>
     public static RecordNote? Read(byte[] payload)

@@ -2,8 +2,8 @@ using System.Globalization;
 using System.Security.Cryptography;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using Chronotype.Core.Content;
 using Chronotype.Content;
+using Chronotype.Core.Content;
 using Chronotype.Storage.Entities;
 using Chronotype.Storage.Starting;
 using Microsoft.AspNetCore.Identity;
@@ -20,7 +20,13 @@ namespace Chronotype.Storage.Mirror;
 /// <param name="SetAside">Where what was in the database's place lies now; null where nothing was.</param>
 /// <param name="Passwords">By initials, the first passwords of owners; everyone else gets one from an owner.</param>
 public sealed record Rebuilt(
-    IReadOnlyDictionary<string, int> Rows, IReadOnlyList<string> Left, IReadOnlyList<string> Missing, int Unnamed, string? SetAside, IReadOnlyDictionary<string, string> Passwords);
+    IReadOnlyDictionary<string, int> Rows,
+    IReadOnlyList<string> Left,
+    IReadOnlyList<string> Missing,
+    int Unnamed,
+    string? SetAside,
+    IReadOnlyDictionary<string, string> Passwords
+);
 
 /// <summary>Makes a studio's database anew from what the content store keeps of its records.</summary>
 public sealed class StudioRebuild(DataFolder data, ContentStore store, TimeProvider time)
@@ -30,47 +36,72 @@ public sealed class StudioRebuild(DataFolder data, ContentStore store, TimeProvi
     {
         var file = new DatabaseFile(data.Database, time);
         if (!evenIfSound && file.Look(out _) == DatabaseState.Sound)
-            throw new StudioUnusableException($"The records in {data.Database} are whole, so nothing was done. Where they are the wrong ones, add --replace: they are set aside, not deleted.");
+            throw new StudioUnusableException(
+                $"The records in {data.Database} are whole, so nothing was done. Where they are the wrong ones, add --replace: they "
+                    + $"are set aside, not deleted."
+            );
         var notes = store.ReadNotes().Select(RecordNote.Read).OfType<RecordNote>().Where(n => n.Row is not null).ToLookup(n => n.Table);
-        if (notes["Studio"].FirstOrDefault() is null) throw new StudioUnusableException($"The content in {data.Content} tells of no studio, so nothing was done. Restore the folder from a backup; single contents can be had with ./chronotype content get.");
+        if (notes["Studio"].FirstOrDefault() is null)
+            throw new StudioUnusableException(
+                $"The content in {data.Content} tells of no studio, so nothing was done. Restore the folder from a backup; single "
+                    + $"contents can be had with ./chronotype content get."
+            );
         var (rows, left) = (new Dictionary<string, int>(), new List<string>());
         var passwords = new Dictionary<string, string>();
         // Made and filled beside its place first, so that a failure leaves what is there as it is.
         string? aside = null;
-        await file.MakeAsync(async db =>
-        {
-            await db.Database.OpenConnectionAsync(cancel);
-            var connection = (SqliteConnection)db.Database.GetDbConnection();
-            RecordMirror.Run(connection, "PRAGMA foreign_keys=OFF");
-            using (var transaction = connection.BeginTransaction())
+        await file.MakeAsync(
+            async db =>
             {
-                // All of it is there already, as notes.
-                foreach (var table in MirroredTable.All) rows[table.Name] = Fill(connection, transaction, table, notes[table.Name], left);
-                transaction.Commit();
-            }
-            await GivePasswordsAsync(db, passwords, cancel);
-            aside = file.SetAside();
-        }, cancel);
+                await db.Database.OpenConnectionAsync(cancel);
+                var connection = (SqliteConnection)db.Database.GetDbConnection();
+                RecordMirror.Run(connection, "PRAGMA foreign_keys=OFF");
+                using (var transaction = connection.BeginTransaction())
+                {
+                    // All of it is there already, as notes.
+                    foreach (var table in MirroredTable.All)
+                        rows[table.Name] = Fill(connection, transaction, table, notes[table.Name], left);
+                    transaction.Commit();
+                }
+                await GivePasswordsAsync(db, passwords, cancel);
+                aside = file.SetAside();
+            },
+            cancel
+        );
         await using var made = file.Context(data.Database);
-        var files = await made.SaveFiles.Join(made.Saves, f => f.SaveId, s => s.Id, (f, s) => new { f.Hash, Name = s.ExactName ?? s.ReceivedName })
-            .Concat(made.FileContents.Select(c => new { c.Hash, Name = c.ReceivedName })).ToListAsync(cancel);
+        var files = await made
+            .SaveFiles.Join(made.Saves, f => f.SaveId, s => s.Id, (f, s) => new { f.Hash, Name = s.ExactName ?? s.ReceivedName })
+            .Concat(made.FileContents.Select(c => new { c.Hash, Name = c.ReceivedName }))
+            .ToListAsync(cancel);
         var missing = files.Where(f => !store.Has(f.Hash)).Select(f => f.Name).Distinct().ToList();
         var named = files.Select(f => f.Hash).ToHashSet();
         return new Rebuilt(rows, left, missing, store.Maintenance.Contents().Count(c => !named.Contains(c.Hash)), aside, passwords);
     }
 
-    private static int Fill(SqliteConnection connection, SqliteTransaction transaction, MirroredTable table, IEnumerable<RecordNote> notes, List<string> left)
+    private static int Fill(
+        SqliteConnection connection,
+        SqliteTransaction transaction,
+        MirroredTable table,
+        IEnumerable<RecordNote> notes,
+        List<string> left
+    )
     {
         var columns = RecordMirror.Names(connection, $"SELECT name FROM pragma_table_info('{table.Name}')").ToHashSet();
         var filled = 0;
         foreach (var note in notes)
         {
-            var values = note.Row!.Where(v => columns.Contains(v.Key)).Select(v => (Column: v.Key, Value: ValueOf(v.Value)))
-                .Concat(table.Left.Where(l => columns.Contains(l.Key)).Select(l => (Column: l.Key, Value: l.Value ?? DBNull.Value))).ToList();
-            using var command = RecordMirror.Command(connection,
-                $"""INSERT INTO "{table.Name}" ({string.Join(", ", values.Select(v => $"\"{v.Column}\""))}) VALUES ({string.Join(", ", values.Select((_, i) => $"$v{i}"))})""");
+            var values = note.Row!.Where(v => columns.Contains(v.Key))
+                .Select(v => (Column: v.Key, Value: ValueOf(v.Value)))
+                .Concat(table.Left.Where(l => columns.Contains(l.Key)).Select(l => (Column: l.Key, Value: l.Value ?? DBNull.Value)))
+                .ToList();
+            using var command = RecordMirror.Command(
+                connection,
+                $"""INSERT INTO "{table.Name}" ({string.Join(", ", values.Select(v => $"\"{v.Column}\""))}) VALUES """
+                    + $"""({string.Join(", ", values.Select((_, i) => $"$v{i}"))})"""
+            );
             command.Transaction = transaction;
-            for (var i = 0; i < values.Count; i++) command.Parameters.AddWithValue($"$v{i}", values[i].Value);
+            for (var i = 0; i < values.Count; i++)
+                command.Parameters.AddWithValue($"$v{i}", values[i].Value);
             try
             {
                 filled += command.ExecuteNonQuery();
@@ -83,13 +114,14 @@ public sealed class StudioRebuild(DataFolder data, ContentStore store, TimeProvi
         return filled;
     }
 
-    private static object ValueOf(JsonNode? value) => value switch
-    {
-        null => DBNull.Value,
-        JsonObject bytes => Convert.FromBase64String((string)bytes["base64"]!),
-        JsonValue v when v.GetValueKind() == JsonValueKind.Number => v.TryGetValue<long>(out var whole) ? whole : v.GetValue<double>(),
-        var text => text.GetValue<string>(),
-    };
+    private static object ValueOf(JsonNode? value) =>
+        value switch
+        {
+            null => DBNull.Value,
+            JsonObject bytes => Convert.FromBase64String((string)bytes["base64"]!),
+            JsonValue v when v.GetValueKind() == JsonValueKind.Number => v.TryGetValue<long>(out var whole) ? whole : v.GetValue<double>(),
+            var text => text.GetValue<string>(),
+        };
 
     private static async Task GivePasswordsAsync(StudioDb db, Dictionary<string, string> passwords, CancellationToken cancel)
     {
@@ -97,7 +129,8 @@ public sealed class StudioRebuild(DataFolder data, ContentStore store, TimeProvi
         {
             person.SecurityStamp = Guid.NewGuid().ToString("N").ToUpperInvariant();
             person.ConcurrencyStamp = Guid.NewGuid().ToString();
-            if (!person.IsOwner) continue;
+            if (!person.IsOwner)
+                continue;
             var password = RandomNumberGenerator.GetString("abcdefghjkmnpqrstuvwxyz23456789", 16);
             person.PasswordHash = new PasswordHasher<Person>().HashPassword(person, password);
             passwords[person.Initials] = password;

@@ -49,8 +49,12 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
         found = "";
         var file = new FileInfo(path);
         var hasLog = new FileInfo(path + "-wal") is { Exists: true, Length: > 0 };
-        if (!file.Exists) return hasLog ? Say(DatabaseState.Empty, "is missing, though the log that belongs to it is there", out found) : DatabaseState.None;
-        if (file.Length == 0) return Say(DatabaseState.Empty, "has no bytes in it", out found);
+        if (!file.Exists)
+            return hasLog
+                ? Say(DatabaseState.Empty, "is missing, though the log that belongs to it is there", out found)
+                : DatabaseState.None;
+        if (file.Length == 0)
+            return Say(DatabaseState.Empty, "has no bytes in it", out found);
         var header = new byte[HeaderBytes];
         using (var stream = new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete))
         {
@@ -58,16 +62,22 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
                 return Say(DatabaseState.Damaged, "is no database", out found);
         }
         // SQLite's file format, 1.3: the size of a page, and how many there are. While a log is there, a page may be on its way.
-        var pageSize = BinaryPrimitives.ReadUInt16BigEndian(header.AsSpan(16)) is 1 ? 65536 : BinaryPrimitives.ReadUInt16BigEndian(header.AsSpan(16));
-        if (!hasLog && file.Length < (long)pageSize * BinaryPrimitives.ReadUInt32BigEndian(header.AsSpan(28))) return Say(DatabaseState.Damaged, "is cut off", out found);
+        var pageSize = BinaryPrimitives.ReadUInt16BigEndian(header.AsSpan(16)) is 1
+            ? 65536
+            : BinaryPrimitives.ReadUInt16BigEndian(header.AsSpan(16));
+        if (!hasLog && file.Length < (long)pageSize * BinaryPrimitives.ReadUInt32BigEndian(header.AsSpan(28)))
+            return Say(DatabaseState.Damaged, "is cut off", out found);
         try
         {
             using var connection = Open(path);
-            if (Scalar(connection, "SELECT count(*) FROM sqlite_schema") is 0L) return DatabaseState.None;
-            if (file.Length <= CheckedAtStart && Scalar(connection, "PRAGMA quick_check(1)") is not "ok") return Say(DatabaseState.Damaged, "is damaged", out found);
+            if (Scalar(connection, "SELECT count(*) FROM sqlite_schema") is 0L)
+                return DatabaseState.None;
+            if (file.Length <= CheckedAtStart && Scalar(connection, "PRAGMA quick_check(1)") is not "ok")
+                return Say(DatabaseState.Damaged, "is damaged", out found);
             return DatabaseState.Sound;
         }
-        catch (SqliteException e) when (e.SqliteErrorCode is SQLitePCL.raw.SQLITE_CORRUPT or SQLitePCL.raw.SQLITE_NOTADB or SQLitePCL.raw.SQLITE_FORMAT)
+        catch (SqliteException e)
+            when (e.SqliteErrorCode is SQLitePCL.raw.SQLITE_CORRUPT or SQLitePCL.raw.SQLITE_NOTADB or SQLitePCL.raw.SQLITE_FORMAT)
         {
             return Say(DatabaseState.Damaged, "is damaged", out found);
         }
@@ -81,14 +91,17 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
         await using (var db = Context(Passing))
         {
             await db.Database.MigrateAsync(cancel);
-            if (fill is not null) await fill(db);
+            if (fill is not null)
+                await fill(db);
         }
         TakePlace();
     }
 
     /// <summary>Brings the database to the present model. Where it has it already, nothing is written.</summary>
     /// <returns>Whether anything was done.</returns>
-    /// <exception cref="StudioUnusableException">A later version of the program wrote it, or the upgrade failed; it is as it was.</exception>
+    /// <exception cref="StudioUnusableException">
+    /// A later version of the program wrote it, or the upgrade failed; it is as it was.
+    /// </exception>
     public async Task<bool> UpgradeAsync(CancellationToken cancel = default)
     {
         await using (var db = Context(path))
@@ -96,8 +109,11 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
             var known = db.Database.GetMigrations().ToHashSet();
             var applied = (await db.Database.GetAppliedMigrationsAsync(cancel)).ToList();
             if (applied.Find(a => !known.Contains(a)) is { } later)
-                throw new StudioUnusableException($"The records in {path} were written by a later version of Chronotype ({later}). Nothing was changed; use that version.");
-            if (applied.Count == known.Count) return false;
+                throw new StudioUnusableException(
+                    $"The records in {path} were written by a later version of Chronotype ({later}). Nothing was changed; use that version."
+                );
+            if (applied.Count == known.Count)
+                return false;
         }
         SqliteConnection.ClearAllPools();
         OfOneFile();
@@ -109,20 +125,27 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
             await using (var db = Context(Passing))
             {
                 // Two processes never hold the folder, so a lock that is there is that of one that was killed.
-                if (await HasTableAsync(db, "__EFMigrationsLock", cancel)) await db.Database.ExecuteSqlRawAsync("""DELETE FROM "__EFMigrationsLock" """, cancel);
+                if (await HasTableAsync(db, "__EFMigrationsLock", cancel))
+                    await db.Database.ExecuteSqlRawAsync("""DELETE FROM "__EFMigrationsLock" """, cancel);
                 await db.Database.OpenConnectionAsync(cancel);
                 RecordMirror.NoteChangesNoMore((SqliteConnection)db.Database.GetDbConnection());
                 await db.Database.MigrateAsync(cancel);
                 // A copy of a record tells its columns, so copies are made anew when these change.
                 RecordMirror.NoteEverything((SqliteConnection)db.Database.GetDbConnection());
-                if (Scalar((SqliteConnection)db.Database.GetDbConnection(), "PRAGMA quick_check(1)") is not "ok") throw new InvalidDataException("The new database is not whole.");
+                if (Scalar((SqliteConnection)db.Database.GetDbConnection(), "PRAGMA quick_check(1)") is not "ok")
+                    throw new InvalidDataException("The new database is not whole.");
             }
         }
-        catch (Exception e) when (e is SqliteException or InvalidDataException or DbUpdateException or InvalidOperationException or FormatException)
+        catch (Exception e)
+            when (e is SqliteException or InvalidDataException or DbUpdateException or InvalidOperationException or FormatException)
         {
             SqliteConnection.ClearAllPools();
             Remove(Passing);
-            throw new StudioUnusableException($"The records in {path} could not be brought to this version of Chronotype ({e.Message.TrimEnd('.')}). They are as they were; start the version that wrote them, or tell us.", e);
+            throw new StudioUnusableException(
+                $"The records in {path} could not be brought to this version of Chronotype ({e.Message.TrimEnd('.')}). They are as "
+                    + $"they were; start the version that wrote them, or tell us.",
+                e
+            );
         }
         TakePlace();
         return true;
@@ -132,9 +155,11 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
     /// <returns>The new path; null where nothing was there.</returns>
     public string? SetAside()
     {
-        if (Beside.All(b => !File.Exists(path + b)) && !File.Exists(path)) return null;
+        if (Beside.All(b => !File.Exists(path + b)) && !File.Exists(path))
+            return null;
         var aside = Path.Combine(folder, $"{Stem}-set-aside-{Stamp()}{Path.GetExtension(path)}");
-        foreach (var extension in Beside.Append("").Where(e => File.Exists(path + e))) File.Move(path + extension, aside + extension);
+        foreach (var extension in Beside.Append("").Where(e => File.Exists(path + e)))
+            File.Move(path + extension, aside + extension);
         FolderFlush.Flush(folder);
         return aside;
     }
@@ -172,14 +197,19 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
     }
 
     private static async Task<bool> HasTableAsync(StudioDb db, string table, CancellationToken cancel) =>
-        await db.Database.SqlQuery<long>($"SELECT count(*) AS Value FROM sqlite_schema WHERE type = 'table' AND name = {table}").SingleAsync(cancel) > 0;
+        await db
+            .Database.SqlQuery<long>($"SELECT count(*) AS Value FROM sqlite_schema WHERE type = 'table' AND name = {table}")
+            .SingleAsync(cancel) > 0;
 
     // What stands in the log is written into the file, and the log goes, so that a copy of the one file is all of it.
     private void OfOneFile()
     {
         using var connection = Open(path);
         Scalar(connection, "PRAGMA wal_checkpoint(TRUNCATE)");
-        if (Scalar(connection, "PRAGMA journal_mode=DELETE") is not "delete") throw new StudioUnusableException($"The records in {path} are in use by another program. Nothing was changed; end that program first.");
+        if (Scalar(connection, "PRAGMA journal_mode=DELETE") is not "delete")
+            throw new StudioUnusableException(
+                $"The records in {path} are in use by another program. Nothing was changed; end that program first."
+            );
     }
 
     private void KeepBefore()
@@ -187,14 +217,22 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
         var kept = Path.Combine(folder, $"{Stem}-before-{Stamp()}{Path.GetExtension(path)}");
         Copy(path, kept + ".new");
         File.Move(kept + ".new", kept);
-        foreach (var old in Directory.GetFiles(folder, $"{Stem}-before-*{Path.GetExtension(path)}").OrderDescending(StringComparer.Ordinal).Skip(KeptBefore)) File.Delete(old);
+        foreach (
+            var old in Directory
+                .GetFiles(folder, $"{Stem}-before-*{Path.GetExtension(path)}")
+                .OrderDescending(StringComparer.Ordinal)
+                .Skip(KeptBefore)
+        )
+            File.Delete(old);
     }
 
     private void TakePlace()
     {
         SqliteConnection.ClearAllPools();
-        using (var whole = new FileStream(Passing, FileMode.Open, FileAccess.ReadWrite)) whole.Flush(flushToDisk: true);
-        foreach (var extension in Beside) File.Delete(path + extension);
+        using (var whole = new FileStream(Passing, FileMode.Open, FileAccess.ReadWrite))
+            whole.Flush(flushToDisk: true);
+        foreach (var extension in Beside)
+            File.Delete(path + extension);
         File.Move(Passing, path, overwrite: true);
         FolderFlush.Flush(folder);
     }
@@ -209,6 +247,7 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
 
     private static void Remove(string passing)
     {
-        foreach (var extension in Beside.Append("")) File.Delete(passing + extension);
+        foreach (var extension in Beside.Append(""))
+            File.Delete(passing + extension);
     }
 }

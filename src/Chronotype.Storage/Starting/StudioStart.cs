@@ -1,6 +1,6 @@
 using System.Xml;
-using Chronotype.Storage.Backup;
 using Chronotype.Content;
+using Chronotype.Storage.Backup;
 using Chronotype.Storage.Mirror;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
@@ -27,22 +27,35 @@ public sealed class StudioStart(DataFolder data, ContentStore store, RecordMirro
         }
         catch (SqliteException e)
         {
-            throw new StudioUnusableException(e.SqliteErrorCode switch
-            {
-                SQLitePCL.raw.SQLITE_FULL => $"The disk that holds {data.Root} is full. Nothing was changed and nothing is lost; make room and start again.",
-                SQLitePCL.raw.SQLITE_READONLY or SQLitePCL.raw.SQLITE_CANTOPEN or SQLitePCL.raw.SQLITE_PERM => $"The records in {data.Database} cannot be written by this account. Nothing was changed; give the folder to the account that runs Chronotype.",
-                SQLitePCL.raw.SQLITE_BUSY or SQLitePCL.raw.SQLITE_LOCKED => $"The records in {data.Database} are in use by another program. Nothing was changed; end that program first.",
-                SQLitePCL.raw.SQLITE_CORRUPT or SQLitePCL.raw.SQLITE_NOTADB => Lost("are damaged"),
-                _ => $"The records in {data.Database} could not be opened ({e.Message.TrimEnd('.')}). Nothing was changed.",
-            }, e);
+            throw new StudioUnusableException(
+                e.SqliteErrorCode switch
+                {
+                    SQLitePCL.raw.SQLITE_FULL =>
+                        $"The disk that holds {data.Root} is full. Nothing was changed and nothing is lost; make room and start again.",
+                    SQLitePCL.raw.SQLITE_READONLY or SQLitePCL.raw.SQLITE_CANTOPEN or SQLitePCL.raw.SQLITE_PERM =>
+                        $"The records in {data.Database} cannot be written by this account. Nothing was changed; give the folder to "
+                            + $"the account that runs Chronotype.",
+                    SQLitePCL.raw.SQLITE_BUSY or SQLitePCL.raw.SQLITE_LOCKED =>
+                        $"The records in {data.Database} are in use by another program. Nothing was changed; end that program first.",
+                    SQLitePCL.raw.SQLITE_CORRUPT or SQLitePCL.raw.SQLITE_NOTADB => Lost("are damaged"),
+                    _ => $"The records in {data.Database} could not be opened ({e.Message.TrimEnd('.')}). Nothing was changed.",
+                },
+                e
+            );
         }
         catch (UnauthorizedAccessException e)
         {
-            throw new StudioUnusableException($"Something in {data.Root} cannot be used by this account ({e.Message.TrimEnd('.')}). Nothing was changed; give the folder to the account that runs Chronotype.", e);
+            throw new StudioUnusableException(
+                $"Something in {data.Root} cannot be used by this account ({e.Message.TrimEnd('.')}). Nothing was changed; give the "
+                    + $"folder to the account that runs Chronotype.",
+                e
+            );
         }
         var (taken, damaged) = await FolderLayout.TakeOverAsync(store, cancel: cancel);
-        if (taken > 0) log.LogInformation("{Taken} files of an older layout were taken into the content store.", taken);
-        foreach (var file in damaged) log.LogError("{File} is not what its name says, so it was left where it is.", file);
+        if (taken > 0)
+            log.LogInformation("{Taken} files of an older layout were taken into the content store.", taken);
+        foreach (var file in damaged)
+            log.LogError("{File} is not what its name says, so it was left where it is.", file);
     }
 
     private async Task PrepareAsync(CancellationToken cancel)
@@ -57,7 +70,8 @@ public sealed class StudioStart(DataFolder data, ContentStore store, RecordMirro
                 break;
             case DatabaseState.Sound:
                 var isUpgraded = await database.UpgradeAsync(cancel);
-                if (isUpgraded) log.LogInformation("The records were brought to the present version; the file from before lies beside them.");
+                if (isUpgraded)
+                    log.LogInformation("The records were brought to the present version; the file from before lies beside them.");
                 break;
             default:
                 throw new StudioUnusableException(Lost("are not whole", $" (the file {found})"));
@@ -75,22 +89,35 @@ public sealed class StudioStart(DataFolder data, ContentStore store, RecordMirro
     // Records and content that were never together are worse than none: numbers would be given twice.
     private void CheckFit(SqliteConnection connection)
     {
-        var later = store.ReadNotesBeyond("Saves", RecordMirror.Names(connection, """SELECT CAST("Id" AS TEXT) FROM "Saves" """))
-            .Select(RecordNote.Read).OfType<RecordNote>().Where(n => n.Row is not null).ToList();
+        var later = store
+            .ReadNotesBeyond("Saves", RecordMirror.Names(connection, """SELECT CAST("Id" AS TEXT) FROM "Saves" """))
+            .Select(RecordNote.Read)
+            .OfType<RecordNote>()
+            .Where(n => n.Row is not null)
+            .ToList();
         if (later.Count > 0 && IsRestored)
         {
             // A backup is a copy of one moment; its last segment may tell of a save or two that came after it.
             store.WriteNotes(later.Select(n => (n.Table, n.Key, RecordNote.Gone(n.Table, n.Key))));
             log.LogWarning("{Count} saves that came after the moment of the restored backup are not part of it.", later.Count);
         }
-        else if (later.Count > 0) throw new StudioUnusableException(Lost($"are older than the content: {later.Count} saves that it tells of are not in them", isSound: true));
+        else if (later.Count > 0)
+            throw new StudioUnusableException(
+                Lost($"are older than the content: {later.Count} saves that it tells of are not in them", isSound: true)
+            );
         var studios = store.ReadNotesBeyond("Studio", RecordMirror.Names(connection, """SELECT CAST("Id" AS TEXT) FROM "Studio" """)).Any();
-        if (studios) throw new StudioUnusableException(Lost("are empty, though the content tells of a studio", isSound: true));
-        if (IsRestored) File.Move(Path.Combine(data.Root, BackupRecord.InCopy), Path.Combine(data.Root, "restored-from-backup.json"), overwrite: true);
+        if (studios)
+            throw new StudioUnusableException(Lost("are empty, though the content tells of a studio", isSound: true));
+        if (IsRestored)
+            File.Move(Path.Combine(data.Root, BackupRecord.InCopy), Path.Combine(data.Root, "restored-from-backup.json"), overwrite: true);
         var hashes = RecordMirror.Names(connection, $"""SELECT "Hash" FROM "SaveFiles" ORDER BY random() LIMIT {Sample}""");
         var missing = hashes.Count(h => !Core.Content.ContentHash.TryParse(h, out var hash) || !store.Has(hash));
         if (hashes.Count > 0 && missing * 2 > hashes.Count)
-            throw new StudioUnusableException($"The records in {data.Database} do not belong to the content beside them: of {hashes.Count} files that were looked for, {missing} are not there. Nothing was changed. Put the content back that belongs to them, or restore the whole folder from a backup.");
+            throw new StudioUnusableException(
+                $"The records in {data.Database} do not belong to the content beside them: of {hashes.Count} files that were looked "
+                    + $"for, {missing} are not there. Nothing was changed. Put the content back that belongs to them, or restore the "
+                    + $"whole folder from a backup."
+            );
     }
 
     // Whoever copies a backup back copies what it says of itself, too.
@@ -98,7 +125,8 @@ public sealed class StudioStart(DataFolder data, ContentStore store, RecordMirro
 
     private void CheckKeys()
     {
-        if (!Directory.Exists(data.Keys)) return;
+        if (!Directory.Exists(data.Keys))
+            return;
         foreach (var file in Directory.GetFiles(data.Keys, "*.xml"))
         {
             try
@@ -107,12 +135,18 @@ public sealed class StudioStart(DataFolder data, ContentStore store, RecordMirro
             }
             catch (XmlException e)
             {
-                throw new StudioUnusableException($"The key {file}, which signs who is signed in, is empty or damaged. Nothing was changed. Delete it, and everybody signs in anew, or restore it from a backup.", e);
+                throw new StudioUnusableException(
+                    $"The key {file}, which signs who is signed in, is empty or damaged. Nothing was changed. Delete it, and "
+                        + $"everybody signs in anew, or restore it from a backup.",
+                    e
+                );
             }
         }
     }
 
     private string Lost(string how, string more = "", bool isSound = false) =>
-        $"The records of this studio in {data.Database} {how}{more}, while its content is in {data.Content}. Nothing was changed, and nobody can become its owner by it. "
-        + $"Restore the folder from a backup, or have the records made anew from the content: ./chronotype studio rebuild --data {data.Root}{(isSound ? " --replace" : "")}";
+        $"The records of this studio in {data.Database} {how}{more}, while its content is in {data.Content}. Nothing was changed, "
+        + $"and nobody can become its owner by it. "
+        + $"Restore the folder from a backup, or have the records made anew from the content: ./chronotype studio rebuild --data "
+        + $"{data.Root}{(isSound ? " --replace" : "")}";
 }

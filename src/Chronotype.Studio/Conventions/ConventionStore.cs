@@ -9,18 +9,24 @@ namespace Chronotype.Studio.Conventions;
 public sealed class ConventionStore(StudioDb db)
 {
     /// <summary>The lists that other records hold: the clients' codes and the projects'.</summary>
-    public const string ClientList = "client", ProjectList = "project";
+    public const string ClientList = "client",
+        ProjectList = "project";
 
     private const int MostRemembered = 64;
 
     private static readonly ConcurrentDictionary<string, Convention> Remembered = [];
 
-    /// <summary>A convention as records hold it, without its lists. The same text gives the same object, with what it has worked out.</summary>
+    /// <summary>
+    /// A convention as records hold it, without its lists. The same text gives the same object, with what it has worked out.
+    /// </summary>
     public static Convention Read(string json)
     {
-        if (Remembered.TryGetValue(json, out var known)) return known;
-        if (Remembered.Count >= MostRemembered) Remembered.Clear();
-        return Remembered[json] = ConventionFile.Read(json, new Dictionary<string, CodeList>()).Convention
+        if (Remembered.TryGetValue(json, out var known))
+            return known;
+        if (Remembered.Count >= MostRemembered)
+            Remembered.Clear();
+        return Remembered[json] =
+            ConventionFile.Read(json, new Dictionary<string, CodeList>()).Convention
             ?? throw new InvalidOperationException("A convention in the records cannot be read.");
     }
 
@@ -40,7 +46,9 @@ public sealed class ConventionStore(StudioDb db)
         var convention = Read(await JsonAsync(cancel));
         var lists = await ListsAsync(convention.Slots, cancel);
         // Codes are refused when a new convention could not hold them; what is there already is kept.
-        return ConventionRules.Check(convention.Slots, convention.Labels, lists, convention.Filler).Count == 0 ? convention.With(lists) : convention;
+        return ConventionRules.Check(convention.Slots, convention.Labels, lists, convention.Filler).Count == 0
+            ? convention.With(lists)
+            : convention;
     }
 
     /// <summary>Why the studio's codes, as they are now, do not go with its convention: a sentence, or null where they do.</summary>
@@ -48,25 +56,36 @@ public sealed class ConventionStore(StudioDb db)
     {
         var convention = Read(await JsonAsync(cancel));
         var lists = await ListsAsync(convention.Slots, cancel);
-        if (ConventionRules.Check(convention.Slots, convention.Labels, lists, convention.Filler).FirstOrDefault() is { } fault) return fault.Message;
-        return convention.With(lists).Grammar.FindAmbiguity() is { } twice ? $"The name “{twice.Name}” would have two readings: {twice.First}; or {twice.Second}." : null;
+        if (ConventionRules.Check(convention.Slots, convention.Labels, lists, convention.Filler).FirstOrDefault() is { } fault)
+            return fault.Message;
+        return convention.With(lists).Grammar.FindAmbiguity() is { } twice
+            ? $"The name “{twice.Name}” would have two readings: {twice.First}; or {twice.Second}."
+            : null;
     }
 
-    /// <summary>The codes of the lists that some slots name, and of the hands; lists without codes are left out, and take any code.</summary>
+    /// <summary>
+    /// The codes of the lists that some slots name, and of the hands; lists without codes are left out, and take any code.
+    /// </summary>
     public async Task<Dictionary<string, CodeList>> ListsAsync(IReadOnlyList<Slot> slots, CancellationToken cancel = default)
     {
         var all = new Dictionary<string, List<CodeMeaning>>();
-        foreach (var client in await db.Clients.OrderBy(c => c.Code).Select(c => new CodeMeaning(c.Code, c.Name)).ToListAsync(cancel)) Add(ClientList, client);
-        foreach (var project in await db.Projects.OrderBy(p => p.Code).Select(p => new CodeMeaning(p.Code, p.Title)).ToListAsync(cancel)) Add(ProjectList, project);
-        foreach (var code in await db.Codes.OrderBy(c => c.Code).ToListAsync(cancel)) Add(code.List, new CodeMeaning(code.Code, code.Meaning));
-        foreach (var person in await db.Users.OrderBy(p => p.Initials).Select(p => new CodeMeaning(p.Initials, p.Name)).ToListAsync(cancel)) Add(Convention.HandList, person);
+        foreach (var client in await db.Clients.OrderBy(c => c.Code).Select(c => new CodeMeaning(c.Code, c.Name)).ToListAsync(cancel))
+            Add(ClientList, client);
+        foreach (var project in await db.Projects.OrderBy(p => p.Code).Select(p => new CodeMeaning(p.Code, p.Title)).ToListAsync(cancel))
+            Add(ProjectList, project);
+        foreach (var code in await db.Codes.OrderBy(c => c.Code).ToListAsync(cancel))
+            Add(code.List, new CodeMeaning(code.Code, code.Meaning));
+        foreach (var person in await db.Users.OrderBy(p => p.Initials).Select(p => new CodeMeaning(p.Initials, p.Name)).ToListAsync(cancel))
+            Add(Convention.HandList, person);
         var named = slots.Select(s => s.Rule).OfType<CodeRule>().Select(r => r.List).ToHashSet();
-        if (slots.Any(s => s.Rule is HandRule)) named.Add(Convention.HandList);
+        if (slots.Any(s => s.Rule is HandRule))
+            named.Add(Convention.HandList);
         return all.Where(l => named.Contains(l.Key)).ToDictionary(l => l.Key, l => new CodeList(l.Value));
 
         void Add(string list, CodeMeaning code)
         {
-            if (!all.TryGetValue(list, out var codes)) all[list] = codes = [];
+            if (!all.TryGetValue(list, out var codes))
+                all[list] = codes = [];
             codes.Add(code);
         }
     }

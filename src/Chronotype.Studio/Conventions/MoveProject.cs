@@ -31,43 +31,76 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
     }
 
     /// <param name="to">A convention without lists of codes, as records hold it.</param>
-    public Task<Outcome<RenameRun>> DoAsync(Actor actor, Guid projectId, Convention to, CancellationToken cancel = default) => deeds.DoAsync<RenameRun>(actor, Right.SetConvention, async deed =>
-    {
-        var db = deed.Db;
-        var project = await db.Projects.Include(p => p.Client).FirstOrDefaultAsync(p => p.Id == projectId, cancel);
-        if (project is null) return new Refusal.NoSuchProject();
-        var json = ConventionStore.Write(to);
-        if (json == project.Convention) return new Refusal.HoldsConventionAlready(project.Code);
-        var plan = await Plan(db, project, ConventionStore.Read(project.Convention), to, null, cancel);
-        if (plan.Obstacles.Count > 0) return new Refusal.CannotRename(plan.Obstacles[0].Message);
-        var run = new RenameRun { ProjectId = projectId, At = deed.Now, ById = deed.Actor.PersonId, Before = project.Convention, After = json, Names = [.. plan.Names] };
-        await Rename(db, project.Id, plan.Names, cancel);
-        project.Convention = json;
-        db.RenameRuns.Add(run);
-        return run;
-    }, cancel);
+    public Task<Outcome<RenameRun>> DoAsync(Actor actor, Guid projectId, Convention to, CancellationToken cancel = default) =>
+        deeds.DoAsync<RenameRun>(
+            actor,
+            Right.SetConvention,
+            async deed =>
+            {
+                var db = deed.Db;
+                var project = await db.Projects.Include(p => p.Client).FirstOrDefaultAsync(p => p.Id == projectId, cancel);
+                if (project is null)
+                    return new Refusal.NoSuchProject();
+                var json = ConventionStore.Write(to);
+                if (json == project.Convention)
+                    return new Refusal.HoldsConventionAlready(project.Code);
+                var plan = await Plan(db, project, ConventionStore.Read(project.Convention), to, null, cancel);
+                if (plan.Obstacles.Count > 0)
+                    return new Refusal.CannotRename(plan.Obstacles[0].Message);
+                var run = new RenameRun
+                {
+                    ProjectId = projectId,
+                    At = deed.Now,
+                    ById = deed.Actor.PersonId,
+                    Before = project.Convention,
+                    After = json,
+                    Names = [.. plan.Names],
+                };
+                await Rename(db, project.Id, plan.Names, cancel);
+                project.Convention = json;
+                db.RenameRuns.Add(run);
+                return run;
+            },
+            cancel
+        );
 
     /// <summary>Gives the old names back. What was named since the move is named under the old convention too.</summary>
-    public Task<Outcome<RenameRun>> UndoAsync(Actor actor, Guid runId, CancellationToken cancel = default) => deeds.DoAsync<RenameRun>(actor, Right.SetConvention, async deed =>
-    {
-        var db = deed.Db;
-        var run = await db.RenameRuns.Include(r => r.Names).FirstOrDefaultAsync(r => r.Id == runId && r.UndoneAt == null, cancel);
-        if (run is null) return new Refusal.MoveUndoneAlready();
-        var project = await db.Projects.Include(p => p.Client).FirstAsync(p => p.Id == run.ProjectId, cancel);
-        if (project.Convention != run.After) return new Refusal.MovedAgainSince(project.Code);
-        var plan = await Plan(db, project, ConventionStore.Read(run.After), ConventionStore.Read(run.Before), run.Names, cancel);
-        if (plan.Obstacles.Count > 0) return new Refusal.CannotRename(plan.Obstacles[0].Message);
-        await Rename(db, project.Id, plan.Names, cancel);
-        project.Convention = run.Before;
-        run.UndoneAt = deed.Now;
-        // Names that were given since the move stay findable too.
-        var told = run.Names.Select(n => (n.Thing, n.PieceId, n.SaveId)).ToHashSet();
-        run.Names.AddRange(plan.Names.Where(n => !told.Contains((n.Thing, n.PieceId, n.SaveId))));
-        return run;
-    }, cancel);
+    public Task<Outcome<RenameRun>> UndoAsync(Actor actor, Guid runId, CancellationToken cancel = default) =>
+        deeds.DoAsync<RenameRun>(
+            actor,
+            Right.SetConvention,
+            async deed =>
+            {
+                var db = deed.Db;
+                var run = await db.RenameRuns.Include(r => r.Names).FirstOrDefaultAsync(r => r.Id == runId && r.UndoneAt == null, cancel);
+                if (run is null)
+                    return new Refusal.MoveUndoneAlready();
+                var project = await db.Projects.Include(p => p.Client).FirstAsync(p => p.Id == run.ProjectId, cancel);
+                if (project.Convention != run.After)
+                    return new Refusal.MovedAgainSince(project.Code);
+                var plan = await Plan(db, project, ConventionStore.Read(run.After), ConventionStore.Read(run.Before), run.Names, cancel);
+                if (plan.Obstacles.Count > 0)
+                    return new Refusal.CannotRename(plan.Obstacles[0].Message);
+                await Rename(db, project.Id, plan.Names, cancel);
+                project.Convention = run.Before;
+                run.UndoneAt = deed.Now;
+                // Names that were given since the move stay findable too.
+                var told = run.Names.Select(n => (n.Thing, n.PieceId, n.SaveId)).ToHashSet();
+                run.Names.AddRange(plan.Names.Where(n => !told.Contains((n.Thing, n.PieceId, n.SaveId))));
+                return run;
+            },
+            cancel
+        );
 
     /// <param name="back">The names of a run that is undone; null for a new one.</param>
-    private async Task<MovePlan> Plan(StudioDb db, Project project, Convention from, Convention to, IReadOnlyList<RenamedName>? back, CancellationToken cancel)
+    private async Task<MovePlan> Plan(
+        StudioDb db,
+        Project project,
+        Convention from,
+        Convention to,
+        IReadOnlyList<RenamedName>? back,
+        CancellationToken cancel
+    )
     {
         var old = back?.ToDictionary(n => (n.Thing, n.PieceId, n.SaveId), n => n.From) ?? [];
         var names = new List<RenamedName>();
@@ -78,15 +111,32 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
             var all = folder.ToList();
             total += all.Count;
             var known = all.ToLookup(n => n.Name, n => n.Known);
-            var translation = NameTranslation.Between(from, to, all.Where(n => !old.ContainsKey((n.Thing, n.PieceId, n.SaveId))).Select(n => n.Name), n => known[n].First());
+            var translation = NameTranslation.Between(
+                from,
+                to,
+                all.Where(n => !old.ContainsKey((n.Thing, n.PieceId, n.SaveId))).Select(n => n.Name),
+                n => known[n].First()
+            );
             obstacles.AddRange(translation.Obstacles);
             var becomes = translation.Renames.ToDictionary(r => r.From, r => r.To);
-            var changed = all.Select(n => (Named: n, To: old.GetValueOrDefault((n.Thing, n.PieceId, n.SaveId)) ?? becomes.GetValueOrDefault(n.Name, n.Name))).ToList();
+            var changed = all.Select(n =>
+                    (Named: n, To: old.GetValueOrDefault((n.Thing, n.PieceId, n.SaveId)) ?? becomes.GetValueOrDefault(n.Name, n.Name))
+                )
+                .ToList();
             obstacles.AddRange(RenamePlan.Of(changed.Select(c => new Rename(c.Named.Name, c.To)), []).Obstacles);
-            names.AddRange(changed.Where(c => c.To != c.Named.Name).Select(c => new RenamedName
-            {
-                ProjectId = project.Id, PieceId = c.Named.PieceId, SaveId = c.Named.SaveId, Thing = c.Named.Thing, From = c.Named.Name, To = c.To,
-            }));
+            names.AddRange(
+                changed
+                    .Where(c => c.To != c.Named.Name)
+                    .Select(c => new RenamedName
+                    {
+                        ProjectId = project.Id,
+                        PieceId = c.Named.PieceId,
+                        SaveId = c.Named.SaveId,
+                        Thing = c.Named.Thing,
+                        From = c.Named.Name,
+                        To = c.To,
+                    })
+            );
         }
         return new MovePlan(obstacles.Count > 0 ? [] : names, obstacles, total);
     }
@@ -95,8 +145,22 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
     {
         var hands = await db.Users.ToDictionaryAsync(p => p.Id, p => p.Initials, cancel);
         var pieces = await db.Pieces.AsNoTracking().Where(p => p.ProjectId == project.Id).ToListAsync(cancel);
-        var kept = (await db.Saves.AsNoTracking().Where(s => s.Piece.ProjectId == project.Id && s.Number != null)
-            .Select(s => new { s.Id, s.PieceId, s.ExactName, s.Number, s.KeptById, s.KeptAt, Copy = s.Milestone == null ? null : s.Milestone.ExactName }).ToListAsync(cancel)).ToLookup(s => s.PieceId);
+        var kept = (
+            await db
+                .Saves.AsNoTracking()
+                .Where(s => s.Piece.ProjectId == project.Id && s.Number != null)
+                .Select(s => new
+                {
+                    s.Id,
+                    s.PieceId,
+                    s.ExactName,
+                    s.Number,
+                    s.KeptById,
+                    s.KeptAt,
+                    Copy = s.Milestone == null ? null : s.Milestone.ExactName,
+                })
+                .ToListAsync(cancel)
+        ).ToLookup(s => s.PieceId);
         var all = new List<Named>();
         foreach (var piece in pieces)
         {
@@ -108,7 +172,8 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
                 var day = DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(version.KeptAt!.Value, time.LocalTimeZone).DateTime);
                 var known = names.Known(version.KeptById is { } by ? hands.GetValueOrDefault(by, "") : "", new(version.Number!.Value), day);
                 all.Add(new(NamedThing.Version, piece.Id, version.Id, version.ExactName!, known));
-                if (version.Copy is { } copy) all.Add(new(NamedThing.MilestoneCopy, piece.Id, version.Id, copy, known));
+                if (version.Copy is { } copy)
+                    all.Add(new(NamedThing.MilestoneCopy, piece.Id, version.Id, copy, known));
             }
         }
         return all;
@@ -125,19 +190,38 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
             {
                 var named = at[from];
                 at[to] = named;
-                var kind = named.Thing switch { NamedThing.Current => EntryKind.CurrentFile, NamedThing.Version => EntryKind.Version, _ => EntryKind.MilestoneCopy };
+                var kind = named.Thing switch
+                {
+                    NamedThing.Current => EntryKind.CurrentFile,
+                    NamedThing.Version => EntryKind.Version,
+                    _ => EntryKind.MilestoneCopy,
+                };
                 var extension = "";
                 switch (named.Thing)
                 {
                     case NamedThing.Current:
-                        await db.Pieces.Where(p => p.Id == named.PieceId).ExecuteUpdateAsync(u => u.SetProperty(p => p.CurrentName, to), cancel);
+                        await db
+                            .Pieces.Where(p => p.Id == named.PieceId)
+                            .ExecuteUpdateAsync(u => u.SetProperty(p => p.CurrentName, to), cancel);
                         extension = await db.Pieces.Where(p => p.Id == named.PieceId).Select(p => p.Extension).FirstAsync(cancel);
                         break;
-                    case NamedThing.Version: await db.Saves.Where(s => s.Id == named.SaveId).ExecuteUpdateAsync(u => u.SetProperty(s => s.ExactName, to), cancel); break;
-                    default: await db.Milestones.Where(m => m.SaveId == named.SaveId).ExecuteUpdateAsync(u => u.SetProperty(m => m.ExactName, to), cancel); break;
+                    case NamedThing.Version:
+                        await db
+                            .Saves.Where(s => s.Id == named.SaveId)
+                            .ExecuteUpdateAsync(u => u.SetProperty(s => s.ExactName, to), cancel);
+                        break;
+                    default:
+                        await db
+                            .Milestones.Where(m => m.SaveId == named.SaveId)
+                            .ExecuteUpdateAsync(u => u.SetProperty(m => m.ExactName, to), cancel);
+                        break;
                 }
-                var entry = await db.Entries.FirstOrDefaultAsync(e => e.PieceId == named.PieceId && e.SaveId == named.SaveId && e.Kind == kind, cancel);
-                if (entry is not null) await tree.RenameAsync(entry, to + extension, cancel);
+                var entry = await db.Entries.FirstOrDefaultAsync(
+                    e => e.PieceId == named.PieceId && e.SaveId == named.SaveId && e.Kind == kind,
+                    cancel
+                );
+                if (entry is not null)
+                    await tree.RenameAsync(entry, to + extension, cancel);
                 await db.SaveChangesAsync(cancel);
             }
         }

@@ -14,14 +14,21 @@ public sealed class SetConvention(DeedRunner deeds)
         deeds.DoAsync(actor, Right.SetConvention, deed => WithinAsync(deed.Db, convention, cancel), cancel);
 
     /// <summary>Takes the last change back: the convention before it is the studio's again.</summary>
-    public Task<Outcome<StudioRecord>> UndoAsync(Actor actor, CancellationToken cancel = default) => deeds.DoAsync(actor, Right.SetConvention, async deed =>
-        await deed.Db.Studio.Select(s => s.ConventionBefore).SingleAsync(cancel) is { } before
-            ? await WithinAsync(deed.Db, ConventionStore.Read(before), cancel)
-            : new Refusal.NoConventionBefore(), cancel);
+    public Task<Outcome<StudioRecord>> UndoAsync(Actor actor, CancellationToken cancel = default) =>
+        deeds.DoAsync(
+            actor,
+            Right.SetConvention,
+            async deed =>
+                await deed.Db.Studio.Select(s => s.ConventionBefore).SingleAsync(cancel) is { } before
+                    ? await WithinAsync(deed.Db, ConventionStore.Read(before), cancel)
+                    : new Refusal.NoConventionBefore(),
+            cancel
+        );
 
     private static async Task<Outcome<StudioRecord>> WithinAsync(StudioDb db, Convention convention, CancellationToken cancel)
     {
-        if (ConventionRules.CheckForStudio(convention) is { Count: > 0 } faults) return new Refusal.ConventionFaults([.. faults.Select(f => f.Message)]);
+        if (ConventionRules.CheckForStudio(convention) is { Count: > 0 } faults)
+            return new Refusal.ConventionFaults([.. faults.Select(f => f.Message)]);
         var studio = new ConventionStore(db);
         await AddCodesAsync(db, convention, cancel);
         var lists = await studio.ListsAsync(convention.Slots, cancel);
@@ -34,11 +41,13 @@ public sealed class SetConvention(DeedRunner deeds)
         {
             return new Refusal.CodesBreakConvention(e.Message, null);
         }
-        if (whole.Grammar.FindAmbiguity() is { } twice) return new Refusal.TwoReadings(twice.Name, twice.First.ToString()!, twice.Second.ToString()!);
+        if (whole.Grammar.FindAmbiguity() is { } twice)
+            return new Refusal.TwoReadings(twice.Name, twice.First.ToString()!, twice.Second.ToString()!);
         var record = await db.Studio.SingleAsync(cancel);
         var json = ConventionStore.Write(convention);
         var before = await studio.JsonAsync(cancel);
-        if (json != before) (record.Convention, record.ConventionBefore) = (json, before);
+        if (json != before)
+            (record.Convention, record.ConventionBefore) = (json, before);
         return record;
     }
 
@@ -47,14 +56,25 @@ public sealed class SetConvention(DeedRunner deeds)
         foreach (var (list, codes) in convention.Lists)
         {
             // Projects and people come with their own records.
-            if (list is ConventionStore.ProjectList or Convention.HandList) continue;
-            var known = list == ConventionStore.ClientList
-                ? await db.Clients.Select(c => c.Code).ToListAsync(cancel)
-                : await db.Codes.Where(c => c.List == list).Select(c => c.Code).ToListAsync(cancel);
+            if (list is ConventionStore.ProjectList or Convention.HandList)
+                continue;
+            var known =
+                list == ConventionStore.ClientList
+                    ? await db.Clients.Select(c => c.Code).ToListAsync(cancel)
+                    : await db.Codes.Where(c => c.List == list).Select(c => c.Code).ToListAsync(cancel);
             foreach (var (code, meaning) in codes.Codes.Where(c => !known.Contains(c.Code, StringComparer.OrdinalIgnoreCase)))
             {
-                if (list == ConventionStore.ClientList) db.Clients.Add(new Client { Code = code, Name = meaning.Length > 0 ? meaning : code });
-                else db.Codes.Add(new CodeEntry { List = list, Code = code, Meaning = meaning });
+                if (list == ConventionStore.ClientList)
+                    db.Clients.Add(new Client { Code = code, Name = meaning.Length > 0 ? meaning : code });
+                else
+                    db.Codes.Add(
+                        new CodeEntry
+                        {
+                            List = list,
+                            Code = code,
+                            Meaning = meaning,
+                        }
+                    );
             }
         }
         await db.SaveChangesAsync(cancel);

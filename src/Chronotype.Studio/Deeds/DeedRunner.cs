@@ -15,27 +15,38 @@ public sealed class DeedRunner(IDbContextFactory<StudioDb> contexts, JobQueue qu
     /// <param name="right">What the actor must be allowed to do.</param>
     /// <param name="deed">Refusing undoes whatever it changed.</param>
     /// <exception cref="SqliteException">The records could not be read or written; nothing was changed.</exception>
-    public async Task<Outcome<T>> DoAsync<T>(Actor actor, Right right, Func<Deed, Task<Outcome<T>>> deed, CancellationToken cancel = default) where T : class
+    public async Task<Outcome<T>> DoAsync<T>(
+        Actor actor,
+        Right right,
+        Func<Deed, Task<Outcome<T>>> deed,
+        CancellationToken cancel = default
+    )
+        where T : class
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
         // SQLite transactions of this provider begin as writers at once, so rows that are read in it stay as they are.
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         var person = actor.PersonId == Guid.Empty ? null : await db.Users.FirstOrDefaultAsync(p => p.Id == actor.PersonId, cancel);
-        if (!actor.IsStudio && !May(person, right)) return new Refusal.NotAllowed(right);
+        if (!actor.IsStudio && !May(person, right))
+            return new Refusal.NotAllowed(right);
         var under = new Deed(db, actor, person, time.GetUtcNow());
         var outcome = await deed(under);
-        if (!outcome.Done) return outcome;
+        if (!outcome.Done)
+            return outcome;
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(CancellationToken.None);
-        if (under.HasQueued) queue.Wake();
+        if (under.HasQueued)
+            queue.Wake();
         return outcome;
     }
 
     /// <summary>Whether a change was refused because the records have such a one already, and for no other reason.</summary>
-    public static bool IsTwice(DbUpdateException e) => e.InnerException is SqliteException
-    {
-        SqliteExtendedErrorCode: SQLitePCL.raw.SQLITE_CONSTRAINT_UNIQUE or SQLitePCL.raw.SQLITE_CONSTRAINT_PRIMARYKEY,
-    };
+    public static bool IsTwice(DbUpdateException e) =>
+        e.InnerException
+            is SqliteException
+            {
+                SqliteExtendedErrorCode: SQLitePCL.raw.SQLITE_CONSTRAINT_UNIQUE or SQLitePCL.raw.SQLITE_CONSTRAINT_PRIMARYKEY,
+            };
 
     private static bool May(Person? person, Right right) => person is { IsOff: false } && (right == Right.Work || person.IsOwner);
 }

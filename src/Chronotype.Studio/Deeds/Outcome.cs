@@ -5,7 +5,8 @@ namespace Chronotype.Studio.Deeds;
 /// <summary>What a deed came to: its result, or why it was not done. Nothing of a refused deed stands.</summary>
 /// <param name="Result">Null when it was refused.</param>
 /// <param name="Refusal">Null when it was done.</param>
-public sealed record Outcome<T>(T? Result, Refusal? Refusal) where T : class
+public sealed record Outcome<T>(T? Result, Refusal? Refusal)
+    where T : class
 {
     [MemberNotNullWhen(true, nameof(Result))]
     [MemberNotNullWhen(false, nameof(Refusal))]

@@ -139,7 +139,9 @@ public abstract record Refusal
 
     public sealed record MarkedAlready(VersionNumber Version, int Milestone, string Reason) : Refusal;
 
-    /// <param name="In">The current name of the piece that holds it, where it is another than the one asked from; null where it is the same.</param>
+    /// <param name="In">
+    /// The current name of the piece that holds it, where it is another than the one asked from; null where it is the same.
+    /// </param>
     public sealed record HoldsItAlready(string? In) : Refusal;
 
     // Conventions and codes.

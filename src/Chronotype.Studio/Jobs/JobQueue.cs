@@ -5,7 +5,9 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Jobs;
 
-/// <summary>Everything that takes time, in the order in which it is wanted. The jobs themselves are in the records; here is who waits for them.</summary>
+/// <summary>
+/// Everything that takes time, in the order in which it is wanted. The jobs themselves are in the records; here is who waits for them.
+/// </summary>
 public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider time)
 {
     private readonly ConcurrentDictionary<(JobKind Kind, string Subject), Watch> watched = new();
@@ -19,7 +21,10 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
     /// <summary>Tells whoever runs the jobs that there may be something to do.</summary>
     public event Action? Woken;
 
-    /// <summary>Asks for a job, within a transaction of the caller's or by itself. One that waits already goes further to the front, if this is wanted sooner.</summary>
+    /// <summary>
+    /// Asks for a job, within a transaction of the caller's or by itself. One that waits already goes further to the front, if this is
+    /// wanted sooner.
+    /// </summary>
     public static async Task AddAsync(StudioDb db, JobRequest job, Guid? askedBy, DateTimeOffset now, CancellationToken cancel = default)
     {
         // What is only looked at is not done for its own sake.
@@ -28,22 +33,29 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
             $"""
             INSERT INTO Jobs (Kind, Subject, Lane, State, Priority, IsNeeded, Done, Total, Tries, NotBefore, Error, AskedById, AskedAt)
             VALUES ({kind}, {job.Subject}, {job.Lane}, 0, {priority}, {isNeeded}, 0, 0, 0, 0, 0, {askedBy}, {at})
-            ON CONFLICT (Kind, Subject) WHERE State IN (0, 1) DO UPDATE SET Priority = max(Priority, excluded.Priority), IsNeeded = max(IsNeeded, excluded.IsNeeded), NotBefore = 0
-            """, cancel);
+            ON CONFLICT (Kind, Subject) WHERE State IN (0, 1) DO UPDATE
+                SET Priority = max(Priority, excluded.Priority), IsNeeded = max(IsNeeded, excluded.IsNeeded), NotBefore = 0
+            """,
+            cancel
+        );
     }
 
     /// <summary>Asks for jobs in a transaction of their own.</summary>
     public async Task AddAsync(IReadOnlyList<JobRequest> jobs, Guid? askedBy = null, CancellationToken cancel = default)
     {
-        if (jobs.Count == 0) return;
+        if (jobs.Count == 0)
+            return;
         await using var db = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        foreach (var job in jobs) await AddAsync(db, job, askedBy, time.GetUtcNow(), cancel);
+        foreach (var job in jobs)
+            await AddAsync(db, job, askedBy, time.GetUtcNow(), cancel);
         await transaction.CommitAsync(cancel);
         Wake();
     }
 
-    /// <summary>Asks for a job and waits for its end, whatever that is. When the last who waits goes away, what nobody else wanted is not begun.</summary>
+    /// <summary>
+    /// Asks for a job and waits for its end, whatever that is. When the last who waits goes away, what nobody else wanted is not begun.
+    /// </summary>
     /// <returns>Why it was not done; <see cref="JobError.None"/> where it was.</returns>
     public async Task<JobError> DoAsync(JobRequest job, CancellationToken cancel = default)
     {
@@ -56,7 +68,8 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
         }
         finally
         {
-            if (Leave(key, watch) && cancel.IsCancellationRequested && job.Priority == JobPriority.Looked) Abandoned?.Invoke(job.Kind, job.Subject);
+            if (Leave(key, watch) && cancel.IsCancellationRequested && job.Priority == JobPriority.Looked)
+                Abandoned?.Invoke(job.Kind, job.Subject);
         }
     }
 
@@ -71,7 +84,13 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
             // Looked at after joining, so that an end between the two is not missed.
             await using (var db = await contexts.CreateDbContextAsync(cancel))
             {
-                if (!await db.Jobs.AnyAsync(j => j.Kind == kind && j.Subject == subject && (j.State == JobState.Waiting || j.State == JobState.Running), cancel)) return true;
+                if (
+                    !await db.Jobs.AnyAsync(
+                        j => j.Kind == kind && j.Subject == subject && (j.State == JobState.Waiting || j.State == JobState.Running),
+                        cancel
+                    )
+                )
+                    return true;
             }
             // A person waits, by the clock on the wall.
             await watch.Ended.Task.WaitAsync(patience, cancel);
@@ -94,7 +113,8 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
 
     internal void Ended(JobKind kind, string subject, JobError error)
     {
-        if (watched.TryRemove((kind, subject), out var watch)) watch.Ended.TrySetResult(error);
+        if (watched.TryRemove((kind, subject), out var watch))
+            watch.Ended.TrySetResult(error);
     }
 
     private Watch Join((JobKind, string) key)
@@ -104,7 +124,8 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
             var watch = watched.GetOrAdd(key, _ => new Watch());
             lock (watch)
             {
-                if (watch.Watchers < 0) continue;
+                if (watch.Watchers < 0)
+                    continue;
                 watch.Watchers++;
                 return watch;
             }
@@ -116,7 +137,8 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
     {
         lock (watch)
         {
-            if (--watch.Watchers > 0) return false;
+            if (--watch.Watchers > 0)
+                return false;
             // Nobody joins what is about to be taken away.
             watch.Watchers = -1;
         }

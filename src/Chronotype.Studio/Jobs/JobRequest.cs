@@ -7,7 +7,8 @@ namespace Chronotype.Studio.Jobs;
 /// <summary>A job as it is asked for.</summary>
 public sealed record JobRequest(JobKind Kind, string Subject, string Lane, JobPriority Priority = JobPriority.Follows)
 {
-    private const string StoreLane = "store", CountLane = "count";
+    private const string StoreLane = "store",
+        CountLane = "count";
 
     public static JobRequest Read(ContentHash content, Guid piece, JobPriority priority = JobPriority.Follows) =>
         new(JobKind.ReadContent, content.ToString(), Of(piece), priority);

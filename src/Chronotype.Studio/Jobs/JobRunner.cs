@@ -1,6 +1,6 @@
 using System.Collections.Concurrent;
-using Chronotype.Storage;
 using Chronotype.Content;
+using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Readers;
 using Microsoft.Data.Sqlite;
@@ -15,12 +15,22 @@ namespace Chronotype.Studio.Jobs;
 /// Does the jobs: what somebody looks at first, then in the order in which they were asked for, one of each lane at a time, and
 /// so many beside one another as the machine is given. What a stop left undone is taken up by the next start.
 /// </summary>
-public sealed class JobRunner(JobQueue queue, JobStart start, ReaderLimits limits, IDbContextFactory<StudioDb> contexts, IServiceProvider services, TimeProvider time, ILogger<JobRunner> log)
-    : BackgroundService
+public sealed class JobRunner(
+    JobQueue queue,
+    JobStart start,
+    ReaderLimits limits,
+    IDbContextFactory<StudioDb> contexts,
+    IServiceProvider services,
+    TimeProvider time,
+    ILogger<JobRunner> log
+) : BackgroundService
 {
-    private const int MostTries = 8, ShownEnded = 40;
+    private const int MostTries = 8,
+        ShownEnded = 40;
 
-    private static readonly TimeSpan FirstWait = TimeSpan.FromMinutes(1), Look = TimeSpan.FromSeconds(20), BetweenWrites = TimeSpan.FromSeconds(1);
+    private static readonly TimeSpan FirstWait = TimeSpan.FromMinutes(1),
+        Look = TimeSpan.FromSeconds(20),
+        BetweenWrites = TimeSpan.FromSeconds(1);
 
     private static readonly JobKind[] ReaderKinds = [JobKind.ReadContent, JobKind.DrawPreview, JobKind.CompareContents];
     private static readonly JobKind[] StoreKinds = [JobKind.VerifyStore, JobKind.VerifySample, JobKind.CompactStore, JobKind.CountStorage];
@@ -43,7 +53,8 @@ public sealed class JobRunner(JobQueue queue, JobStart start, ReaderLimits limit
     public async Task IdleAsync(CancellationToken cancel = default)
     {
         var idle = new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously);
-        lock (idleGate) waitingForIdle.Add(idle);
+        lock (idleGate)
+            waitingForIdle.Add(idle);
         Wake();
         await idle.Task.WaitAsync(cancel);
     }
@@ -60,9 +71,15 @@ public sealed class JobRunner(JobQueue queue, JobStart start, ReaderLimits limit
         }
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var job = await db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == id, cancel);
-        var stopped = await db.Jobs.Where(j => j.Id == id && j.State == JobState.Waiting)
-            .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Stopped).SetProperty(j => j.EndedAt, time.GetUtcNow()), cancel) == 1;
-        if (stopped) queue.Ended(job!.Kind, job.Subject, JobError.None);
+        var stopped =
+            await db
+                .Jobs.Where(j => j.Id == id && j.State == JobState.Waiting)
+                .ExecuteUpdateAsync(
+                    u => u.SetProperty(j => j.State, JobState.Stopped).SetProperty(j => j.EndedAt, time.GetUtcNow()),
+                    cancel
+                ) == 1;
+        if (stopped)
+            queue.Ended(job!.Kind, job.Subject, JobError.None);
         return stopped;
     }
 
@@ -78,16 +95,16 @@ public sealed class JobRunner(JobQueue queue, JobStart start, ReaderLimits limit
             while (true)
             {
                 List<TaskCompletionSource> asked;
-                lock (idleGate) asked = [.. waitingForIdle];
+                lock (idleGate)
+                    asked = [.. waitingForIdle];
                 // Asked before: a job that ends meanwhile may have left another of its lane waiting.
                 var wasIdle = running.IsEmpty;
                 var begun = await BeginAsync(stopping);
-                if (begun == 0 && wasIdle) SayIdle(asked);
+                if (begun == 0 && wasIdle)
+                    SayIdle(asked);
                 await woken.WaitAsync(Look, stopping);
                 // One look answers however many called.
-                while (woken.Wait(0, CancellationToken.None))
-                {
-                }
+                while (woken.Wait(0, CancellationToken.None)) { }
             }
         }
         catch (OperationCanceledException)
@@ -98,7 +115,8 @@ public sealed class JobRunner(JobQueue queue, JobStart start, ReaderLimits limit
         {
             queue.Woken -= Wake;
             queue.Abandoned -= Abandon;
-            while (!running.IsEmpty) await Task.Delay(10, CancellationToken.None);
+            while (!running.IsEmpty)
+                await Task.Delay(10, CancellationToken.None);
         }
     }
 
@@ -141,20 +159,32 @@ public sealed class JobRunner(JobQueue queue, JobStart start, ReaderLimits limit
     private async Task<int> BeginAsync(JobKind[] kinds, int most, CancellationToken stopping)
     {
         var now = running.Values.Where(r => kinds.Contains(r.Job.Kind)).ToList();
-        if (now.Count >= most) return 0;
+        if (now.Count >= most)
+            return 0;
         await using var db = await contexts.CreateDbContextAsync(stopping);
         var lanes = running.Values.Select(r => r.Job.Lane).ToHashSet();
         var begun = 0;
         foreach (var job in await NextAsync(db, kinds, lanes, stopping))
         {
             var count = now.Count + begun;
-            if (count >= most) break;
+            if (count >= most)
+                break;
             // One place stays free for whoever waits at a page.
-            if (job.Priority != JobPriority.Looked && most > 1 && kinds == ReaderKinds && count >= most - 1) continue;
-            if (!lanes.Add(job.Lane)) continue;
-            var claimed = await db.Jobs.Where(j => j.Id == job.Id && j.State == JobState.Waiting).ExecuteUpdateAsync(
-                u => u.SetProperty(j => j.State, JobState.Running).SetProperty(j => j.Tries, job.Tries + 1).SetProperty(j => j.StartedAt, time.GetUtcNow()), stopping);
-            if (claimed == 0) continue;
+            if (job.Priority != JobPriority.Looked && most > 1 && kinds == ReaderKinds && count >= most - 1)
+                continue;
+            if (!lanes.Add(job.Lane))
+                continue;
+            var claimed = await db
+                .Jobs.Where(j => j.Id == job.Id && j.State == JobState.Waiting)
+                .ExecuteUpdateAsync(
+                    u =>
+                        u.SetProperty(j => j.State, JobState.Running)
+                            .SetProperty(j => j.Tries, job.Tries + 1)
+                            .SetProperty(j => j.StartedAt, time.GetUtcNow()),
+                    stopping
+                );
+            if (claimed == 0)
+                continue;
             (job.State, job.Tries, job.StartedAt) = (JobState.Running, job.Tries + 1, time.GetUtcNow());
             var under = new Running(job, CancellationTokenSource.CreateLinkedTokenSource(stopping));
             running[job.Id] = under;
@@ -170,9 +200,15 @@ public sealed class JobRunner(JobQueue queue, JobStart start, ReaderLimits limit
         var now = time.GetUtcNow();
         var waiting = db.Jobs.AsNoTracking().Where(j => j.State == JobState.Waiting && kinds.Contains(j.Kind) && j.NotBefore <= now);
         var first = await waiting.OrderByDescending(j => j.Priority).ThenBy(j => j.Id).Take(32).ToListAsync(cancel);
-        if (first.Count < 32 || first.Exists(j => !busy.Contains(j.Lane))) return first;
-        return await waiting.GroupBy(j => j.Lane).Select(l => l.OrderByDescending(j => j.Priority).ThenBy(j => j.Id).First())
-            .OrderByDescending(j => j.Priority).ThenBy(j => j.Id).Take(32 + busy.Count).ToListAsync(cancel);
+        if (first.Count < 32 || first.Exists(j => !busy.Contains(j.Lane)))
+            return first;
+        return await waiting
+            .GroupBy(j => j.Lane)
+            .Select(l => l.OrderByDescending(j => j.Priority).ThenBy(j => j.Id).First())
+            .OrderByDescending(j => j.Priority)
+            .ThenBy(j => j.Id)
+            .Take(32 + busy.Count)
+            .ToListAsync(cancel);
     }
 
     // Ends without an exception, whatever happens.
@@ -183,13 +219,18 @@ public sealed class JobRunner(JobQueue queue, JobStart start, ReaderLimits limit
         try
         {
             var work = services.GetRequiredKeyedService<IJobWork>(job.Kind);
-            var result = await work.DoAsync(job, new Progress(job, time, (done, total) => _ = SafelyAsync(() => WriteProgressAsync(job.Id, done, total))), under.Stop.Token);
+            var result = await work.DoAsync(
+                job,
+                new Progress(job, time, (done, total) => _ = SafelyAsync(() => WriteProgressAsync(job.Id, done, total))),
+                under.Stop.Token
+            );
             await EndAsync(job, result, CancellationToken.None);
         }
         catch (OperationCanceledException) when (under.Stop.IsCancellationRequested)
         {
             // Of a stop of the whole studio the row stays as it is: the next start takes it up.
-            if (!stopping.IsCancellationRequested) await SafelyAsync(() => StoppedAsync(under));
+            if (!stopping.IsCancellationRequested)
+                await SafelyAsync(() => StoppedAsync(under));
         }
         catch (Exception e)
         {
@@ -216,8 +257,18 @@ public sealed class JobRunner(JobQueue queue, JobStart start, ReaderLimits limit
             return;
         }
         var ended = time.GetUtcNow();
-        await db.Jobs.Where(j => j.Id == job.Id).ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Done).SetProperty(j => j.Result, result).SetProperty(j => j.EndedAt, ended), cancel);
-        var old = await db.Jobs.Where(j => j.Kind == job.Kind && j.State == JobState.Done).OrderByDescending(j => j.Id).Skip(job.Kind == JobKind.CountStorage ? 1 : ShownEnded).Select(j => j.Id).ToListAsync(cancel);
+        await db
+            .Jobs.Where(j => j.Id == job.Id)
+            .ExecuteUpdateAsync(
+                u => u.SetProperty(j => j.State, JobState.Done).SetProperty(j => j.Result, result).SetProperty(j => j.EndedAt, ended),
+                cancel
+            );
+        var old = await db
+            .Jobs.Where(j => j.Kind == job.Kind && j.State == JobState.Done)
+            .OrderByDescending(j => j.Id)
+            .Skip(job.Kind == JobKind.CountStorage ? 1 : ShownEnded)
+            .Select(j => j.Id)
+            .ToListAsync(cancel);
         await db.Jobs.Where(j => old.Contains(j.Id)).ExecuteDeleteAsync(cancel);
     }
 
@@ -225,27 +276,36 @@ public sealed class JobRunner(JobQueue queue, JobStart start, ReaderLimits limit
     {
         await using var db = await contexts.CreateDbContextAsync();
         var row = db.Jobs.Where(j => j.Id == under.Job.Id);
-        if (under.IsAbandoned) await row.Where(j => !j.IsNeeded).ExecuteDeleteAsync();
-        if (under.IsStopped) await row.ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Stopped).SetProperty(j => j.EndedAt, time.GetUtcNow()));
-        else await row.ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Waiting));
+        if (under.IsAbandoned)
+            await row.Where(j => !j.IsNeeded).ExecuteDeleteAsync();
+        if (under.IsStopped)
+            await row.ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Stopped).SetProperty(j => j.EndedAt, time.GetUtcNow()));
+        else
+            await row.ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Waiting));
     }
 
     private async Task FailedAsync(Job job, JobError error, Exception e)
     {
         // The disk's trouble may pass; what nobody thought of does not by itself.
-        var again = error is JobError.Disk or JobError.Full or JobError.Records && job.Tries < MostTries && job.Priority != JobPriority.Looked;
-        if (again) log.LogWarning("{Kind} of {Subject} is tried again later: {Message}", job.Kind, job.Subject, e.Message);
-        else log.LogError(e, "{Kind} of {Subject} failed.", job.Kind, job.Subject);
+        var again =
+            error is JobError.Disk or JobError.Full or JobError.Records && job.Tries < MostTries && job.Priority != JobPriority.Looked;
+        if (again)
+            log.LogWarning("{Kind} of {Subject} is tried again later: {Message}", job.Kind, job.Subject, e.Message);
+        else
+            log.LogError(e, "{Kind} of {Subject} failed.", job.Kind, job.Subject);
         await using var db = await contexts.CreateDbContextAsync();
         var now = time.GetUtcNow();
         var notBefore = now + FirstWait * (1 << Math.Min(job.Tries - 1, 6));
         await db.Jobs.Where(j => j.Kind == job.Kind && j.Subject == job.Subject && j.State == JobState.Failed).ExecuteDeleteAsync();
-        await db.Jobs.Where(j => j.Id == job.Id).ExecuteUpdateAsync(u => u
-            .SetProperty(j => j.State, again ? JobState.Waiting : JobState.Failed)
-            .SetProperty(j => j.NotBefore, notBefore)
-            .SetProperty(j => j.Error, error)
-            .SetProperty(j => j.ErrorDetail, e.Message)
-            .SetProperty(j => j.EndedAt, now));
+        await db
+            .Jobs.Where(j => j.Id == job.Id)
+            .ExecuteUpdateAsync(u =>
+                u.SetProperty(j => j.State, again ? JobState.Waiting : JobState.Failed)
+                    .SetProperty(j => j.NotBefore, notBefore)
+                    .SetProperty(j => j.Error, error)
+                    .SetProperty(j => j.ErrorDetail, e.Message)
+                    .SetProperty(j => j.EndedAt, now)
+            );
     }
 
     private async Task SafelyAsync(Func<Task> write)
@@ -272,30 +332,37 @@ public sealed class JobRunner(JobQueue queue, JobStart start, ReaderLimits limit
         _ = SafelyAsync(async () =>
         {
             await using var db = await contexts.CreateDbContextAsync();
-            await db.Jobs.Where(j => j.Kind == kind && j.Subject == subject && j.State == JobState.Waiting && !j.IsNeeded).ExecuteDeleteAsync();
+            await db
+                .Jobs.Where(j => j.Kind == kind && j.Subject == subject && j.State == JobState.Waiting && !j.IsNeeded)
+                .ExecuteDeleteAsync();
         });
     }
 
-    private static JobError ErrorOf(Exception e) => e switch
-    {
-        StorageFullException => JobError.Full,
-        MissingContentException or DamagedContentException => JobError.Damaged,
-        IOException or UnauthorizedAccessException => JobError.Disk,
-        SqliteException { SqliteErrorCode: SQLitePCL.raw.SQLITE_FULL } => JobError.Full,
-        DbUpdateException or SqliteException => JobError.Records,
-        _ => JobError.Unexpected,
-    };
+    private static JobError ErrorOf(Exception e) =>
+        e switch
+        {
+            StorageFullException => JobError.Full,
+            MissingContentException or DamagedContentException => JobError.Damaged,
+            IOException or UnauthorizedAccessException => JobError.Disk,
+            SqliteException { SqliteErrorCode: SQLitePCL.raw.SQLITE_FULL } => JobError.Full,
+            DbUpdateException or SqliteException => JobError.Records,
+            _ => JobError.Unexpected,
+        };
 
     private void SayIdle(List<TaskCompletionSource> asked)
     {
-        lock (idleGate) waitingForIdle = [.. waitingForIdle.Except(asked)];
-        foreach (var idle in asked) idle.TrySetResult();
+        lock (idleGate)
+            waitingForIdle = [.. waitingForIdle.Except(asked)];
+        foreach (var idle in asked)
+            idle.TrySetResult();
     }
 
     private async Task WriteProgressAsync(long id, long done, long total)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        await db.Jobs.Where(j => j.Id == id && j.State == JobState.Running).ExecuteUpdateAsync(u => u.SetProperty(j => j.Done, done).SetProperty(j => j.Total, total));
+        await db
+            .Jobs.Where(j => j.Id == id && j.State == JobState.Running)
+            .ExecuteUpdateAsync(u => u.SetProperty(j => j.Done, done).SetProperty(j => j.Total, total));
     }
 
     // The row says how far a job is at most once a second; who is in this process sees it as it goes.
@@ -307,7 +374,8 @@ public sealed class JobRunner(JobQueue queue, JobStart start, ReaderLimits limit
         {
             (job.Done, job.Total) = value;
             var now = time.GetUtcNow();
-            if (now - written < BetweenWrites) return;
+            if (now - written < BetweenWrites)
+                return;
             written = now;
             write(value.Done, value.Total);
         }

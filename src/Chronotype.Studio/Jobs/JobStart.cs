@@ -7,7 +7,10 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Jobs;
 
-/// <summary>Brings the queue to where the records are: what a stop cut off waits again, and what was never read, or by an older reader, is asked for.</summary>
+/// <summary>
+/// Brings the queue to where the records are: what a stop cut off waits again, and what was never read, or by an older reader, is asked
+/// for.
+/// </summary>
 public sealed class JobStart(IDbContextFactory<StudioDb> contexts, JobQueue queue, Previews previews)
 {
     private const int Batch = 500;
@@ -17,22 +20,40 @@ public sealed class JobStart(IDbContextFactory<StudioDb> contexts, JobQueue queu
         await using var db = await contexts.CreateDbContextAsync(cancel);
         await db.Jobs.Where(j => j.State == JobState.Running && !j.IsNeeded).ExecuteDeleteAsync(cancel);
         await db.Jobs.Where(j => j.State == JobState.Waiting && !j.IsNeeded).ExecuteDeleteAsync(cancel);
-        await db.Jobs.Where(j => j.State == JobState.Running).ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Waiting), cancel);
+        await db
+            .Jobs.Where(j => j.State == JobState.Running)
+            .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Waiting), cancel);
         previews.DropOlder();
-        foreach (var part in (await UnreadAsync(db, cancel)).Concat(await UnmeasuredAsync(db, cancel)).Chunk(Batch)) await queue.AddAsync(part, cancel: cancel);
+        foreach (var part in (await UnreadAsync(db, cancel)).Concat(await UnmeasuredAsync(db, cancel)).Chunk(Batch))
+            await queue.AddAsync(part, cancel: cancel);
     }
 
     private static async Task<IEnumerable<JobRequest>> UnreadAsync(StudioDb db, CancellationToken cancel)
     {
-        var unread = await db.Saves.Where(s => !ContentReader.Current(db).Any(f => f.Content == s.MainHash)).OrderByDescending(s => s.ArrivedAt)
-            .Select(s => new { s.MainHash, s.PieceId }).ToListAsync(cancel);
+        var unread = await db
+            .Saves.Where(s => !ContentReader.Current(db).Any(f => f.Content == s.MainHash))
+            .OrderByDescending(s => s.ArrivedAt)
+            .Select(s => new { s.MainHash, s.PieceId })
+            .ToListAsync(cancel);
         return unread.DistinctBy(s => s.MainHash).Select(s => JobRequest.Read(s.MainHash, s.PieceId, JobPriority.Background));
     }
 
     private static async Task<IEnumerable<JobRequest>> UnmeasuredAsync(StudioDb db, CancellationToken cancel)
     {
-        var kept = await db.Saves.Where(s => s.Number != null).OrderBy(s => s.LineId).ThenBy(s => s.Number).Select(s => new { s.LineId, s.PieceId, s.Identity }).ToListAsync(cancel);
-        var measured = (await CompareSaves.Current(db).Select(c => new { c.Before, c.After }).ToListAsync(cancel)).Select(c => (c.Before, c.After)).ToHashSet();
+        var kept = await db
+            .Saves.Where(s => s.Number != null)
+            .OrderBy(s => s.LineId)
+            .ThenBy(s => s.Number)
+            .Select(s => new
+            {
+                s.LineId,
+                s.PieceId,
+                s.Identity,
+            })
+            .ToListAsync(cancel);
+        var measured = (await CompareSaves.Current(db).Select(c => new { c.Before, c.After }).ToListAsync(cancel))
+            .Select(c => (c.Before, c.After))
+            .ToHashSet();
         var missing = new List<JobRequest>();
         for (var i = 1; i < kept.Count; i++)
         {

@@ -13,32 +13,55 @@ public sealed class TendJobs(DeedRunner deeds, JobRunner runner)
     public async Task<Outcome<Done>> StopAsync(Actor actor, long id, CancellationToken cancel = default)
     {
         var outcome = await WithAsync(actor, id, (_, _) => Task.FromResult<Refusal?>(null), cancel);
-        if (outcome.Done) await runner.StopJobAsync(id, cancel);
+        if (outcome.Done)
+            await runner.StopJobAsync(id, cancel);
         return outcome;
     }
 
     /// <summary>Asks for a job again that failed or was stopped.</summary>
-    public Task<Outcome<Done>> TryAgainAsync(Actor actor, long id, CancellationToken cancel = default) => WithAsync(actor, id, async (deed, job) =>
-    {
-        if (job.State is not (JobState.Failed or JobState.Stopped)) return new Refusal.NoSuchJob();
-        deed.Db.Jobs.Remove(job);
-        await deed.Db.SaveChangesAsync(cancel);
-        await deed.QueueAsync(new JobRequest(job.Kind, job.Subject, job.Lane), cancel);
-        return null;
-    }, cancel);
+    public Task<Outcome<Done>> TryAgainAsync(Actor actor, long id, CancellationToken cancel = default) =>
+        WithAsync(
+            actor,
+            id,
+            async (deed, job) =>
+            {
+                if (job.State is not (JobState.Failed or JobState.Stopped))
+                    return new Refusal.NoSuchJob();
+                deed.Db.Jobs.Remove(job);
+                await deed.Db.SaveChangesAsync(cancel);
+                await deed.QueueAsync(new JobRequest(job.Kind, job.Subject, job.Lane), cancel);
+                return null;
+            },
+            cancel
+        );
 
     /// <summary>Puts a job out of sight that is over.</summary>
-    public Task<Outcome<Done>> ForgetAsync(Actor actor, long id, CancellationToken cancel = default) => WithAsync(actor, id, (deed, job) =>
-    {
-        if (job.State is not (JobState.Failed or JobState.Stopped)) return Task.FromResult<Refusal?>(new Refusal.NoSuchJob());
-        deed.Db.Jobs.Remove(job);
-        return Task.FromResult<Refusal?>(null);
-    }, cancel);
+    public Task<Outcome<Done>> ForgetAsync(Actor actor, long id, CancellationToken cancel = default) =>
+        WithAsync(
+            actor,
+            id,
+            (deed, job) =>
+            {
+                if (job.State is not (JobState.Failed or JobState.Stopped))
+                    return Task.FromResult<Refusal?>(new Refusal.NoSuchJob());
+                deed.Db.Jobs.Remove(job);
+                return Task.FromResult<Refusal?>(null);
+            },
+            cancel
+        );
 
-    private async Task<Outcome<Done>> WithAsync(Actor actor, long id, Func<Deed, Job, Task<Refusal?>> act, CancellationToken cancel) => await deeds.DoAsync<Done>(actor, Right.Work, async deed =>
-    {
-        if (await deed.Db.Jobs.FirstOrDefaultAsync(j => j.Id == id, cancel) is not { } job) return new Refusal.NoSuchJob();
-        if (OwnersKinds.Contains(job.Kind) && deed.Person is not { IsOwner: true } && !actor.IsStudio) return new Refusal.NotAllowed(Right.MaintainStorage);
-        return await act(deed, job) is { } refusal ? refusal : Done.It;
-    }, cancel);
+    private async Task<Outcome<Done>> WithAsync(Actor actor, long id, Func<Deed, Job, Task<Refusal?>> act, CancellationToken cancel) =>
+        await deeds.DoAsync<Done>(
+            actor,
+            Right.Work,
+            async deed =>
+            {
+                if (await deed.Db.Jobs.FirstOrDefaultAsync(j => j.Id == id, cancel) is not { } job)
+                    return new Refusal.NoSuchJob();
+                if (OwnersKinds.Contains(job.Kind) && deed.Person is not { IsOwner: true } && !actor.IsStudio)
+                    return new Refusal.NotAllowed(Right.MaintainStorage);
+                return await act(deed, job) is { } refusal ? refusal : Done.It;
+            },
+            cancel
+        );
 }

@@ -1,11 +1,13 @@
+using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Storage;
-using Chronotype.Content;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Maintenance;
 
-/// <summary>Which contents the records hold, and letting go of those that none holds: what a crash left between storing and recording.</summary>
+/// <summary>
+/// Which contents the records hold, and letting go of those that none holds: what a crash left between storing and recording.
+/// </summary>
 public sealed class HeldContent(ContentStore store, IDbContextFactory<StudioDb> contexts, TimeProvider time)
 {
     /// <summary>So long a content may be stored without a record, whatever happens to whoever stored it.</summary>

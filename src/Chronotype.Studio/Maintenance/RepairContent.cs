@@ -1,6 +1,6 @@
+using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Storage;
-using Chronotype.Content;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Readers;
@@ -20,17 +20,26 @@ public sealed class RepairContent(DeedRunner deeds, IDbContextFactory<StudioDb> 
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var wanted = await HeldContent.AllAsync(db, cancel);
         using var staged = await store.RepairAsync(copy, wanted.Contains, cancel);
-        return await deeds.DoAsync<Repaired>(actor, Right.Work, async deed =>
-        {
-            if (staged.NewBytes > 0 && wanted.Contains(staged.Hash))
+        return await deeds.DoAsync<Repaired>(
+            actor,
+            Right.Work,
+            async deed =>
             {
-                // What else the repair mended is told by the next verification.
-                await deed.Db.Set<CheckDamage>().Where(d => d.Hash == staged.Hash).ExecuteDeleteAsync(cancel);
-                await derived.DropAsync(deed.Db, [staged.Hash], cancel);
-            }
-            var name = await deed.Db.SaveFiles.Where(f => f.Hash == staged.Hash).Join(deed.Db.Saves, f => f.SaveId, s => s.Id, (f, s) => s)
-                .OrderByDescending(s => s.Number).Select(s => s.ExactName ?? s.ReceivedName).FirstOrDefaultAsync(cancel);
-            return new Repaired(name, staged.NewBytes);
-        }, cancel);
+                if (staged.NewBytes > 0 && wanted.Contains(staged.Hash))
+                {
+                    // What else the repair mended is told by the next verification.
+                    await deed.Db.Set<CheckDamage>().Where(d => d.Hash == staged.Hash).ExecuteDeleteAsync(cancel);
+                    await derived.DropAsync(deed.Db, [staged.Hash], cancel);
+                }
+                var name = await deed
+                    .Db.SaveFiles.Where(f => f.Hash == staged.Hash)
+                    .Join(deed.Db.Saves, f => f.SaveId, s => s.Id, (f, s) => s)
+                    .OrderByDescending(s => s.Number)
+                    .Select(s => s.ExactName ?? s.ReceivedName)
+                    .FirstOrDefaultAsync(cancel);
+                return new Repaired(name, staged.NewBytes);
+            },
+            cancel
+        );
     }
 }

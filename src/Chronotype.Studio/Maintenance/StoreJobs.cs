@@ -1,7 +1,7 @@
-using Chronotype.Core.Content;
-using Chronotype.Storage;
 using Chronotype.Content;
 using Chronotype.Content.Maintenance;
+using Chronotype.Core.Content;
+using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Jobs;
 using Microsoft.EntityFrameworkCore;
@@ -22,7 +22,13 @@ public sealed class LastVerification
 public sealed record Compacted(long Freed, int Dropped, int Kept);
 
 /// <summary>Reads the store, or a sample of it, and records what is damaged or missing.</summary>
-public sealed class VerifyStore(ContentStore store, LastVerification last, IDbContextFactory<StudioDb> contexts, TimeProvider time, ILogger<VerifyStore> log) : IJobWork
+public sealed class VerifyStore(
+    ContentStore store,
+    LastVerification last,
+    IDbContextFactory<StudioDb> contexts,
+    TimeProvider time,
+    ILogger<VerifyStore> log
+) : IJobWork
 {
     /// <summary>The share of the segments that a sample reads: each of them about once in three weeks of daily samples.</summary>
     public const double SampleShare = 0.05;
@@ -46,14 +52,22 @@ public sealed class VerifyStore(ContentStore store, LastVerification last, IDbCo
         var known = found.Damaged.Select(d => d.Hash).ToHashSet();
         foreach (var hash in await HeldContent.AllAsync(db, cancel))
         {
-            if (!known.Contains(hash) && !store.Has(hash)) check.Damaged.Add(new CheckDamage { Hash = hash });
+            if (!known.Contains(hash) && !store.Has(hash))
+                check.Damaged.Add(new CheckDamage { Hash = hash });
         }
         // Every content that a record names is there and whole, so what a missing segment held is needed by none.
-        if (check.Damaged.Count == 0 && check.Share >= 1) store.Maintenance.GiveUpMissing();
+        if (check.Damaged.Count == 0 && check.Share >= 1)
+            store.Maintenance.GiveUpMissing();
         db.StoreChecks.Add(check);
         await db.SaveChangesAsync(cancel);
-        if (check.Damaged.Count > 0) log.LogError("{Count} contents are damaged or missing; the Storage screen says which.", check.Damaged.Count);
-        else if (!found.IsSound) log.LogWarning("The content store has damage that nothing needs: {Places} places, {Index}.", found.Places.Count, found.IndexFault ?? "index sound");
+        if (check.Damaged.Count > 0)
+            log.LogError("{Count} contents are damaged or missing; the Storage screen says which.", check.Damaged.Count);
+        else if (!found.IsSound)
+            log.LogWarning(
+                "The content store has damage that nothing needs: {Places} places, {Index}.",
+                found.Places.Count,
+                found.IndexFault ?? "index sound"
+            );
         // What it found stands in the record of the check.
         return null;
     }
@@ -68,7 +82,12 @@ public sealed class CompactStore(ContentStore store, LastVerification last, Held
         var result = store.Maintenance.Compact(last.Found, new StepProgress(progress), cancel);
         last.Found = null;
         var freed = Math.Max(0, result.BytesBefore - result.BytesAfter);
-        log.LogInformation("Compacting freed {Freed} bytes in {Deleted} segments, after {Dropped} contents that no record held were let go.", freed, result.Deleted, dropped);
+        log.LogInformation(
+            "Compacting freed {Freed} bytes in {Deleted} segments, after {Dropped} contents that no record held were let go.",
+            freed,
+            result.Deleted,
+            dropped
+        );
         return RecordJson.Write(new Compacted(freed, dropped, result.Skipped.Count));
     }
 }

@@ -1,5 +1,5 @@
-using Chronotype.Storage;
 using Chronotype.Content;
+using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Jobs;
 using Microsoft.EntityFrameworkCore;
@@ -9,12 +9,19 @@ using Microsoft.Extensions.Logging;
 namespace Chronotype.Studio.Maintenance;
 
 /// <summary>Once a day has a sample of the content store verified, and then what nothing needs freed where that is much.</summary>
-public sealed class StoreRounds(JobQueue queue, ContentStore store, IDbContextFactory<StudioDb> contexts, TimeProvider time, ILogger<StoreRounds> log) : BackgroundService
+public sealed class StoreRounds(
+    JobQueue queue,
+    ContentStore store,
+    IDbContextFactory<StudioDb> contexts,
+    TimeProvider time,
+    ILogger<StoreRounds> log
+) : BackgroundService
 {
     private const long WorthFreeing = 256L << 20;
     private const int ShareWorthFreeing = 5;
 
-    private static readonly TimeSpan Look = TimeSpan.FromHours(1), Between = TimeSpan.FromHours(24);
+    private static readonly TimeSpan Look = TimeSpan.FromHours(1),
+        Between = TimeSpan.FromHours(24);
 
     protected override async Task ExecuteAsync(CancellationToken stopping)
     {
@@ -35,12 +42,17 @@ public sealed class StoreRounds(JobQueue queue, ContentStore store, IDbContextFa
     private async Task RoundAsync(CancellationToken stopping)
     {
         await using var db = await contexts.CreateDbContextAsync(stopping);
-        var last = await db.StoreChecks.OrderByDescending(c => c.EndedAt).Select(c => (DateTimeOffset?)c.EndedAt).FirstOrDefaultAsync(stopping);
-        if (last is { } at && time.GetUtcNow() - at < Between) return;
+        var last = await db
+            .StoreChecks.OrderByDescending(c => c.EndedAt)
+            .Select(c => (DateTimeOffset?)c.EndedAt)
+            .FirstOrDefaultAsync(stopping);
+        if (last is { } at && time.GetUtcNow() - at < Between)
+            return;
         // Of one lane: the second comes when the first is done.
         var jobs = new List<JobRequest> { JobRequest.Store(JobKind.VerifySample) };
         var stat = store.Maintenance.Stat();
-        if (stat.FreeBytes >= WorthFreeing && stat.FreeBytes >= stat.SegmentBytes / ShareWorthFreeing) jobs.Add(JobRequest.Store(JobKind.CompactStore));
+        if (stat.FreeBytes >= WorthFreeing && stat.FreeBytes >= stat.SegmentBytes / ShareWorthFreeing)
+            jobs.Add(JobRequest.Store(JobKind.CompactStore));
         await queue.AddAsync(jobs, cancel: stopping);
     }
 }

@@ -5,7 +5,9 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.People;
 
-/// <summary>What a person does with their own way in, and an owner with others'. Each ends the sessions of whom it is about, at once.</summary>
+/// <summary>
+/// What a person does with their own way in, and an owner with others'. Each ends the sessions of whom it is about, at once.
+/// </summary>
 public sealed class Accounts(DeedRunner deeds, IPasswordHasher<Person> hasher, Sessions sessions)
 {
     /// <summary>Ends all of one's own sessions, wherever one is signed in.</summary>
@@ -13,42 +15,76 @@ public sealed class Accounts(DeedRunner deeds, IPasswordHasher<Person> hasher, S
         ChangeAsync(actor, Right.Work, actor.PersonId, _ => null, cancel);
 
     /// <summary>Changes one's own password.</summary>
-    public Task<Outcome<Person>> ChangePasswordAsync(Actor actor, string current, string next, CancellationToken cancel = default) => ChangeAsync(actor, Right.Work, actor.PersonId, person =>
-    {
-        if (person.PasswordHash is null || hasher.VerifyHashedPassword(person, person.PasswordHash, current) == PasswordVerificationResult.Failed) return new Refusal.PasswordWrong();
-        return current == next ? new Refusal.PasswordSame() : GivePassword(person, next);
-    }, cancel);
+    public Task<Outcome<Person>> ChangePasswordAsync(Actor actor, string current, string next, CancellationToken cancel = default) =>
+        ChangeAsync(
+            actor,
+            Right.Work,
+            actor.PersonId,
+            person =>
+            {
+                if (
+                    person.PasswordHash is null
+                    || hasher.VerifyHashedPassword(person, person.PasswordHash, current) == PasswordVerificationResult.Failed
+                )
+                    return new Refusal.PasswordWrong();
+                return current == next ? new Refusal.PasswordSame() : GivePassword(person, next);
+            },
+            cancel
+        );
 
     /// <summary>An owner gives somebody a new first password.</summary>
     public Task<Outcome<Person>> ResetPasswordAsync(Actor actor, Guid personId, string next, CancellationToken cancel = default) =>
         ChangeAsync(actor, Right.ManagePeople, personId, person => GivePassword(person, next), cancel);
 
     /// <summary>An owner switches somebody off, or on again. What they made stays theirs.</summary>
-    public Task<Outcome<Person>> SwitchAsync(Actor actor, Guid personId, bool isOff, CancellationToken cancel = default) => ChangeAsync(actor, Right.ManagePeople, personId, person =>
-    {
-        if (personId == actor.PersonId) return new Refusal.NotYourself();
-        person.IsOff = isOff;
-        return null;
-    }, cancel);
+    public Task<Outcome<Person>> SwitchAsync(Actor actor, Guid personId, bool isOff, CancellationToken cancel = default) =>
+        ChangeAsync(
+            actor,
+            Right.ManagePeople,
+            personId,
+            person =>
+            {
+                if (personId == actor.PersonId)
+                    return new Refusal.NotYourself();
+                person.IsOff = isOff;
+                return null;
+            },
+            cancel
+        );
 
     internal static string NewStamp() => Guid.NewGuid().ToString("N").ToUpperInvariant();
 
-    private async Task<Outcome<Person>> ChangeAsync(Actor actor, Right right, Guid personId, Func<Person, Refusal?> change, CancellationToken cancel)
+    private async Task<Outcome<Person>> ChangeAsync(
+        Actor actor,
+        Right right,
+        Guid personId,
+        Func<Person, Refusal?> change,
+        CancellationToken cancel
+    )
     {
-        var outcome = await deeds.DoAsync<Person>(actor, right, async deed =>
-        {
-            if (await deed.Db.Users.FirstOrDefaultAsync(p => p.Id == personId, cancel) is not { } person) return new Refusal.NoSuchPerson();
-            if (change(person) is { } refusal) return refusal;
-            (person.SecurityStamp, person.ConcurrencyStamp) = (NewStamp(), Guid.NewGuid().ToString());
-            return person;
-        }, cancel);
-        if (outcome.Done) sessions.Changed(personId);
+        var outcome = await deeds.DoAsync<Person>(
+            actor,
+            right,
+            async deed =>
+            {
+                if (await deed.Db.Users.FirstOrDefaultAsync(p => p.Id == personId, cancel) is not { } person)
+                    return new Refusal.NoSuchPerson();
+                if (change(person) is { } refusal)
+                    return refusal;
+                (person.SecurityStamp, person.ConcurrencyStamp) = (NewStamp(), Guid.NewGuid().ToString());
+                return person;
+            },
+            cancel
+        );
+        if (outcome.Done)
+            sessions.Changed(personId);
         return outcome;
     }
 
     private Refusal? GivePassword(Person person, string next)
     {
-        if (PasswordRule.Fault(next, person) is { } fault) return new Refusal.PasswordNotGood(fault, "next");
+        if (PasswordRule.Fault(next, person) is { } fault)
+            return new Refusal.PasswordNotGood(fault, "next");
         person.PasswordHash = hasher.HashPassword(person, next);
         return null;
     }

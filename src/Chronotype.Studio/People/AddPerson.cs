@@ -20,15 +20,25 @@ public sealed class AddPerson(DeedRunner deeds, IPasswordHasher<Person> hasher, 
     {
         var name = TypedText.Line(asked.Name);
         var initials = TypedText.Line(asked.Initials).ToUpperInvariant();
-        if (name.Length is < 1 or > MostCharacters) return new Refusal.Length(nameof(asked.Name), 1, MostCharacters);
-        if (!HandRule.AreInitials(initials)) return new Refusal.InitialsNotLegal();
-        if (await deed.Db.Users.FirstOrDefaultAsync(p => p.Initials == initials, cancel) is { } taken) return new Refusal.InitialsTaken(initials, taken.Name);
+        if (name.Length is < 1 or > MostCharacters)
+            return new Refusal.Length(nameof(asked.Name), 1, MostCharacters);
+        if (!HandRule.AreInitials(initials))
+            return new Refusal.InitialsNotLegal();
+        if (await deed.Db.Users.FirstOrDefaultAsync(p => p.Initials == initials, cancel) is { } taken)
+            return new Refusal.InitialsTaken(initials, taken.Name);
 
         var person = new Person
         {
-            UserName = initials, NormalizedUserName = normalizer.NormalizeName(initials), Name = name, Initials = initials, IsOwner = isOwner, JoinedAt = deed.Now, SecurityStamp = Accounts.NewStamp(),
+            UserName = initials,
+            NormalizedUserName = normalizer.NormalizeName(initials),
+            Name = name,
+            Initials = initials,
+            IsOwner = isOwner,
+            JoinedAt = deed.Now,
+            SecurityStamp = Accounts.NewStamp(),
         };
-        if (PasswordRule.Fault(asked.Password, person) is { } fault) return new Refusal.PasswordNotGood(fault, nameof(asked.Password));
+        if (PasswordRule.Fault(asked.Password, person) is { } fault)
+            return new Refusal.PasswordNotGood(fault, nameof(asked.Password));
         person.PasswordHash = hasher.HashPassword(person, asked.Password);
         deed.Db.Users.Add(person);
         return person;

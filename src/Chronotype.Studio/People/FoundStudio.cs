@@ -14,13 +14,21 @@ public sealed class FoundStudio(DeedRunner deeds, IDbContextFactory<StudioDb> co
         return await db.Studio.AnyAsync(cancel);
     }
 
-    public Task<Outcome<Person>> DoAsync(string studioName, NewPerson owner, bool isDemo = false, CancellationToken cancel = default) => deeds.DoAsync<Person>(Actor.Studio, Right.ManagePeople, async deed =>
-    {
-        var name = TypedText.Line(studioName);
-        if (name.Length is < 1 or > AddPerson.MostCharacters) return new Refusal.Length(nameof(studioName), 1, AddPerson.MostCharacters);
-        // Within the deed: of two first visits only one makes the owner.
-        if (await deed.Db.Studio.AnyAsync(cancel)) return new Refusal.HasOwner();
-        deed.Db.Studio.Add(new StudioRecord { Name = name, IsDemo = isDemo });
-        return await addPerson.WithinAsync(deed, owner, isOwner: true, cancel);
-    }, cancel);
+    public Task<Outcome<Person>> DoAsync(string studioName, NewPerson owner, bool isDemo = false, CancellationToken cancel = default) =>
+        deeds.DoAsync<Person>(
+            Actor.Studio,
+            Right.ManagePeople,
+            async deed =>
+            {
+                var name = TypedText.Line(studioName);
+                if (name.Length is < 1 or > AddPerson.MostCharacters)
+                    return new Refusal.Length(nameof(studioName), 1, AddPerson.MostCharacters);
+                // Within the deed: of two first visits only one makes the owner.
+                if (await deed.Db.Studio.AnyAsync(cancel))
+                    return new Refusal.HasOwner();
+                deed.Db.Studio.Add(new StudioRecord { Name = name, IsDemo = isDemo });
+                return await addPerson.WithinAsync(deed, owner, isOwner: true, cancel);
+            },
+            cancel
+        );
 }

@@ -5,7 +5,10 @@ using Microsoft.Extensions.DependencyInjection;
 
 namespace Chronotype.Studio.People;
 
-/// <summary>Tells which sessions still count: those that carry a person's present stamp. It is asked at every request, so the stamps are remembered.</summary>
+/// <summary>
+/// Tells which sessions still count: those that carry a person's present stamp. It is asked at every request, so the stamps are
+/// remembered.
+/// </summary>
 public sealed class Sessions(IServiceScopeFactory scopes)
 {
     private readonly ConcurrentDictionary<Guid, string?> stamps = new();
@@ -16,7 +19,11 @@ public sealed class Sessions(IServiceScopeFactory scopes)
         if (!stamps.TryGetValue(person, out var present))
         {
             await using var scope = scopes.CreateAsyncScope();
-            present = await scope.ServiceProvider.GetRequiredService<StudioDb>().Users.Where(p => p.Id == person && !p.IsOff).Select(p => p.SecurityStamp).FirstOrDefaultAsync(cancel);
+            present = await scope
+                .ServiceProvider.GetRequiredService<StudioDb>()
+                .Users.Where(p => p.Id == person && !p.IsOff)
+                .Select(p => p.SecurityStamp)
+                .FirstOrDefaultAsync(cancel);
             stamps[person] = present;
         }
         return stamp is not null && stamp == present;

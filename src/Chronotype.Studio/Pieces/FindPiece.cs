@@ -12,6 +12,9 @@ public sealed class FindPiece(StudioDb db)
     {
         var pieces = db.Pieces.AsNoTracking().Include(p => p.Project).Include(p => p.Lines).Where(p => p.Project.Code == project);
         return await pieces.FirstOrDefaultAsync(p => p.CurrentName == name, cancel)
-            ?? await pieces.FirstOrDefaultAsync(p => db.RenamedNames.Any(r => r.PieceId == p.Id && r.From == name && r.Thing == NamedThing.Current), cancel);
+            ?? await pieces.FirstOrDefaultAsync(
+                p => db.RenamedNames.Any(r => r.PieceId == p.Id && r.From == name && r.Thing == NamedThing.Current),
+                cancel
+            );
     }
 }

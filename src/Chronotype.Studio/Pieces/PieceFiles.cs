@@ -12,9 +12,11 @@ internal static class PieceFiles
     /// <summary>With its first content a piece is known to be a kind of file, and its current file is called so.</summary>
     public static async Task GiveExtensionAsync(StudioDb db, Piece piece, string mainFile, CancellationToken cancel)
     {
-        if (piece.Extension.Length > 0 || FileNames.Extension(mainFile) is not { Length: > 0 } extension) return;
+        if (piece.Extension.Length > 0 || FileNames.Extension(mainFile) is not { Length: > 0 } extension)
+            return;
         piece.Extension = extension;
         var current = await db.Entries.FirstOrDefaultAsync(e => e.PieceId == piece.Id && e.Kind == EntryKind.CurrentFile, cancel);
-        if (current is not null) await new ProjectTree(db, piece.ProjectId).RenameAsync(current, piece.CurrentName + extension, cancel);
+        if (current is not null)
+            await new ProjectTree(db, piece.ProjectId).RenameAsync(current, piece.CurrentName + extension, cancel);
     }
 }

@@ -1,5 +1,5 @@
-using Chronotype.Core.Content;
 using System.Globalization;
+using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
 using Chronotype.Core.Versions;
 using Chronotype.Storage.Entities;
@@ -10,7 +10,8 @@ namespace Chronotype.Studio.Pieces;
 /// <summary>The names of a piece under its project's convention.</summary>
 public sealed class PieceNames
 {
-    private readonly string client, project;
+    private readonly string client,
+        project;
     private readonly IReadOnlyDictionary<string, string> own;
 
     private PieceNames(Convention convention, Project project, IReadOnlyDictionary<string, string> own) =>
@@ -39,19 +40,27 @@ public sealed class PieceNames
         Convention.Format(NameForm.Milestone, Values(NameForm.Milestone, hand, version.Value, number, day), extension);
 
     /// <summary>What is known about a file that may be one of the piece's, for its name's repair.</summary>
-    public NameKnowledge Known(string hand, VersionNumber next, DateOnly? fileDate) => new(Values(NameForm.Working, hand, next.Value), fileDate);
+    public NameKnowledge Known(string hand, VersionNumber next, DateOnly? fileDate) =>
+        new(Values(NameForm.Working, hand, next.Value), fileDate);
 
     /// <summary>The number that the next keep gives.</summary>
     /// <param name="receivedName">Of the save that would be kept; a number in it counts when it is the piece's own name.</param>
-    public VersionNumber Next(int? highest, string? receivedName = null) => KeepRule.Number(
-        highest is { } h ? new VersionNumber(h) : null, Convention.Version.Start, receivedName is null ? null : NumberByHand(receivedName));
+    public VersionNumber Next(int? highest, string? receivedName = null) =>
+        KeepRule.Number(
+            highest is { } h ? new VersionNumber(h) : null,
+            Convention.Version.Start,
+            receivedName is null ? null : NumberByHand(receivedName)
+        );
 
     /// <summary>The version that a file's name gives itself; null where it is not a version's name of this very piece.</summary>
     public VersionNumber? NumberByHand(string receivedName)
     {
-        if (Convention.Grammar.Read(FileNames.Received(receivedName)) is not { } reading || !reading.Forms.Contains(NameForm.Working)) return null;
+        if (Convention.Grammar.Read(FileNames.Received(receivedName)) is not { } reading || !reading.Forms.Contains(NameForm.Working))
+            return null;
         var values = reading.Values();
-        return IsOwn(values) && int.TryParse(values[VersionLabel], CultureInfo.InvariantCulture, out var number) ? new VersionNumber(number) : null;
+        return IsOwn(values) && int.TryParse(values[VersionLabel], CultureInfo.InvariantCulture, out var number)
+            ? new VersionNumber(number)
+            : null;
     }
 
     /// <summary>Whether what a name's slots hold is what this piece's current name holds.</summary>
@@ -61,7 +70,13 @@ public sealed class PieceNames
     /// <summary>The label of the slot that holds the version's number.</summary>
     public string VersionLabel => Convention.Slots.First(s => s.Rule is VersionRule).Label;
 
-    private Dictionary<string, string> Values(NameForm form, string hand = "", int? version = null, int? milestone = null, DateOnly? day = null)
+    private Dictionary<string, string> Values(
+        NameForm form,
+        string hand = "",
+        int? version = null,
+        int? milestone = null,
+        DateOnly? day = null
+    )
     {
         var values = new Dictionary<string, string>();
         foreach (var slot in Convention.Form(form))
@@ -79,7 +94,8 @@ public sealed class PieceNames
                 _ => own.GetValueOrDefault(slot.Label),
             };
             // What is not known stands open; a name of the current form is not made before it is known.
-            if (string.IsNullOrEmpty(value)) value = slot.MayBeAbsent || form == NameForm.Current ? "" : Convention.Filler;
+            if (string.IsNullOrEmpty(value))
+                value = slot.MayBeAbsent || form == NameForm.Current ? "" : Convention.Filler;
             values[slot.Label] = value;
         }
         return values;

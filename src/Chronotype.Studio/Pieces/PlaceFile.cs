@@ -11,7 +11,14 @@ namespace Chronotype.Studio.Pieces;
 /// <summary>A piece that a file may be a save of.</summary>
 /// <param name="Share">How much of the file's name speaks for it, from 0 to 1; 1 for the piece's own name.</param>
 /// <param name="Reasons">In sentences without an end.</param>
-public sealed record ProposedPlace(Guid PieceId, string CurrentName, string Extension, VersionNumber Next, double Share, IReadOnlyList<string> Reasons);
+public sealed record ProposedPlace(
+    Guid PieceId,
+    string CurrentName,
+    string Extension,
+    VersionNumber Next,
+    double Share,
+    IReadOnlyList<string> Reasons
+);
 
 /// <summary>What a file's name says, and where the file belongs.</summary>
 /// <param name="Places">The likeliest first; none where the name fits no piece.</param>
@@ -33,22 +40,44 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
         var project = await db.Projects.AsNoTracking().Include(p => p.Client).FirstAsync(p => p.Id == projectId, cancel);
         var convention = ConventionStore.Read(project.Convention);
         var pieces = await db.Pieces.AsNoTracking().Include(p => p.Lines).Where(p => p.ProjectId == projectId).ToListAsync(cancel);
-        foreach (var piece in pieces) piece.Project = project;
+        foreach (var piece in pieces)
+            piece.Project = project;
         var meanings = (await db.Codes.AsNoTracking().ToListAsync(cancel)).ToLookup(c => c.Code, c => c.Meaning);
-        var former = await db.RenamedNames.Where(r => r.ProjectId == projectId && (r.From == name || r.From == FileNames.Stem(name))).Select(r => r.PieceId).Distinct().ToListAsync(cancel);
+        var former = await db
+            .RenamedNames.Where(r => r.ProjectId == projectId && (r.From == name || r.From == FileNames.Stem(name)))
+            .Select(r => r.PieceId)
+            .Distinct()
+            .ToListAsync(cancel);
         var reading = convention.Grammar.Read(name);
         var words = WordsOf(name);
-        var places = pieces.Select(p => Place(p, name, reading, former, words, meanings)).Where(p => p is not null).Select(p => p!)
-            .OrderByDescending(p => p.Share).ThenBy(p => p.Extension != FileNames.Extension(name)).ThenBy(p => p.CurrentName, StringComparer.Ordinal).Take(MostPlaces).ToList();
+        var places = pieces
+            .Select(p => Place(p, name, reading, former, words, meanings))
+            .Where(p => p is not null)
+            .Select(p => p!)
+            .OrderByDescending(p => p.Share)
+            .ThenBy(p => p.Extension != FileNames.Extension(name))
+            .ThenBy(p => p.CurrentName, StringComparer.Ordinal)
+            .Take(MostPlaces)
+            .ToList();
         return new Proposal(places, await Slots(convention, project, name, reading, hand, cancel), Facts(name, reading));
     }
 
-    private static ProposedPlace? Place(Piece piece, string name, NameReading? reading, List<Guid> former, IReadOnlyList<string> words, ILookup<string, string> meanings)
+    private static ProposedPlace? Place(
+        Piece piece,
+        string name,
+        NameReading? reading,
+        List<Guid> former,
+        IReadOnlyList<string> words,
+        ILookup<string, string> meanings
+    )
     {
         var names = PieceNames.Of(piece);
-        ProposedPlace Of(double share, params IReadOnlyList<string> reasons) => new(piece.Id, piece.CurrentName, piece.Extension, names.Next(piece.Line.HighestNumber, name), share, reasons);
-        if (reading is not null && names.IsOwn(reading.Values())) return Of(1, $"it is this piece's own name{(names.NumberByHand(name) is { } number ? $", with the number {number}" : "")}");
-        if (former.Contains(piece.Id)) return Of(1, "it is a name that this piece had before its names were changed");
+        ProposedPlace Of(double share, params IReadOnlyList<string> reasons) =>
+            new(piece.Id, piece.CurrentName, piece.Extension, names.Next(piece.Line.HighestNumber, name), share, reasons);
+        if (reading is not null && names.IsOwn(reading.Values()))
+            return Of(1, $"it is this piece's own name{(names.NumberByHand(name) is { } number ? $", with the number {number}" : "")}");
+        if (former.Contains(piece.Id))
+            return Of(1, "it is a name that this piece had before its names were changed");
 
         var own = PieceNames.SlotsOf(piece);
         var reasons = new List<string>();
@@ -56,20 +85,34 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
         var speaks = false;
         foreach (var word in words)
         {
-            var slot = names.Convention.Slots.FirstOrDefault(s => own.TryGetValue(s.Label, out var value) && (Words.Split(value).Any(w => IsNearly(word, w)) || (s.Rule is CodeRule && meanings[value].SelectMany(Words.Split).Any(w => w == word))));
+            var slot = names.Convention.Slots.FirstOrDefault(s =>
+                own.TryGetValue(s.Label, out var value)
+                && (
+                    Words.Split(value).Any(w => IsNearly(word, w))
+                    || (s.Rule is CodeRule && meanings[value].SelectMany(Words.Split).Any(w => w == word))
+                )
+            );
             if (slot is not null)
             {
                 spoken += word.Length;
                 speaks |= slot.Rule is WordsRule;
                 reasons.Add($"“{word}” is in its {slot.Label}");
             }
-            else if (Words.Split(piece.CurrentName).Contains(word)) spoken += word.Length;
+            else if (Words.Split(piece.CurrentName).Contains(word))
+                spoken += word.Length;
         }
         var total = words.Sum(w => w.Length);
         return speaks && total > 0 && (double)spoken / total is >= LeastShare and var share ? Of(Math.Min(0.99, share), reasons) : null;
     }
 
-    private async Task<IReadOnlyDictionary<string, string>> Slots(Convention convention, Project project, string name, NameReading? reading, string hand, CancellationToken cancel)
+    private async Task<IReadOnlyDictionary<string, string>> Slots(
+        Convention convention,
+        Project project,
+        string name,
+        NameReading? reading,
+        string hand,
+        CancellationToken cancel
+    )
     {
         var lists = await studio.ListsAsync(convention.Slots, cancel);
         IReadOnlyDictionary<string, string> values = reading?.Values() ?? Repaired(convention, lists, project, name, hand);
@@ -77,46 +120,74 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
         foreach (var slot in ConventionStore.OwnSlots(convention))
         {
             var value = values.GetValueOrDefault(slot.Label, "");
-            if (value.Length == 0 || value == convention.Filler) continue;
-            if (slot.Rule is CodeRule rule && lists.GetValueOrDefault(rule.List)?.Has(value) != true) continue;
+            if (value.Length == 0 || value == convention.Filler)
+                continue;
+            if (slot.Rule is CodeRule rule && lists.GetValueOrDefault(rule.List)?.Has(value) != true)
+                continue;
             own[slot.Label] = value;
         }
         return own;
     }
 
     // The nearest name of the current form says most of what a new piece may be called by.
-    private static IReadOnlyDictionary<string, string> Repaired(Convention convention, Dictionary<string, CodeList> lists, Project project, string name, string hand)
+    private static IReadOnlyDictionary<string, string> Repaired(
+        Convention convention,
+        Dictionary<string, CodeList> lists,
+        Project project,
+        string name,
+        string hand
+    )
     {
         var grammar = new NameGrammar([(NameForm.Working, convention.Form(NameForm.Working))], lists, convention.Filler);
         var known = new Dictionary<string, string>();
         foreach (var slot in convention.Slots)
         {
-            if (slot.Rule is CodeRule { List: ConventionStore.ClientList }) known[slot.Label] = project.Client.Code;
-            else if (slot.Rule is CodeRule { List: ConventionStore.ProjectList }) known[slot.Label] = project.Code;
-            else if (slot.Rule is HandRule) known[slot.Label] = hand;
-            else if (slot.Rule is VersionRule) known[slot.Label] = "1";
+            if (slot.Rule is CodeRule { List: ConventionStore.ClientList })
+                known[slot.Label] = project.Client.Code;
+            else if (slot.Rule is CodeRule { List: ConventionStore.ProjectList })
+                known[slot.Label] = project.Code;
+            else if (slot.Rule is HandRule)
+                known[slot.Label] = hand;
+            else if (slot.Rule is VersionRule)
+                known[slot.Label] = "1";
         }
         // A date that the form has no place for, and what only says that it is a copy, are no part of what a piece is called by.
-        var plain = Without(name, m => m.Kind == NameMarkKind.Copy || (m.Kind == NameMarkKind.Date && !convention.Form(NameForm.Working).Any(s => s.Rule is DateRule)));
+        var plain = Without(
+            name,
+            m =>
+                m.Kind == NameMarkKind.Copy
+                || (m.Kind == NameMarkKind.Date && !convention.Form(NameForm.Working).Any(s => s.Rule is DateRule))
+        );
         var repair = new NameChecker(grammar).Check(plain, new NameKnowledge(known)).Repairs.FirstOrDefault();
         return repair is not null && grammar.Read(repair.Name) is { } reading ? reading.Values() : new Dictionary<string, string>();
     }
 
     private static IReadOnlyList<string> Facts(string name, NameReading? reading)
     {
-        if (reading is not null) return [];
+        if (reading is not null)
+            return [];
         var facts = new List<string>();
         // Marks may overlap; a date tells more than a copy mark, and a longer mark more than a shorter.
         var told = new List<NameMark>();
-        foreach (var mark in NameMarks.Find(FileNames.Stem(name)).OrderBy(m => m.Kind != NameMarkKind.Date).ThenByDescending(m => m.TextEnd - m.TextAt))
+        foreach (
+            var mark in NameMarks
+                .Find(FileNames.Stem(name))
+                .OrderBy(m => m.Kind != NameMarkKind.Date)
+                .ThenByDescending(m => m.TextEnd - m.TextAt)
+        )
         {
-            if (mark.Kind != NameMarkKind.NumberWord && !told.Exists(t => mark.TextAt < t.TextEnd && t.TextAt < mark.TextEnd)) told.Add(mark);
+            if (mark.Kind != NameMarkKind.NumberWord && !told.Exists(t => mark.TextAt < t.TextEnd && t.TextAt < mark.TextEnd))
+                told.Add(mark);
         }
         foreach (var mark in told.OrderBy(m => m.TextAt))
         {
             var text = name[mark.TextAt..mark.TextEnd];
-            if (mark.Kind == NameMarkKind.Copy) facts.Add($"“{text}” is a copy mark");
-            else facts.Add($"“{text}” is {string.Join(" or ", mark.Dates.Select(d => d.ToString("d MMMM yyyy", CultureInfo.InvariantCulture)))}");
+            if (mark.Kind == NameMarkKind.Copy)
+                facts.Add($"“{text}” is a copy mark");
+            else
+                facts.Add(
+                    $"“{text}” is {string.Join(" or ", mark.Dates.Select(d => d.ToString("d MMMM yyyy", CultureInfo.InvariantCulture)))}"
+                );
         }
         return facts;
     }
@@ -124,7 +195,12 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
     // The words of a name, without its extension, copy marks, dates and bare numbers.
     private static List<string> WordsOf(string name)
     {
-        return [.. Words.Split(FileNames.Stem(Without(name, _ => true))).Where(w => w.Any(char.IsAsciiLetter) && !(w.Length <= 4 && w[0] is 'v' or 'r' && w[1..].All(char.IsAsciiDigit)))];
+        return
+        [
+            .. Words
+                .Split(FileNames.Stem(Without(name, _ => true)))
+                .Where(w => w.Any(char.IsAsciiLetter) && !(w.Length <= 4 && w[0] is 'v' or 'r' && w[1..].All(char.IsAsciiDigit))),
+        ];
     }
 
     private static string Without(string name, Func<NameMark, bool> which)
@@ -132,9 +208,11 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
         var text = name.ToCharArray();
         foreach (var mark in NameMarks.Find(FileNames.Stem(name)).Where(which))
         {
-            for (var i = mark.At; i < mark.TextEnd; i++) text[i] = ' ';
+            for (var i = mark.At; i < mark.TextEnd; i++)
+                text[i] = ' ';
         }
-        return string.Join(' ', new string(text).Split(' ', StringSplitOptions.RemoveEmptyEntries)).Replace(" .", ".", StringComparison.Ordinal);
+        return string.Join(' ', new string(text).Split(' ', StringSplitOptions.RemoveEmptyEntries))
+            .Replace(" .", ".", StringComparison.Ordinal);
     }
 
     // A slip is told by the rest of the word, so the word must be long enough.

@@ -8,6 +8,14 @@ namespace Chronotype.Studio.Pieces;
 public sealed class SetKeepSetting(DeedRunner deeds)
 {
     /// <param name="setting">Null: as the project says.</param>
-    public Task<Outcome<Done>> DoAsync(Actor actor, Guid pieceId, KeepSetting? setting, CancellationToken cancel = default) => deeds.DoAsync<Done>(actor, Right.Work, async deed =>
-        await deed.Db.Pieces.Where(p => p.Id == pieceId).ExecuteUpdateAsync(u => u.SetProperty(p => p.Keep, setting), cancel) == 1 ? Done.It : new Refusal.NoSuchPiece(), cancel);
+    public Task<Outcome<Done>> DoAsync(Actor actor, Guid pieceId, KeepSetting? setting, CancellationToken cancel = default) =>
+        deeds.DoAsync<Done>(
+            actor,
+            Right.Work,
+            async deed =>
+                await deed.Db.Pieces.Where(p => p.Id == pieceId).ExecuteUpdateAsync(u => u.SetProperty(p => p.Keep, setting), cancel) == 1
+                    ? Done.It
+                    : new Refusal.NoSuchPiece(),
+            cancel
+        );
 }

@@ -15,25 +15,44 @@ public sealed class StartPiece(DeedRunner deeds)
     /// <summary>The longest value of a slot that is read at all, in characters; what stands in a name is shorter.</summary>
     public const int MaxValue = 1000;
 
-    /// <param name="slots">By label, what the piece is called by: its subject, its function, and what else the project's convention asks for.</param>
+    /// <param name="slots">
+    /// By label, what the piece is called by: its subject, its function, and what else the project's convention asks for.
+    /// </param>
     /// <param name="goOn">
     /// A name that this person reserved and that has no content yet is taken up again: the file that should have begun it was cut off.
     /// </param>
-    public Task<Outcome<Piece>> DoAsync(Actor actor, Guid projectId, IReadOnlyDictionary<string, string> slots, bool goOn = false, CancellationToken cancel = default) =>
-        deeds.DoAsync(actor, Right.Work, deed => WithinAsync(deed, projectId, slots, goOn, cancel), cancel);
+    public Task<Outcome<Piece>> DoAsync(
+        Actor actor,
+        Guid projectId,
+        IReadOnlyDictionary<string, string> slots,
+        bool goOn = false,
+        CancellationToken cancel = default
+    ) => deeds.DoAsync(actor, Right.Work, deed => WithinAsync(deed, projectId, slots, goOn, cancel), cancel);
 
-    private static async Task<Outcome<Piece>> WithinAsync(Deed deed, Guid projectId, IReadOnlyDictionary<string, string> slots, bool goOn, CancellationToken cancel)
+    private static async Task<Outcome<Piece>> WithinAsync(
+        Deed deed,
+        Guid projectId,
+        IReadOnlyDictionary<string, string> slots,
+        bool goOn,
+        CancellationToken cancel
+    )
     {
         var db = deed.Db;
         var project = await db.Projects.Include(p => p.Client).FirstOrDefaultAsync(p => p.Id == projectId, cancel);
-        if (project is null) return new Refusal.NoSuchProject();
+        if (project is null)
+            return new Refusal.NoSuchProject();
         var convention = ConventionStore.Read(project.Convention);
         var written = new Dictionary<string, string>();
         foreach (var slot in ConventionStore.OwnSlots(convention))
         {
             var value = Bounded(slots.GetValueOrDefault(slot.Label, ""));
-            if (value.Length == 0) continue;
-            if (slot.Rule is CodeRule { List: var list } && value != convention.Filler && !await db.Codes.AnyAsync(c => c.List == list && c.Code == value, cancel))
+            if (value.Length == 0)
+                continue;
+            if (
+                slot.Rule is CodeRule { List: var list }
+                && value != convention.Filler
+                && !await db.Codes.AnyAsync(c => c.List == list && c.Code == value, cancel)
+            )
                 return new Refusal.SlotNeedsListedCode(slot.Label);
             if (value == convention.Filler)
             {
@@ -41,14 +60,17 @@ public sealed class StartPiece(DeedRunner deeds)
                 continue;
             }
             var (text, fault) = slot.Rule.Write(slot.Label, value);
-            if (text is null) return new Refusal.SlotNotLegal(slot.Label, fault!);
+            if (text is null)
+                return new Refusal.SlotNotLegal(slot.Label, fault!);
             written[slot.Label] = slot.Rule.Read(text);
         }
         var (name, faults) = PieceNames.Of(project, written).Current();
-        if (name is null) return new Refusal.SlotNotLegal(faults[0].Slot, faults[0].Message);
+        if (name is null)
+            return new Refusal.SlotNotLegal(faults[0].Slot, faults[0].Message);
         var stem = name.Stem;
         var there = await db.Pieces.FirstOrDefaultAsync(p => p.ProjectId == projectId && p.CurrentName == stem, cancel);
-        if (goOn && there is { HighestSequence: 0 } && there.StartedById == deed.Actor.PersonId) return there;
+        if (goOn && there is { HighestSequence: 0 } && there.StartedById == deed.Actor.PersonId)
+            return there;
         if (there is not null)
             return new Refusal.PieceIsThere(stem, ConventionStore.OwnSlots(convention).FirstOrDefault(s => s.Rule is WordsRule)?.Label);
 
@@ -60,7 +82,14 @@ public sealed class StartPiece(DeedRunner deeds)
             StartedAt = deed.Now,
             StartedById = deed.Actor.PersonId,
         };
-        piece.Lines.Add(new Line { PieceId = piece.Id, IsCurrent = true, StartedAt = deed.Now });
+        piece.Lines.Add(
+            new Line
+            {
+                PieceId = piece.Id,
+                IsCurrent = true,
+                StartedAt = deed.Now,
+            }
+        );
         db.Pieces.Add(piece);
         await new ProjectTree(db, projectId).PlaceAsync(EntryKind.CurrentFile, stem, piece.Id, cancel: cancel);
         return piece;

@@ -23,17 +23,31 @@ public sealed partial class StartProject(DeedRunner deeds)
         var code = asked.Code.Trim().ToUpperInvariant();
         var title = TypedText.Line(asked.Title);
         var clientCode = asked.ClientCode.Trim().ToUpperInvariant();
-        if (!ProjectCode().IsMatch(code)) return new Refusal.ProjectCodeNotLegal();
-        if (code == "NEW") return new Refusal.ProjectCodeIsAddress(code);
-        if (title.Length is < 1 or > MostCharacters) return new Refusal.Length(nameof(asked.Title), 1, MostCharacters);
-        if (!ClientCodes().IsMatch(clientCode)) return new Refusal.ClientCodeNotLegal();
-        if (asked.FirstNumber is not (0 or 1)) return new Refusal.FirstNumberNotLegal();
-        if (FolderPlan.All.FirstOrDefault(p => p.Key == asked.Plan) is not { } plan) return new Refusal.NoSuchPlan();
+        if (!ProjectCode().IsMatch(code))
+            return new Refusal.ProjectCodeNotLegal();
+        if (code == "NEW")
+            return new Refusal.ProjectCodeIsAddress(code);
+        if (title.Length is < 1 or > MostCharacters)
+            return new Refusal.Length(nameof(asked.Title), 1, MostCharacters);
+        if (!ClientCodes().IsMatch(clientCode))
+            return new Refusal.ClientCodeNotLegal();
+        if (asked.FirstNumber is not (0 or 1))
+            return new Refusal.FirstNumberNotLegal();
+        if (FolderPlan.All.FirstOrDefault(p => p.Key == asked.Plan) is not { } plan)
+            return new Refusal.NoSuchPlan();
 
         return await deeds.DoAsync(actor, Right.Work, deed => WithinAsync(deed, code, title, clientCode, plan, asked, cancel), cancel);
     }
 
-    private static async Task<Outcome<Project>> WithinAsync(Deed deed, string code, string title, string clientCode, FolderPlan plan, NewProject asked, CancellationToken cancel)
+    private static async Task<Outcome<Project>> WithinAsync(
+        Deed deed,
+        string code,
+        string title,
+        string clientCode,
+        FolderPlan plan,
+        NewProject asked,
+        CancellationToken cancel
+    )
     {
         var db = deed.Db;
         var studio = new ConventionStore(db);
@@ -45,7 +59,8 @@ public sealed partial class StartProject(DeedRunner deeds)
         if (client is null)
         {
             var name = TypedText.Line(asked.ClientName);
-            if (name.Length is < 1 or > MostCharacters) return new Refusal.Length(nameof(asked.ClientName), 1, MostCharacters);
+            if (name.Length is < 1 or > MostCharacters)
+                return new Refusal.Length(nameof(asked.ClientName), 1, MostCharacters);
             client = new Client { Code = clientCode, Name = name };
             db.Clients.Add(client);
         }
@@ -59,21 +74,42 @@ public sealed partial class StartProject(DeedRunner deeds)
             Keep = plan.Keep,
             StartedAt = deed.Now,
             StartedById = deed.Actor.PersonId,
-            Entries = plan.Folders.Select((f, i) => new TreeEntry { Kind = EntryKind.Folder, Order = i, Path = f.Path, PathKey = f.Path.Key, Role = f.Role, Purpose = f.Purpose }).ToList(),
+            Entries = plan
+                .Folders.Select(
+                    (f, i) =>
+                        new TreeEntry
+                        {
+                            Kind = EntryKind.Folder,
+                            Order = i,
+                            Path = f.Path,
+                            PathKey = f.Path.Key,
+                            Role = f.Role,
+                            Purpose = f.Purpose,
+                        }
+                )
+                .ToList(),
         };
         db.Projects.Add(project);
         await AddCodesAsync(db, plan, cancel);
         await db.SaveChangesAsync(cancel);
         // New codes must go with the convention that names are read by.
-        if (conflict is null && await studio.ConflictAsync(cancel) is { } now) return new Refusal.CodesBreakConvention(now, nameof(asked.Code));
+        if (conflict is null && await studio.ConflictAsync(cancel) is { } now)
+            return new Refusal.CodesBreakConvention(now, nameof(asked.Code));
         return project;
     }
 
     private static async Task AddCodesAsync(StudioDb db, FolderPlan plan, CancellationToken cancel)
     {
         var known = await db.Codes.Where(c => c.List == "function").Select(c => c.Code).ToListAsync(cancel);
-        db.Codes.AddRange(plan.Functions.Where(f => !known.Contains(f.Code))
-            .Select(f => new CodeEntry { List = "function", Code = f.Code, Meaning = f.Meaning }));
+        db.Codes.AddRange(
+            plan.Functions.Where(f => !known.Contains(f.Code))
+                .Select(f => new CodeEntry
+                {
+                    List = "function",
+                    Code = f.Code,
+                    Meaning = f.Meaning,
+                })
+        );
     }
 
     [GeneratedRegex("^[A-Z][A-Z0-9-]{1,11}$")]

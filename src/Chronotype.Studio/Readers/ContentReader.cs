@@ -16,19 +16,24 @@ public sealed class ContentReader(FileReader reader, IDbContextFactory<StudioDb>
 
     /// <summary>What is known of a content; null where it was not read yet, or by an older reader.</summary>
     public static async Task<FileFacts?> KnownAsync(StudioDb db, ContentHash content, CancellationToken cancel = default) =>
-        await Current(db).Where(f => f.Content == content).Select(f => f.Facts).FirstOrDefaultAsync(cancel) is { } json ? RecordJson.Read<FileFacts>(json) : null;
+        await Current(db).Where(f => f.Content == content).Select(f => f.Facts).FirstOrDefaultAsync(cancel) is { } json
+            ? RecordJson.Read<FileFacts>(json)
+            : null;
 
     /// <summary>What the present reader found in contents.</summary>
     public static IQueryable<ContentFacts> Current(StudioDb db) =>
         db.ContentFacts.AsNoTracking().Where(f => f.Reader == ReaderVersions.FileFacts && f.Version == ReaderVersions.FileFactsVersion);
 
     /// <summary>From the records, or read now.</summary>
-    /// <exception cref="IOException">The content could not be read from where it is kept, or no reader be had; nothing is recorded.</exception>
+    /// <exception cref="IOException">
+    /// The content could not be read from where it is kept, or no reader be had; nothing is recorded.
+    /// </exception>
     public async Task<FileFacts> ReadAsync(ContentHash content, CancellationToken cancel = default)
     {
         await using (var db = await contexts.CreateDbContextAsync(cancel))
         {
-            if (await KnownAsync(db, content, cancel) is { } known) return known;
+            if (await KnownAsync(db, content, cancel) is { } known)
+                return known;
         }
         var reading = underWay.GetOrAdd(content, _ => new Lazy<Task<FileFacts>>(() => ReadNowAsync(content)));
         return await reading.Value.WaitAsync(cancel);
@@ -58,11 +63,18 @@ public sealed class ContentReader(FileReader reader, IDbContextFactory<StudioDb>
     private async Task RecordAsync(ContentHash content, FileFacts facts)
     {
         await using var db = await contexts.CreateDbContextAsync();
-        var state = facts.Fault switch { null => FactsState.Read, { Code: FileFaultCode.TooHeavy } => FactsState.TooHeavy, _ => FactsState.Faulty };
+        var state = facts.Fault switch
+        {
+            null => FactsState.Read,
+            { Code: FileFaultCode.TooHeavy } => FactsState.TooHeavy,
+            _ => FactsState.Faulty,
+        };
         await db.Database.ExecuteSqlAsync(
             $"""
             INSERT OR REPLACE INTO ContentFacts (Content, Reader, Version, State, Format, Inside, Facts)
-            VALUES ({content.ToString()}, {ReaderVersions.FileFacts}, {ReaderVersions.FileFactsVersion}, {(int)state}, {(int)facts.Format}, {facts.Inside?.ToString()}, {RecordJson.Write(facts)})
-            """);
+            VALUES ({content.ToString()}, {ReaderVersions.FileFacts}, {ReaderVersions.FileFactsVersion}, {(int)state}, {(int)
+                facts.Format}, {facts.Inside?.ToString()}, {RecordJson.Write(facts)})
+            """
+        );
     }
 }

@@ -13,10 +13,15 @@ public sealed class DerivedFacts(Previews previews)
     {
         foreach (var part in contents.Chunk(200))
         {
-            var identities = await db.SaveFiles.Where(f => part.Contains(f.Hash)).Join(db.Saves, f => f.SaveId, s => s.Id, (f, s) => s.Identity).Distinct().ToListAsync(cancel);
+            var identities = await db
+                .SaveFiles.Where(f => part.Contains(f.Hash))
+                .Join(db.Saves, f => f.SaveId, s => s.Id, (f, s) => s.Identity)
+                .Distinct()
+                .ToListAsync(cancel);
             await db.ContentFacts.Where(f => part.Contains(f.Content)).ExecuteDeleteAsync(cancel);
             await db.Comparisons.Where(c => identities.Contains(c.Before) || identities.Contains(c.After)).ExecuteDeleteAsync(cancel);
-            foreach (var content in part) previews.Drop(content);
+            foreach (var content in part)
+                previews.Drop(content);
         }
     }
 }

@@ -1,7 +1,7 @@
+using Chronotype.Content;
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
-using Chronotype.Content;
 
 namespace Chronotype.Studio.Readers;
 
@@ -34,7 +34,11 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
     {
         try
         {
-            var (answer, bytes) = await pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Draw, Side = side }, () => [store.OpenRead(content)], cancel);
+            var (answer, bytes) = await pool.DoAsync(
+                new ReaderJob { Kind = ReaderJobKind.Draw, Side = side },
+                () => [store.OpenRead(content)],
+                cancel
+            );
             return (answer.MediaType is "image/webp" or "image/svg+xml" ? new Drawing(bytes, answer.MediaType) : null, answer.Refusal);
         }
         catch (TooHeavyException)
@@ -44,7 +48,11 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
     }
 
     /// <exception cref="IOException">As for <see cref="ReadAsync"/>.</exception>
-    public async Task<Comparison> CompareAsync((ContentHash Content, FileFacts Facts) before, (ContentHash Content, FileFacts Facts) after, CancellationToken cancel = default)
+    public async Task<Comparison> CompareAsync(
+        (ContentHash Content, FileFacts Facts) before,
+        (ContentHash Content, FileFacts Facts) after,
+        CancellationToken cancel = default
+    )
     {
         var job = new ReaderJob { Kind = ReaderJobKind.Compare, Facts = [before.Facts, after.Facts] };
         try

@@ -3,7 +3,9 @@ using Chronotype.Storage;
 
 namespace Chronotype.Studio.Readers;
 
-/// <summary>The reader processes: so many as the machine is given, each with one file at a time. Whose turn it is, the queue of jobs says.</summary>
+/// <summary>
+/// The reader processes: so many as the machine is given, each with one file at a time. Whose turn it is, the queue of jobs says.
+/// </summary>
 public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposable
 {
     private readonly Lock gate = new();
@@ -15,7 +17,11 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
     /// <param name="open">Opens the contents, seekable, once for each try.</param>
     /// <exception cref="TooHeavyException">It took more than it may, twice.</exception>
     /// <exception cref="IOException">A content could not be read, or no reader be had; it may be tried again.</exception>
-    public async Task<(ReaderAnswer Answer, ReadOnlyMemory<byte> Drawing)> DoAsync(ReaderJob job, Func<IReadOnlyList<Stream>> open, CancellationToken cancel = default)
+    public async Task<(ReaderAnswer Answer, ReadOnlyMemory<byte> Drawing)> DoAsync(
+        ReaderJob job,
+        Func<IReadOnlyList<Stream>> open,
+        CancellationToken cancel = default
+    )
     {
         using var ends = CancellationTokenSource.CreateLinkedTokenSource(cancel, closing.Token);
         try
@@ -41,16 +47,27 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
         closing.Cancel();
         lock (gate)
         {
-            while (idle.TryPop(out var reader)) reader.Dispose();
+            while (idle.TryPop(out var reader))
+                reader.Dispose();
         }
     }
 
-    private async Task<(ReaderAnswer, ReadOnlyMemory<byte>)> TryAsync(ReaderJob job, Func<IReadOnlyList<Stream>> open, bool isFresh, CancellationToken cancel)
+    private async Task<(ReaderAnswer, ReadOnlyMemory<byte>)> TryAsync(
+        ReaderJob job,
+        Func<IReadOnlyList<Stream>> open,
+        bool isFresh,
+        CancellationToken cancel
+    )
     {
         await room.WaitAsync(cancel);
         try
         {
-            return await Task.Factory.StartNew(() => Do(job, open, isFresh, cancel), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+            return await Task.Factory.StartNew(
+                () => Do(job, open, isFresh, cancel),
+                CancellationToken.None,
+                TaskCreationOptions.LongRunning,
+                TaskScheduler.Default
+            );
         }
         finally
         {
@@ -67,13 +84,25 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
             cancel.ThrowIfCancellationRequested();
             reader = Take(isFresh);
             var lengths = sources.Select(s => s.Length).ToList();
-            var (answer, drawing) = reader.Do(job with { Lengths = lengths, ProcessorSeconds = limits.ProcessorSecondsFor(lengths.Sum()) }, sources, cancel);
-            return answer.Fault is null ? (answer, drawing) : throw new ReaderFailedException($"The file could not be read just now ({answer.Fault}).");
+            var (answer, drawing) = reader.Do(
+                job with
+                {
+                    Lengths = lengths,
+                    ProcessorSeconds = limits.ProcessorSecondsFor(lengths.Sum()),
+                },
+                sources,
+                cancel
+            );
+            return answer.Fault is null
+                ? (answer, drawing)
+                : throw new ReaderFailedException($"The file could not be read just now ({answer.Fault}).");
         }
         finally
         {
-            foreach (var source in sources) source.Dispose();
-            if (reader is not null) GiveBack(reader);
+            foreach (var source in sources)
+                source.Dispose();
+            if (reader is not null)
+                GiveBack(reader);
         }
     }
 
@@ -81,7 +110,8 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
     {
         lock (gate)
         {
-            if (!isFresh && idle.TryPop(out var warm)) return warm;
+            if (!isFresh && idle.TryPop(out var warm))
+                return warm;
         }
         return new ReaderProcess(limits, data.Scratch);
     }

@@ -33,7 +33,10 @@ internal sealed class ReaderProcess : IDisposable
         catch (Exception e) when (e is Win32Exception or IOException)
         {
             Directory.Delete(scratch, recursive: true);
-            throw new ReaderFailedException("The program that reads files could not be started, so nothing can be read now. What is stored is not touched.", e);
+            throw new ReaderFailedException(
+                "The program that reads files could not be started, so nothing can be read now. What is stored is not touched.",
+                e
+            );
         }
         // What a library says on the way is for nobody, and must not fill the pipe.
         process.BeginErrorReadLine();
@@ -71,7 +74,10 @@ internal sealed class ReaderProcess : IDisposable
         {
             Kill();
             cancel.ThrowIfCancellationRequested();
-            throw new LimitException(late.IsCancellationRequested ? $"It took longer than {wall.TotalSeconds:0} s." : $"The reader ended ({Ending()}).", e);
+            throw new LimitException(
+                late.IsCancellationRequested ? $"It took longer than {wall.TotalSeconds:0} s." : $"The reader ended ({Ending()}).",
+                e
+            );
         }
     }
 
@@ -99,7 +105,8 @@ internal sealed class ReaderProcess : IDisposable
             {
                 case (ReaderFrame.Want, var payload):
                     var (source, offset, count) = ReaderWire.ReadWant(payload, job.Lengths);
-                    if (buffer.Length < count) buffer = new byte[count];
+                    if (buffer.Length < count)
+                        buffer = new byte[count];
                     wire.Send(ReaderFrame.Bytes, buffer.AsSpan(0, Read(sources[source], offset, buffer.AsSpan(0, count))));
                     break;
                 case (ReaderFrame.Answer, var payload):
@@ -158,8 +165,13 @@ internal sealed class ReaderProcess : IDisposable
     {
         var program = Path.Combine(AppContext.BaseDirectory, Program);
         // The runtime that runs the studio runs its readers; a studio that was published with its own has readers that have it, too.
-        var host = Path.GetFullPath(Path.Combine(RuntimeEnvironment.GetRuntimeDirectory(), "../../..", OperatingSystem.IsWindows() ? "dotnet.exe" : "dotnet"));
-        var info = File.Exists(host) && File.Exists(program + ".dll") ? new ProcessStartInfo(host, [program + ".dll"]) : new ProcessStartInfo(program);
+        var host = Path.GetFullPath(
+            Path.Combine(RuntimeEnvironment.GetRuntimeDirectory(), "../../..", OperatingSystem.IsWindows() ? "dotnet.exe" : "dotnet")
+        );
+        var info =
+            File.Exists(host) && File.Exists(program + ".dll")
+                ? new ProcessStartInfo(host, [program + ".dll"])
+                : new ProcessStartInfo(program);
         info.ArgumentList.Add(limits.MemoryBytes.ToString(CultureInfo.InvariantCulture));
         info.ArgumentList.Add(limits.FileBytes.ToString(CultureInfo.InvariantCulture));
         info.RedirectStandardInput = info.RedirectStandardOutput = info.RedirectStandardError = true;

@@ -11,34 +11,60 @@ namespace Chronotype.Studio.Saves;
 public sealed class BringBack(DeedRunner deeds)
 {
     /// <param name="pieceId">The piece that the save is of.</param>
-    public Task<Outcome<Save>> DoAsync(Actor actor, Guid pieceId, Guid saveId, CancellationToken cancel = default) => deeds.DoAsync<Save>(actor, Right.Work, async deed =>
-    {
-        if (await FindAsync(deed.Db, pieceId, saveId, cancel) is not { } old) return new Refusal.NoSuchSave();
-        var newest = await deed.Db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).FirstAsync(cancel);
-        if (newest.Identity == old.Identity) return new Refusal.HoldsItAlready(null);
-        var save = await OnTopOfAsync(deed, old.Piece, old, cancel);
-        (save.BaseNumber, save.BroughtBackFrom) = (old.Number ?? old.BaseNumber, old.Number);
-        return save;
-    }, cancel);
+    public Task<Outcome<Save>> DoAsync(Actor actor, Guid pieceId, Guid saveId, CancellationToken cancel = default) =>
+        deeds.DoAsync<Save>(
+            actor,
+            Right.Work,
+            async deed =>
+            {
+                if (await FindAsync(deed.Db, pieceId, saveId, cancel) is not { } old)
+                    return new Refusal.NoSuchSave();
+                var newest = await deed.Db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).FirstAsync(cancel);
+                if (newest.Identity == old.Identity)
+                    return new Refusal.HoldsItAlready(null);
+                var save = await OnTopOfAsync(deed, old.Piece, old, cancel);
+                (save.BaseNumber, save.BroughtBackFrom) = (old.Number ?? old.BaseNumber, old.Number);
+                return save;
+            },
+            cancel
+        );
 
     /// <summary>Gives what one piece holds to another piece of the project too, as a loose save. It stays where it is.</summary>
     /// <param name="toPiece">The other's current name.</param>
-    public Task<Outcome<Save>> GiveAsync(Actor actor, Guid pieceId, Guid saveId, string toPiece, CancellationToken cancel = default) => deeds.DoAsync<Save>(actor, Right.Work, async deed =>
-    {
-        var db = deed.Db;
-        if (await FindAsync(db, pieceId, saveId, cancel) is not { } old) return new Refusal.NoSuchSave();
-        var to = await db.Pieces.Include(p => p.Lines).FirstOrDefaultAsync(p => p.ProjectId == old.Piece.ProjectId && p.CurrentName == toPiece && p.Id != old.PieceId, cancel);
-        if (to is null) return new Refusal.NoSuchPiece();
-        var newest = await db.Saves.Where(s => s.PieceId == to.Id).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
-        if (newest?.Identity == old.Identity) return new Refusal.HoldsItAlready(to.CurrentName);
-        var save = await OnTopOfAsync(deed, to, old, cancel);
-        save.BaseNumber = await db.Saves.Where(s => s.LineId == to.Line.Id).MaxAsync(s => s.Number, cancel);
-        await PieceFiles.GiveExtensionAsync(db, to, old.Files.First(f => f.IsMain).Path, cancel);
-        return save;
-    }, cancel);
+    public Task<Outcome<Save>> GiveAsync(Actor actor, Guid pieceId, Guid saveId, string toPiece, CancellationToken cancel = default) =>
+        deeds.DoAsync<Save>(
+            actor,
+            Right.Work,
+            async deed =>
+            {
+                var db = deed.Db;
+                if (await FindAsync(db, pieceId, saveId, cancel) is not { } old)
+                    return new Refusal.NoSuchSave();
+                var to = await db
+                    .Pieces.Include(p => p.Lines)
+                    .FirstOrDefaultAsync(
+                        p => p.ProjectId == old.Piece.ProjectId && p.CurrentName == toPiece && p.Id != old.PieceId,
+                        cancel
+                    );
+                if (to is null)
+                    return new Refusal.NoSuchPiece();
+                var newest = await db.Saves.Where(s => s.PieceId == to.Id).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
+                if (newest?.Identity == old.Identity)
+                    return new Refusal.HoldsItAlready(to.CurrentName);
+                var save = await OnTopOfAsync(deed, to, old, cancel);
+                save.BaseNumber = await db.Saves.Where(s => s.LineId == to.Line.Id).MaxAsync(s => s.Number, cancel);
+                await PieceFiles.GiveExtensionAsync(db, to, old.Files.First(f => f.IsMain).Path, cancel);
+                return save;
+            },
+            cancel
+        );
 
     private static Task<Save?> FindAsync(StudioDb db, Guid pieceId, Guid saveId, CancellationToken cancel) =>
-        db.Saves.Include(s => s.Files).Include(s => s.Piece).ThenInclude(p => p.Lines).FirstOrDefaultAsync(s => s.Id == saveId && s.PieceId == pieceId, cancel);
+        db
+            .Saves.Include(s => s.Files)
+            .Include(s => s.Piece)
+                .ThenInclude(p => p.Lines)
+            .FirstOrDefaultAsync(s => s.Id == saveId && s.PieceId == pieceId, cancel);
 
     private static async Task<Save> OnTopOfAsync(Deed deed, Piece piece, Save old, CancellationToken cancel)
     {
@@ -53,7 +79,14 @@ public sealed class BringBack(DeedRunner deeds)
             Identity = old.Identity,
             MainHash = old.MainHash,
             Size = old.Size,
-            Files = old.Files.ConvertAll(f => new SaveFile { Path = f.Path, Hash = f.Hash, Size = f.Size, IsMain = f.IsMain, ChangedAt = f.ChangedAt }),
+            Files = old.Files.ConvertAll(f => new SaveFile
+            {
+                Path = f.Path,
+                Hash = f.Hash,
+                Size = f.Size,
+                IsMain = f.IsMain,
+                ChangedAt = f.ChangedAt,
+            }),
             EmptyFolders = old.EmptyFolders,
         };
         deed.Db.Saves.Add(save);

@@ -12,21 +12,43 @@ namespace Chronotype.Studio.Saves;
 /// Keeps saves without being asked: what a piece begins with, and whatever its setting says. A save that something speaks against
 /// stays loose.
 /// </summary>
-public sealed class KeepBySetting(DeedRunner deeds, KeepSave keepSave, ContentReader reader, JobQueue queue, IDbContextFactory<StudioDb> contexts, TimeProvider time) : IJobWork
+public sealed class KeepBySetting(
+    DeedRunner deeds,
+    KeepSave keepSave,
+    ContentReader reader,
+    JobQueue queue,
+    IDbContextFactory<StudioDb> contexts,
+    TimeProvider time
+) : IJobWork
 {
     /// <summary>Whether a save that arrives is to be kept at once.</summary>
     /// <param name="sequence">Its place among the piece's saves, from 1.</param>
     public static bool IsKeptAtOnce(KeepSetting setting, int sequence) => sequence == 1 || setting == KeepSetting.EveryChange;
 
-    /// <summary>Asks for the last save of every sitting that is over, on pieces that are kept once a sitting. Each is a job of its own, so that none is in another's way.</summary>
+    /// <summary>
+    /// Asks for the last save of every sitting that is over, on pieces that are kept once a sitting. Each is a job of its own, so that
+    /// none is in another's way.
+    /// </summary>
     /// <returns>How many were asked for.</returns>
     public async Task<int> AskAfterSittingsAsync(CancellationToken cancel = default)
     {
         var over = time.GetUtcNow() - Sittings.Gap;
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        var newest = await db.Pieces.AsNoTracking()
+        var newest = await db
+            .Pieces.AsNoTracking()
             .Where(p => (p.Keep ?? p.Project.Keep) == KeepSetting.OncePerSitting)
-            .Select(p => p.Saves.OrderByDescending(s => s.Sequence).Select(s => new { s.Id, s.PieceId, s.MainHash, s.ArrivedAt, s.Number }).FirstOrDefault())
+            .Select(p =>
+                p.Saves.OrderByDescending(s => s.Sequence)
+                    .Select(s => new
+                    {
+                        s.Id,
+                        s.PieceId,
+                        s.MainHash,
+                        s.ArrivedAt,
+                        s.Number,
+                    })
+                    .FirstOrDefault()
+            )
             .ToListAsync(cancel);
         // What cannot be read waits for a person's answer; asking again changes nothing.
         var faulty = ContentReader.Current(db).Where(f => f.State != FactsState.Read);
@@ -41,17 +63,37 @@ public sealed class KeepBySetting(DeedRunner deeds, KeepSave keepSave, ContentRe
     {
         var id = Guid.Parse(job.Subject);
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        var save = await db.Saves.AsNoTracking().Where(s => s.Id == id).Select(s => new
-        {
-            s.PieceId, s.MainHash, s.ArrivedById, s.ArrivedAt, s.Sequence, s.BroughtBackFrom, s.Number, Setting = s.Piece.Keep ?? s.Piece.Project.Keep, IsNewest = s.Sequence == s.Piece.HighestSequence,
-        }).FirstOrDefaultAsync(cancel);
+        var save = await db
+            .Saves.AsNoTracking()
+            .Where(s => s.Id == id)
+            .Select(s => new
+            {
+                s.PieceId,
+                s.MainHash,
+                s.ArrivedById,
+                s.ArrivedAt,
+                s.Sequence,
+                s.BroughtBackFrom,
+                s.Number,
+                Setting = s.Piece.Keep ?? s.Piece.Project.Keep,
+                IsNewest = s.Sequence == s.Piece.HighestSequence,
+            })
+            .FirstOrDefaultAsync(cancel);
         // What is brought back is equal to a version already; numbering it again is a person's wish, not a setting's.
-        if (save is null or { Number: not null } or { BroughtBackFrom: not null }) return null;
-        var isDue = IsKeptAtOnce(save.Setting, save.Sequence)
+        if (save is null or { Number: not null } or { BroughtBackFrom: not null })
+            return null;
+        var isDue =
+            IsKeptAtOnce(save.Setting, save.Sequence)
             || (save.Setting == KeepSetting.OncePerSitting && save.IsNewest && save.ArrivedAt <= time.GetUtcNow() - Sittings.Gap);
-        if (!isDue) return null;
+        if (!isDue)
+            return null;
         await reader.ReadAsync(save.MainHash, cancel);
-        await deeds.DoAsync(Actor.StudioFor(save.ArrivedById), Right.Work, deed => keepSave.WithinAsync(deed, save.PieceId, id, null, insist: false, cancel), cancel);
+        await deeds.DoAsync(
+            Actor.StudioFor(save.ArrivedById),
+            Right.Work,
+            deed => keepSave.WithinAsync(deed, save.PieceId, id, null, insist: false, cancel),
+            cancel
+        );
         return null;
     }
 }

@@ -16,8 +16,17 @@ namespace Chronotype.Studio.Saves;
 public abstract record KeepResult
 {
     /// <param name="NewerThanBase">The version that was newest when this one's base was not; null where it was.</param>
-    /// <param name="OutgrownWidth">The digits that numbers have had so far, when this is the first that needs more; null for any other.</param>
-    public sealed record Kept(Guid SaveId, VersionNumber Number, string ExactName, VersionNumber? BasedOn, VersionNumber? NewerThanBase, int? OutgrownWidth = null) : KeepResult;
+    /// <param name="OutgrownWidth">
+    /// The digits that numbers have had so far, when this is the first that needs more; null for any other.
+    /// </param>
+    public sealed record Kept(
+        Guid SaveId,
+        VersionNumber Number,
+        string ExactName,
+        VersionNumber? BasedOn,
+        VersionNumber? NewerThanBase,
+        int? OutgrownWidth = null
+    ) : KeepResult;
 
     /// <summary>The save has a number already.</summary>
     public sealed record Already(VersionNumber Number) : KeepResult;
@@ -43,7 +52,14 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
 
     /// <param name="saveId">Null: the newest.</param>
     /// <param name="insist">The person has seen the objection and wants the number all the same.</param>
-    public async Task<Outcome<KeepResult>> DoAsync(Actor actor, Guid pieceId, Guid? saveId, string? note, bool insist = false, CancellationToken cancel = default)
+    public async Task<Outcome<KeepResult>> DoAsync(
+        Actor actor,
+        Guid pieceId,
+        Guid? saveId,
+        string? note,
+        bool insist = false,
+        CancellationToken cancel = default
+    )
     {
         // What is inside decides, so it is read before the number is asked for, and before anyone has to wait for us.
         await WaitUntilReadAsync(pieceId, saveId, cancel);
@@ -51,9 +67,17 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
     }
 
     /// <summary>As <see cref="DoAsync"/>, as part of a deed that does more.</summary>
-    internal async Task<Outcome<KeepResult>> WithinAsync(Deed deed, Guid pieceId, Guid? saveId, string? note, bool insist, CancellationToken cancel)
+    internal async Task<Outcome<KeepResult>> WithinAsync(
+        Deed deed,
+        Guid pieceId,
+        Guid? saveId,
+        string? note,
+        bool insist,
+        CancellationToken cancel
+    )
     {
-        if (!await deed.Db.Pieces.AnyAsync(p => p.Id == pieceId, cancel)) return new Refusal.NoSuchPiece();
+        if (!await deed.Db.Pieces.AnyAsync(p => p.Id == pieceId, cancel))
+            return new Refusal.NoSuchPiece();
         var (answer, asked) = await LookAsync(deed.Db, pieceId, saveId, insist, cancel);
         return answer ?? await GiveAsync(deed, asked!, note, cancel);
     }
@@ -63,28 +87,50 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var save = await db.Saves.AsNoTracking().FirstAsync(s => s.Id == saveId, cancel);
-        if (save.Number is { } number) return new KeepResult.Kept(saveId, new VersionNumber(number), save.ExactName!, Number(save.BaseNumber), null);
+        if (save.Number is { } number)
+            return new KeepResult.Kept(saveId, new VersionNumber(number), save.ExactName!, Number(save.BaseNumber), null);
         return (await LookAsync(db, pieceId, saveId, insist: false, cancel)).Answer ?? new KeepResult.Pending(saveId);
     }
 
     private sealed record Asked(Piece Piece, Line Line, Save Save, PieceNames Names, KeepVerdict.Keep Keep);
 
     /// <returns>What is to be answered, or what may be kept.</returns>
-    private static async Task<(KeepResult? Answer, Asked? Asked)> LookAsync(StudioDb db, Guid pieceId, Guid? saveId, bool insist, CancellationToken cancel)
+    private static async Task<(KeepResult? Answer, Asked? Asked)> LookAsync(
+        StudioDb db,
+        Guid pieceId,
+        Guid? saveId,
+        bool insist,
+        CancellationToken cancel
+    )
     {
-        var piece = await db.Pieces.Include(p => p.Lines).Include(p => p.Project).ThenInclude(p => p.Client).FirstAsync(p => p.Id == pieceId, cancel);
+        var piece = await db
+            .Pieces.Include(p => p.Lines)
+            .Include(p => p.Project)
+                .ThenInclude(p => p.Client)
+            .FirstAsync(p => p.Id == pieceId, cancel);
         var saves = db.Saves.Include(s => s.Files).Where(s => s.PieceId == pieceId);
-        var save = saveId is { } id ? await saves.FirstOrDefaultAsync(s => s.Id == id, cancel) : await saves.OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
-        if (save is null) return (new KeepResult.Nothing(), null);
-        if (save.Number is { } number) return (new KeepResult.Already(new VersionNumber(number)), null);
+        var save = saveId is { } id
+            ? await saves.FirstOrDefaultAsync(s => s.Id == id, cancel)
+            : await saves.OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
+        if (save is null)
+            return (new KeepResult.Nothing(), null);
+        if (save.Number is { } number)
+            return (new KeepResult.Already(new VersionNumber(number)), null);
 
         var line = await db.Lines.FirstAsync(l => l.Id == save.LineId, cancel);
         var names = PieceNames.Of(piece);
         var facts = await ContentReader.KnownAsync(db, save.MainHash, cancel);
         var verdict = KeepRule.Decide(
-            save.Identity, InsideOf(save.Identity, save.MainHash, facts?.Inside), Number(save.BaseNumber), await LineAsync(db, line.Id, cancel),
-            Number(line.HighestNumber), names.Convention.Version.Start, names.NumberByHand(save.ReceivedName),
-            await DoubtsAsync(db, piece, save, facts, cancel), insist);
+            save.Identity,
+            InsideOf(save.Identity, save.MainHash, facts?.Inside),
+            Number(save.BaseNumber),
+            await LineAsync(db, line.Id, cancel),
+            Number(line.HighestNumber),
+            names.Convention.Version.Start,
+            names.NumberByHand(save.ReceivedName),
+            await DoubtsAsync(db, piece, save, facts, cancel),
+            insist
+        );
         var next = names.Next(line.HighestNumber, save.ReceivedName);
         return verdict switch
         {
@@ -101,9 +147,13 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         ContentHash content;
         await using (var db = await contexts.CreateDbContextAsync(cancel))
         {
-            var asked = await db.Saves.Where(s => s.PieceId == pieceId && (saveId == null || s.Id == saveId)).OrderByDescending(s => s.Sequence)
-                .Select(s => new { s.MainHash, s.Number }).FirstOrDefaultAsync(cancel);
-            if (asked is null or { Number: not null } || await ContentReader.KnownAsync(db, asked.MainHash, cancel) is not null) return;
+            var asked = await db
+                .Saves.Where(s => s.PieceId == pieceId && (saveId == null || s.Id == saveId))
+                .OrderByDescending(s => s.Sequence)
+                .Select(s => new { s.MainHash, s.Number })
+                .FirstOrDefaultAsync(cancel);
+            if (asked is null or { Number: not null } || await ContentReader.KnownAsync(db, asked.MainHash, cancel) is not null)
+                return;
             content = asked.MainHash;
         }
         await queue.AddAsync([JobRequest.Read(content, pieceId), JobRequest.Read(content, pieceId, JobPriority.Looked)], cancel: cancel);
@@ -112,9 +162,27 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
 
     private static async Task<List<KeptContent>> LineAsync(StudioDb db, Guid lineId, CancellationToken cancel)
     {
-        var kept = await db.Saves.Where(s => s.LineId == lineId && s.Number != null).LeftJoin(
-            ContentReader.Current(db), s => s.MainHash, f => f.Content, (s, f) => new { s.Number, s.Identity, s.MainHash, f!.Inside }).ToListAsync(cancel);
-        return kept.ConvertAll(v => new KeptContent(new VersionNumber(v.Number!.Value), v.Identity, InsideOf(v.Identity, v.MainHash, v.Inside)));
+        var kept = await db
+            .Saves.Where(s => s.LineId == lineId && s.Number != null)
+            .LeftJoin(
+                ContentReader.Current(db),
+                s => s.MainHash,
+                f => f.Content,
+                (s, f) =>
+                    new
+                    {
+                        s.Number,
+                        s.Identity,
+                        s.MainHash,
+                        f!.Inside,
+                    }
+            )
+            .ToListAsync(cancel);
+        return kept.ConvertAll(v => new KeptContent(
+            new VersionNumber(v.Number!.Value),
+            v.Identity,
+            InsideOf(v.Identity, v.MainHash, v.Inside)
+        ));
     }
 
     // A folder is more than what is inside its main file.
@@ -125,27 +193,60 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         var (piece, line, save, names, keep) = asked;
         var width = names.Convention.Version.Width;
         var (before, now) = ($"{line.HighestNumber ?? 0}".Length, $"{keep.Number.Value}".Length);
-        var previous = await deed.Db.Saves.Where(s => s.LineId == line.Id && s.Number != null).OrderByDescending(s => s.Number).Select(s => (ContentHash?)s.Identity).FirstOrDefaultAsync(cancel);
+        var previous = await deed
+            .Db.Saves.Where(s => s.LineId == line.Id && s.Number != null)
+            .OrderByDescending(s => s.Number)
+            .Select(s => (ContentHash?)s.Identity)
+            .FirstOrDefaultAsync(cancel);
         line.HighestNumber = keep.Number.Value;
         save.Number = keep.Number.Value;
         save.KeptAt = deed.Now;
-        save.ExactName = names.Working(deed.Person!.Initials, keep.Number, DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(deed.Now, time.LocalTimeZone).DateTime), ExtensionOf(save)).Name!.ToString();
+        save.ExactName = names
+            .Working(
+                deed.Person!.Initials,
+                keep.Number,
+                DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(deed.Now, time.LocalTimeZone).DateTime),
+                ExtensionOf(save)
+            )
+            .Name!.ToString();
         save.KeptById = deed.Person.Id;
         save.Note = WriteNote.Clean(note);
         await new ProjectTree(deed.Db, piece.ProjectId).PlaceAsync(EntryKind.Version, save.ExactName, piece.Id, save.Id, cancel: cancel);
         await deed.QueueAsync(JobRequest.Read(save.MainHash, piece.Id), cancel);
-        if (previous is { } identity && identity != save.Identity) await deed.QueueAsync(JobRequest.Compare(identity, save.Identity, piece.Id), cancel);
-        return new KeepResult.Kept(save.Id, keep.Number, save.ExactName, Number(save.BaseNumber), keep.NewerThanBase, before <= width && now > width ? width : null);
+        if (previous is { } identity && identity != save.Identity)
+            await deed.QueueAsync(JobRequest.Compare(identity, save.Identity, piece.Id), cancel);
+        return new KeepResult.Kept(
+            save.Id,
+            keep.Number,
+            save.ExactName,
+            Number(save.BaseNumber),
+            keep.NewerThanBase,
+            before <= width && now > width ? width : null
+        );
     }
 
-    private static async Task<IReadOnlyList<SaveDoubt>> DoubtsAsync(StudioDb db, Piece piece, Save save, FileFacts? facts, CancellationToken cancel)
+    private static async Task<IReadOnlyList<SaveDoubt>> DoubtsAsync(
+        StudioDb db,
+        Piece piece,
+        Save save,
+        FileFacts? facts,
+        CancellationToken cancel
+    )
     {
-        var previous = await db.Saves.Where(s => s.LineId == save.LineId && s.Number != null).OrderByDescending(s => s.Number).Select(s => (ContentHash?)s.MainHash).FirstOrDefaultAsync(cancel);
+        var previous = await db
+            .Saves.Where(s => s.LineId == save.LineId && s.Number != null)
+            .OrderByDescending(s => s.Number)
+            .Select(s => (ContentHash?)s.MainHash)
+            .FirstOrDefaultAsync(cancel);
         // What could not be read yet says neither that anything was lost nor that nothing was.
-        var doubts = facts is null ? [] : SaveDoubts.Find(previous is { } hash ? await ContentReader.KnownAsync(db, hash, cancel) : null, facts).ToList();
-        if (save.ArrivalNotice is { } notice) doubts.Add(new SaveDoubt(SaveDoubtCode.Arrived) { Arrival = RecordJson.Read<ArrivalNotice>(notice) });
+        var doubts = facts is null
+            ? []
+            : SaveDoubts.Find(previous is { } hash ? await ContentReader.KnownAsync(db, hash, cancel) : null, facts).ToList();
+        if (save.ArrivalNotice is { } notice)
+            doubts.Add(new SaveDoubt(SaveDoubtCode.Arrived) { Arrival = RecordJson.Read<ArrivalNotice>(notice) });
         var extension = ExtensionOf(save);
-        if (extension != piece.Extension) doubts.Add(new SaveDoubt(SaveDoubtCode.OtherKind) { KindBefore = piece.Extension, KindNow = extension });
+        if (extension != piece.Extension)
+            doubts.Add(new SaveDoubt(SaveDoubtCode.OtherKind) { KindBefore = piece.Extension, KindNow = extension });
         return doubts;
     }
 

@@ -18,37 +18,70 @@ public sealed class MarkMilestone(DeedRunner deeds, KeepSave keepSave, TimeProvi
 
     /// <param name="number">Null: the newest work, which is kept first when it is loose.</param>
     /// <param name="insist">Passed on to the keep.</param>
-    public async Task<Outcome<MarkedMilestone>> DoAsync(Actor actor, Guid pieceId, VersionNumber? number, string reason, bool insist = false, CancellationToken cancel = default)
+    public async Task<Outcome<MarkedMilestone>> DoAsync(
+        Actor actor,
+        Guid pieceId,
+        VersionNumber? number,
+        string reason,
+        bool insist = false,
+        CancellationToken cancel = default
+    )
     {
         var text = TypedText.Line(reason);
-        if (text.Length == 0) return new Refusal.NoReason();
-        if (text.Length > MaxReason) return new Refusal.Length("reason", 1, MaxReason);
-        if (number is null) await keepSave.WaitUntilReadAsync(pieceId, null, cancel);
-        return await deeds.DoAsync(actor, Right.Work, async deed =>
-        {
-            if (number is { } marked) return await MarkAsync(deed, pieceId, marked, text, null, cancel);
-            var outcome = await keepSave.WithinAsync(deed, pieceId, null, null, insist, cancel);
-            if (!outcome.Done) return outcome.Refusal;
-            await deed.Db.SaveChangesAsync(cancel);
-            return outcome.Result switch
+        if (text.Length == 0)
+            return new Refusal.NoReason();
+        if (text.Length > MaxReason)
+            return new Refusal.Length("reason", 1, MaxReason);
+        if (number is null)
+            await keepSave.WaitUntilReadAsync(pieceId, null, cancel);
+        return await deeds.DoAsync(
+            actor,
+            Right.Work,
+            async deed =>
             {
-                KeepResult.Kept kept => await MarkAsync(deed, pieceId, kept.Number, text, kept, cancel),
-                KeepResult.Already already => await MarkAsync(deed, pieceId, already.Number, text, null, cancel),
-                KeepResult.Same { MayInsist: false } same => await MarkAsync(deed, pieceId, same.As, text, null, cancel),
-                KeepResult.Nothing => new Refusal.NothingToMark(),
-                var objection => new Refusal.NotKept(objection),
-            };
-        }, cancel);
+                if (number is { } marked)
+                    return await MarkAsync(deed, pieceId, marked, text, null, cancel);
+                var outcome = await keepSave.WithinAsync(deed, pieceId, null, null, insist, cancel);
+                if (!outcome.Done)
+                    return outcome.Refusal;
+                await deed.Db.SaveChangesAsync(cancel);
+                return outcome.Result switch
+                {
+                    KeepResult.Kept kept => await MarkAsync(deed, pieceId, kept.Number, text, kept, cancel),
+                    KeepResult.Already already => await MarkAsync(deed, pieceId, already.Number, text, null, cancel),
+                    KeepResult.Same { MayInsist: false } same => await MarkAsync(deed, pieceId, same.As, text, null, cancel),
+                    KeepResult.Nothing => new Refusal.NothingToMark(),
+                    var objection => new Refusal.NotKept(objection),
+                };
+            },
+            cancel
+        );
     }
 
-    private async Task<Outcome<MarkedMilestone>> MarkAsync(Deed deed, Guid pieceId, VersionNumber number, string reason, KeepResult.Kept? kept, CancellationToken cancel)
+    private async Task<Outcome<MarkedMilestone>> MarkAsync(
+        Deed deed,
+        Guid pieceId,
+        VersionNumber number,
+        string reason,
+        KeepResult.Kept? kept,
+        CancellationToken cancel
+    )
     {
         var db = deed.Db;
-        var piece = await db.Pieces.Include(p => p.Lines).Include(p => p.Project).ThenInclude(p => p.Client).FirstOrDefaultAsync(p => p.Id == pieceId, cancel);
-        if (piece is null) return new Refusal.NoSuchPiece();
-        var version = await db.Saves.Include(s => s.Milestone).FirstOrDefaultAsync(s => s.LineId == piece.Line.Id && s.Number == number.Value, cancel);
-        if (version is null) return new Refusal.NoSuchVersion(number);
-        if (version.Milestone is { } already) return new Refusal.MarkedAlready(number, already.Number, already.Reason);
+        var piece = await db
+            .Pieces.Include(p => p.Lines)
+            .Include(p => p.Project)
+                .ThenInclude(p => p.Client)
+            .FirstOrDefaultAsync(p => p.Id == pieceId, cancel);
+        if (piece is null)
+            return new Refusal.NoSuchPiece();
+        var version = await db
+            .Saves.Include(s => s.Milestone)
+            .FirstOrDefaultAsync(s => s.LineId == piece.Line.Id && s.Number == number.Value, cancel);
+        if (version is null)
+            return new Refusal.NoSuchVersion(number);
+        if (version.Milestone is { } already)
+            return new Refusal.MarkedAlready(number, already.Number, already.Reason);
 
         var count = ++piece.HighestMilestone;
         var hand = await db.Users.Where(p => p.Id == version.KeptById).Select(p => p.Initials).FirstOrDefaultAsync(cancel) ?? "";
@@ -58,12 +91,22 @@ public sealed class MarkMilestone(DeedRunner deeds, KeepSave keepSave, TimeProvi
             SaveId = version.Id,
             Number = count,
             Reason = reason,
-            ExactName = PieceNames.Of(piece).Milestone(count, number, hand, today, FileNames.Extension(version.ExactName!)).Name!.ToString(),
+            ExactName = PieceNames
+                .Of(piece)
+                .Milestone(count, number, hand, today, FileNames.Extension(version.ExactName!))
+                .Name!.ToString(),
             MarkedAt = deed.Now,
             MarkedById = deed.Actor.PersonId,
         };
         db.Milestones.Add(milestone);
-        await new ProjectTree(db, piece.ProjectId).PlaceAsync(EntryKind.MilestoneCopy, milestone.ExactName, pieceId, version.Id, milestone.Id, cancel);
+        await new ProjectTree(db, piece.ProjectId).PlaceAsync(
+            EntryKind.MilestoneCopy,
+            milestone.ExactName,
+            pieceId,
+            version.Id,
+            milestone.Id,
+            cancel
+        );
         return new MarkedMilestone(milestone, number, kept);
     }
 }

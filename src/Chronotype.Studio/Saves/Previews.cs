@@ -29,8 +29,10 @@ public sealed class Previews(FileReader reader, JobQueue queue, DataFolder data)
     /// <param name="piece">The piece that it is looked at for.</param>
     public async Task<Preview> GetAsync(ContentHash main, Guid piece, int side, CancellationToken cancel = default)
     {
-        if (!Sides.Contains(side)) throw new ArgumentOutOfRangeException(nameof(side), side, $"Previews have a side of {string.Join(" or ", Sides)} pixels.");
-        if (Find(main, side) is { } known) return known;
+        if (!Sides.Contains(side))
+            throw new ArgumentOutOfRangeException(nameof(side), side, $"Previews have a side of {string.Join(" or ", Sides)} pixels.");
+        if (Find(main, side) is { } known)
+            return known;
         var error = await queue.DoAsync(JobRequest.Draw(main, side, piece), cancel);
         return Find(main, side) ?? new Preview(null, "", null, error == JobError.None ? JobError.Unexpected : error);
     }
@@ -38,27 +40,36 @@ public sealed class Previews(FileReader reader, JobQueue queue, DataFolder data)
     /// <summary>Throws away what was drawn of a content.</summary>
     public void Drop(ContentHash main)
     {
-        if (!Directory.Exists(Path.GetDirectoryName(PathOf(main, Sides[0])))) return;
+        if (!Directory.Exists(Path.GetDirectoryName(PathOf(main, Sides[0]))))
+            return;
         foreach (var side in Sides)
         {
-            foreach (var extension in new[] { ".webp", ".svg", None }) File.Delete(PathOf(main, side) + extension);
+            foreach (var extension in new[] { ".webp", ".svg", None })
+                File.Delete(PathOf(main, side) + extension);
         }
     }
 
     /// <summary>Throws away what an earlier version of the program drew.</summary>
     public void DropOlder()
     {
-        if (!Directory.Exists(data.Previews)) return;
-        foreach (var older in Directory.GetDirectories(data.Previews).Where(d => d != folder)) Directory.Delete(older, recursive: true);
+        if (!Directory.Exists(data.Previews))
+            return;
+        foreach (var older in Directory.GetDirectories(data.Previews).Where(d => d != folder))
+            Directory.Delete(older, recursive: true);
     }
 
     async Task<string?> IJobWork.DoAsync(Job job, IProgress<(long Done, long Total)> progress, CancellationToken cancel)
     {
-        var (hash, side) = job.Subject.Split('/') is [var h, var s] ? (ContentHash.Parse(h), int.Parse(s, CultureInfo.InvariantCulture)) : throw new FormatException(job.Subject);
-        if (Find(hash, side) is not null) return null;
+        var (hash, side) = job.Subject.Split('/') is [var h, var s]
+            ? (ContentHash.Parse(h), int.Parse(s, CultureInfo.InvariantCulture))
+            : throw new FormatException(job.Subject);
+        if (Find(hash, side) is not null)
+            return null;
         var (drawing, fault) = await reader.DrawAsync(hash, side, cancel);
-        if (drawing is null) Write(hash, side, None, fault is null ? default : Encoding.UTF8.GetBytes(RecordJson.Write(fault)));
-        else Write(hash, side, drawing.MediaType == "image/webp" ? ".webp" : ".svg", drawing.Bytes);
+        if (drawing is null)
+            Write(hash, side, None, fault is null ? default : Encoding.UTF8.GetBytes(RecordJson.Write(fault)));
+        else
+            Write(hash, side, drawing.MediaType == "image/webp" ? ".webp" : ".svg", drawing.Bytes);
         return null;
     }
 
@@ -69,7 +80,8 @@ public sealed class Previews(FileReader reader, JobQueue queue, DataFolder data)
         var temporary = $"{target}.{Guid.NewGuid():N}";
         try
         {
-            using (var file = File.Create(temporary)) file.Write(bytes.Span);
+            using (var file = File.Create(temporary))
+                file.Write(bytes.Span);
             File.Move(temporary, target, overwrite: true);
         }
         catch
@@ -84,10 +96,12 @@ public sealed class Previews(FileReader reader, JobQueue queue, DataFolder data)
         foreach (var (extension, mediaType) in new[] { (".webp", "image/webp"), (".svg", "image/svg+xml") })
         {
             var path = PathOf(main, side) + extension;
-            if (File.Exists(path)) return new Preview(path, mediaType, null);
+            if (File.Exists(path))
+                return new Preview(path, mediaType, null);
         }
         var none = PathOf(main, side) + None;
-        if (!File.Exists(none)) return null;
+        if (!File.Exists(none))
+            return null;
         return new Preview(null, "", File.ReadAllText(none) is { Length: > 0 } json ? RecordJson.Read<FileFault>(json) : null);
     }
 

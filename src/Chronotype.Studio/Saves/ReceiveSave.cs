@@ -1,8 +1,8 @@
+using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
-using Chronotype.Content;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
@@ -34,22 +34,44 @@ public sealed record ArrivingContent(string Name, Stream Bytes);
 /// <param name="NotTaken">The number that the file's name gives itself, where it does not take it; null where there is none.</param>
 /// <param name="Next">The number that the next keep gives.</param>
 /// <param name="Keep">What came of keeping it at once; null where that was not to be done.</param>
-public sealed record ReceivedSave(Piece Piece, Save Save, bool IsNew, ArrivalNotice? Notice, VersionNumber? NotTaken, VersionNumber Next, KeepResult? Keep);
+public sealed record ReceivedSave(
+    Piece Piece,
+    Save Save,
+    bool IsNew,
+    ArrivalNotice? Notice,
+    VersionNumber? NotTaken,
+    VersionNumber Next,
+    KeepResult? Keep
+);
 
 /// <summary>
 /// The one way in which content arrives. It is stored, durably, before anything is decided about it; recording it, keeping what is
 /// to be kept at once, and asking for all that follows are one transaction; and until that has ended the content cannot be dropped.
 /// </summary>
-public sealed class ReceiveSave(DeedRunner deeds, StartPiece startPiece, KeepSave keepSave, JobQueue queue, IDbContextFactory<StudioDb> contexts, IContentStore store, DerivedFacts derived)
+public sealed class ReceiveSave(
+    DeedRunner deeds,
+    StartPiece startPiece,
+    KeepSave keepSave,
+    JobQueue queue,
+    IDbContextFactory<StudioDb> contexts,
+    IContentStore store,
+    DerivedFacts derived
+)
 {
     /// <summary>How long an answer waits for the save to be read, so that small files show at once.</summary>
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(2);
 
     /// <exception cref="StorageFullException">The disk is full; nothing was taken, and nothing older is touched.</exception>
-    public async Task<Outcome<ReceivedSave>> DoAsync(Actor actor, SaveTarget target, ArrivingContent content, CancellationToken cancel = default)
+    public async Task<Outcome<ReceivedSave>> DoAsync(
+        Actor actor,
+        SaveTarget target,
+        ArrivingContent content,
+        CancellationToken cancel = default
+    )
     {
         var (pieceId, refusal) = await PieceOfAsync(actor, target, cancel);
-        if (refusal is not null) return refusal;
+        if (refusal is not null)
+            return refusal;
         var name = FileNames.Received(content.Name);
         using var arrived = await StoreAsync(pieceId, name, content.Bytes, cancel);
         var outcome = await deeds.DoAsync(actor, Right.Work, deed => RecordAsync(deed, pieceId, name, arrived, cancel), cancel);
@@ -59,11 +81,17 @@ public sealed class ReceiveSave(DeedRunner deeds, StartPiece startPiece, KeepSav
     /// <param name="Staged">Held until what is in it is recorded.</param>
     /// <param name="ChangedAt">By path, when files were last changed.</param>
     private sealed record Arrived(
-        SaveContent Content, ArrivalNotice? Notice, IReadOnlyDictionary<ProjectPath, DateTime?> ChangedAt, IReadOnlyList<ProjectPath> EmptyFolders, IReadOnlyList<IDisposable> Staged) : IDisposable
+        SaveContent Content,
+        ArrivalNotice? Notice,
+        IReadOnlyDictionary<ProjectPath, DateTime?> ChangedAt,
+        IReadOnlyList<ProjectPath> EmptyFolders,
+        IReadOnlyList<IDisposable> Staged
+    ) : IDisposable
     {
         public void Dispose()
         {
-            foreach (var staged in Staged) staged.Dispose();
+            foreach (var staged in Staged)
+                staged.Dispose();
         }
     }
 
@@ -99,7 +127,13 @@ public sealed class ReceiveSave(DeedRunner deeds, StartPiece startPiece, KeepSav
             }
             await store.CommitAsync([staged], cancel);
             var path = ProjectPath.TryParse(name, out var legal, out _) ? legal : ProjectPath.Parse("file" + FileNames.Extension(name));
-            return new Arrived(new SaveContent([new ContentFile(path, staged.Hash, staged.Size)], path), notice, new Dictionary<ProjectPath, DateTime?>(), [], [staged]);
+            return new Arrived(
+                new SaveContent([new ContentFile(path, staged.Hash, staged.Size)], path),
+                notice,
+                new Dictionary<ProjectPath, DateTime?>(),
+                [],
+                [staged]
+            );
         }
         catch
         {
@@ -116,13 +150,27 @@ public sealed class ReceiveSave(DeedRunner deeds, StartPiece startPiece, KeepSav
             await store.CommitAsync([.. unpacked.Files.Select(f => f.Content)], cancel);
             var files = unpacked.Files.ConvertAll(u => new ContentFile(u.Path, u.Content.Hash, u.Content.Size));
             await using var db = await contexts.CreateDbContextAsync(cancel);
-            var before = await db.Pieces.Where(p => p.Id == pieceId).Select(p => new
-            {
-                p.Extension,
-                Main = p.Saves.OrderByDescending(s => s.Sequence).SelectMany(s => s.Files).Where(f => f.IsMain).Select(f => f.Path).FirstOrDefault(),
-            }).FirstAsync(cancel);
+            var before = await db
+                .Pieces.Where(p => p.Id == pieceId)
+                .Select(p => new
+                {
+                    p.Extension,
+                    Main = p
+                        .Saves.OrderByDescending(s => s.Sequence)
+                        .SelectMany(s => s.Files)
+                        .Where(f => f.IsMain)
+                        .Select(f => f.Path)
+                        .FirstOrDefault(),
+                })
+                .FirstAsync(cancel);
             var content = new SaveContent(files, FolderZip.Main(files, before.Main, before.Extension));
-            return new Arrived(content, null, unpacked.Files.ToDictionary(u => u.Path, u => u.ChangedAt), unpacked.EmptyFolders, [unpacked, zip]);
+            return new Arrived(
+                content,
+                null,
+                unpacked.Files.ToDictionary(u => u.Path, u => u.ChangedAt),
+                unpacked.EmptyFolders,
+                [unpacked, zip]
+            );
         }
         catch
         {
@@ -134,13 +182,19 @@ public sealed class ReceiveSave(DeedRunner deeds, StartPiece startPiece, KeepSav
     private async Task<Outcome<ReceivedSave>> RecordAsync(Deed deed, Guid pieceId, string name, Arrived arrived, CancellationToken cancel)
     {
         var (db, content) = (deed.Db, arrived.Content);
-        var piece = await db.Pieces.Include(p => p.Lines).Include(p => p.Project).ThenInclude(p => p.Client).FirstOrDefaultAsync(p => p.Id == pieceId, cancel);
-        if (piece is null) return new Refusal.NoSuchPiece();
+        var piece = await db
+            .Pieces.Include(p => p.Lines)
+            .Include(p => p.Project)
+                .ThenInclude(p => p.Client)
+            .FirstOrDefaultAsync(p => p.Id == pieceId, cancel);
+        if (piece is null)
+            return new Refusal.NoSuchPiece();
         await ForgetDamageAsync(db, content, cancel);
         var names = PieceNames.Of(piece);
         var next = names.Next(piece.Line.HighestNumber, name);
         var newest = await db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
-        if (newest is not null && newest.Identity == content.Identity) return new ReceivedSave(piece, newest, false, null, null, next, null);
+        if (newest is not null && newest.Identity == content.Identity)
+            return new ReceivedSave(piece, newest, false, null, null, next, null);
 
         var save = new Save
         {
@@ -153,7 +207,16 @@ public sealed class ReceiveSave(DeedRunner deeds, StartPiece startPiece, KeepSav
             Identity = content.Identity,
             MainHash = content.Main.Hash,
             Size = content.Size,
-            Files = content.Files.Select(f => new SaveFile { Path = f.Path.Text, Hash = f.Hash, Size = f.Size, IsMain = f == content.Main, ChangedAt = arrived.ChangedAt.GetValueOrDefault(f.Path) }).ToList(),
+            Files = content
+                .Files.Select(f => new SaveFile
+                {
+                    Path = f.Path.Text,
+                    Hash = f.Hash,
+                    Size = f.Size,
+                    IsMain = f == content.Main,
+                    ChangedAt = arrived.ChangedAt.GetValueOrDefault(f.Path),
+                })
+                .ToList(),
             BaseNumber = await db.Saves.Where(s => s.LineId == piece.Line.Id).MaxAsync(s => s.Number, cancel),
             ArrivalNotice = arrived.Notice is null ? null : RecordJson.Write(arrived.Notice),
             EmptyFolders = arrived.EmptyFolders.Count == 0 ? null : string.Join('\n', arrived.EmptyFolders),
@@ -163,34 +226,40 @@ public sealed class ReceiveSave(DeedRunner deeds, StartPiece startPiece, KeepSav
         await db.SaveChangesAsync(cancel);
         await deed.QueueAsync(JobRequest.Read(save.MainHash, pieceId), cancel);
         var byHand = names.NumberByHand(name);
-        var keep = KeepBySetting.IsKeptAtOnce(piece.Keep ?? piece.Project.Keep, save.Sequence) ? await KeepAtOnceAsync(deed, save, cancel) : null;
+        var keep = KeepBySetting.IsKeptAtOnce(piece.Keep ?? piece.Project.Keep, save.Sequence)
+            ? await KeepAtOnceAsync(deed, save, cancel)
+            : null;
         return new ReceivedSave(piece, save, true, arrived.Notice, byHand != next ? byHand : null, next, keep);
     }
 
     // What was read before, under any name, is known; anything else is read first.
     private async Task<KeepResult?> KeepAtOnceAsync(Deed deed, Save save, CancellationToken cancel)
     {
-        if (await ContentReader.KnownAsync(deed.Db, save.MainHash, cancel) is not null) return (await keepSave.WithinAsync(deed, save.PieceId, save.Id, null, insist: false, cancel)).Result;
+        if (await ContentReader.KnownAsync(deed.Db, save.MainHash, cancel) is not null)
+            return (await keepSave.WithinAsync(deed, save.PieceId, save.Id, null, insist: false, cancel)).Result;
         await deed.QueueAsync(JobRequest.Keep(save.Id, save.PieceId), cancel);
         return new KeepResult.Pending(save.Id);
     }
 
     private async Task<ReceivedSave> FollowAsync(ReceivedSave received, CancellationToken cancel)
     {
-        if (!received.IsNew) return received;
+        if (!received.IsNew)
+            return received;
         if (received.Keep is not KeepResult.Pending)
         {
             await queue.EndedAsync(JobKind.ReadContent, received.Save.MainHash.ToString(), Patience, cancel);
             return received;
         }
-        if (!await queue.EndedAsync(JobKind.KeepBySetting, received.Save.Id.ToString(), KeepSave.Patience, cancel)) return received;
+        if (!await queue.EndedAsync(JobKind.KeepBySetting, received.Save.Id.ToString(), KeepSave.Patience, cancel))
+            return received;
         return received with { Keep = await keepSave.AnswerAsync(received.Save.PieceId, received.Save.Id, cancel) };
     }
 
     // Whatever of these contents was damaged was written anew as they arrived.
     private async Task ForgetDamageAsync(StudioDb db, SaveContent content, CancellationToken cancel)
     {
-        if (!await db.Set<CheckDamage>().AnyAsync(cancel)) return;
+        if (!await db.Set<CheckDamage>().AnyAsync(cancel))
+            return;
         var hashes = content.Files.Select(f => f.Hash).ToHashSet();
         var mended = (await db.Set<CheckDamage>().ToListAsync(cancel)).Where(d => hashes.Contains(d.Hash)).ToList();
         db.RemoveRange(mended);

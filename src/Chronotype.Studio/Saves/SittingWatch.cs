@@ -19,7 +19,6 @@ public sealed class SittingWatch(KeepBySetting keep, TimeProvider time, ILogger<
             {
                 log.LogError(e, "Sittings that are over could not be looked for; it is tried again in a minute.");
             }
-        }
-        while (await timer.WaitForNextTickAsync(stopping));
+        } while (await timer.WaitForNextTickAsync(stopping));
     }
 }

@@ -15,9 +15,14 @@ public sealed class ProjectTree(StudioDb db, Guid projectId)
     /// <summary>The folder that has a role; the first of its plan where several have.</summary>
     /// <returns>Null where the project has none.</returns>
     public Task<TreeEntry?> FolderOfAsync(FolderRole role, CancellationToken cancel = default) =>
-        Entries.Where(e => e.Kind == EntryKind.Folder && e.Role == role).OrderBy(e => e.Order).ThenBy(e => e.PathKey).FirstOrDefaultAsync(cancel);
+        Entries
+            .Where(e => e.Kind == EntryKind.Folder && e.Role == role)
+            .OrderBy(e => e.Order)
+            .ThenBy(e => e.PathKey)
+            .FirstOrDefaultAsync(cancel);
 
-    public Task<TreeEntry?> FindAsync(ProjectPath path, CancellationToken cancel = default) => Entries.FirstOrDefaultAsync(e => e.PathKey == path.Key, cancel);
+    public Task<TreeEntry?> FindAsync(ProjectPath path, CancellationToken cancel = default) =>
+        Entries.FirstOrDefaultAsync(e => e.PathKey == path.Key, cancel);
 
     /// <summary>What lies in a folder, at any depth.</summary>
     public IQueryable<TreeEntry> Under(ProjectPath folder)
@@ -37,36 +42,64 @@ public sealed class ProjectTree(StudioDb db, Guid projectId)
     }
 
     /// <summary>Gives an entry another path, or the next free name beside it.</summary>
-    public async Task MoveAsync(TreeEntry entry, ProjectPath to, CancellationToken cancel = default) => Set(entry, await FreeAsync(to, entry.Id, cancel));
+    public async Task MoveAsync(TreeEntry entry, ProjectPath to, CancellationToken cancel = default) =>
+        Set(entry, await FreeAsync(to, entry.Id, cancel));
 
     /// <summary>Puts a piece's current file, a version or a milestone copy where the tree has its kind.</summary>
-    public async Task PlaceAsync(EntryKind kind, string name, Guid pieceId, Guid? saveId = null, Guid? milestoneId = null, CancellationToken cancel = default)
+    public async Task PlaceAsync(
+        EntryKind kind,
+        string name,
+        Guid pieceId,
+        Guid? saveId = null,
+        Guid? milestoneId = null,
+        CancellationToken cancel = default
+    )
     {
-        var role = kind switch { EntryKind.Version => FolderRole.Versions, EntryKind.MilestoneCopy => FolderRole.Milestones, _ => FolderRole.Home };
-        // Where a plan has no folder for it, it stands with the current files; where it has none for these either, at the top.
-        var folder = await FolderOfAsync(role, cancel) ?? await FolderOfAsync(FolderRole.Home, cancel) ?? await FolderOfAsync(FolderRole.Working, cancel);
-        await PlaceAsync(new TreeEntry
+        var role = kind switch
         {
-            Kind = kind, Path = In(folder?.Path, name), PathKey = "", Role = folder?.Role ?? FolderRole.Working, PieceId = pieceId, SaveId = saveId, MilestoneId = milestoneId,
-        }, cancel);
+            EntryKind.Version => FolderRole.Versions,
+            EntryKind.MilestoneCopy => FolderRole.Milestones,
+            _ => FolderRole.Home,
+        };
+        // Where a plan has no folder for it, it stands with the current files; where it has none for these either, at the top.
+        var folder =
+            await FolderOfAsync(role, cancel)
+            ?? await FolderOfAsync(FolderRole.Home, cancel)
+            ?? await FolderOfAsync(FolderRole.Working, cancel);
+        await PlaceAsync(
+            new TreeEntry
+            {
+                Kind = kind,
+                Path = In(folder?.Path, name),
+                PathKey = "",
+                Role = folder?.Role ?? FolderRole.Working,
+                PieceId = pieceId,
+                SaveId = saveId,
+                MilestoneId = milestoneId,
+            },
+            cancel
+        );
     }
 
     /// <summary>Gives what stands at a place another name in its folder.</summary>
-    public async Task RenameAsync(TreeEntry entry, string name, CancellationToken cancel = default) => await MoveAsync(entry, In(entry.Path.Folder, name), cancel);
+    public async Task RenameAsync(TreeEntry entry, string name, CancellationToken cancel = default) =>
+        await MoveAsync(entry, In(entry.Path.Folder, name), cancel);
 
     /// <summary>The path, or the first that is free of <c>name (2)</c>, <c>name (3)</c> and so on.</summary>
     /// <param name="except">What may stand there: the entry that is to be placed.</param>
     public async Task<ProjectPath> FreeAsync(ProjectPath path, Guid except, CancellationToken cancel = default)
     {
         var free = path;
-        for (var n = 2; await IsTakenAsync(free, except, cancel); n++) free = Beside(path, n);
+        for (var n = 2; await IsTakenAsync(free, except, cancel); n++)
+            free = Beside(path, n);
         return free;
     }
 
     private async Task<bool> IsTakenAsync(ProjectPath path, Guid except, CancellationToken cancel)
     {
         var key = path.Key;
-        return db.ChangeTracker.Entries<TreeEntry>().Any(e => e.Entity.Id != except && e.Entity.ProjectId == projectId && e.Entity.DeletedAt == null && e.Entity.PathKey == key)
+        return db.ChangeTracker.Entries<TreeEntry>()
+                .Any(e => e.Entity.Id != except && e.Entity.ProjectId == projectId && e.Entity.DeletedAt == null && e.Entity.PathKey == key)
             || await Entries.AnyAsync(e => e.PathKey == key && e.Id != except, cancel);
     }
 

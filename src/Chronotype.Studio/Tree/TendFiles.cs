@@ -1,7 +1,7 @@
+using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
 using Chronotype.Core.Structure;
-using Chronotype.Content;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
@@ -22,7 +22,13 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
 {
     /// <param name="folder">The folder that it is to stand in; null for the project's top.</param>
     /// <exception cref="StorageFullException">The disk is full; nothing was taken, and nothing older is touched.</exception>
-    public async Task<Outcome<PlacedFile>> ReceiveAsync(Actor actor, Guid projectId, ProjectPath? folder, ArrivingContent content, CancellationToken cancel = default)
+    public async Task<Outcome<PlacedFile>> ReceiveAsync(
+        Actor actor,
+        Guid projectId,
+        ProjectPath? folder,
+        ArrivingContent content,
+        CancellationToken cancel = default
+    )
     {
         var name = FileNames.Received(content.Name);
         using var staged = await store.StageAsync(content.Bytes, cancel);
@@ -31,37 +37,76 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
     }
 
     /// <summary>Makes an earlier content of an asset or a document what it holds now. Nothing is overwritten.</summary>
-    public Task<Outcome<FileContent>> BringBackAsync(Actor actor, Guid entryId, int sequence, CancellationToken cancel = default) => deeds.DoAsync<FileContent>(actor, Right.Work, async deed =>
-    {
-        var entry = await deed.Db.Entries.Include(e => e.Contents).FirstOrDefaultAsync(e => e.Id == entryId && e.Kind == EntryKind.OwnFile && e.DeletedAt == null, cancel);
-        if (entry is null || entry.Contents.FirstOrDefault(c => c.Sequence == sequence) is not { } old) return new Refusal.NoSuchEntry();
-        if (!entry.Role.MayReplace()) return new Refusal.NeverChanged(entry.Path);
-        var now = entry.Contents.MaxBy(c => c.Sequence)!;
-        if (now.Hash == old.Hash) return new Refusal.HoldsItAlready(null);
-        var back = new FileContent
-        {
-            EntryId = entryId, Sequence = now.Sequence + 1, Hash = old.Hash, Size = old.Size, ReceivedName = old.ReceivedName, At = deed.Now, ById = actor.PersonId, BroughtBackFrom = sequence,
-        };
-        deed.Db.FileContents.Add(back);
-        return back;
-    }, cancel);
+    public Task<Outcome<FileContent>> BringBackAsync(Actor actor, Guid entryId, int sequence, CancellationToken cancel = default) =>
+        deeds.DoAsync<FileContent>(
+            actor,
+            Right.Work,
+            async deed =>
+            {
+                var entry = await deed
+                    .Db.Entries.Include(e => e.Contents)
+                    .FirstOrDefaultAsync(e => e.Id == entryId && e.Kind == EntryKind.OwnFile && e.DeletedAt == null, cancel);
+                if (entry is null || entry.Contents.FirstOrDefault(c => c.Sequence == sequence) is not { } old)
+                    return new Refusal.NoSuchEntry();
+                if (!entry.Role.MayReplace())
+                    return new Refusal.NeverChanged(entry.Path);
+                var now = entry.Contents.MaxBy(c => c.Sequence)!;
+                if (now.Hash == old.Hash)
+                    return new Refusal.HoldsItAlready(null);
+                var back = new FileContent
+                {
+                    EntryId = entryId,
+                    Sequence = now.Sequence + 1,
+                    Hash = old.Hash,
+                    Size = old.Size,
+                    ReceivedName = old.ReceivedName,
+                    At = deed.Now,
+                    ById = actor.PersonId,
+                    BroughtBackFrom = sequence,
+                };
+                deed.Db.FileContents.Add(back);
+                return back;
+            },
+            cancel
+        );
 
-    private static async Task<Outcome<PlacedFile>> RecordAsync(Deed deed, Guid projectId, ProjectPath? folder, string name, StagedContent staged, CancellationToken cancel)
+    private static async Task<Outcome<PlacedFile>> RecordAsync(
+        Deed deed,
+        Guid projectId,
+        ProjectPath? folder,
+        string name,
+        StagedContent staged,
+        CancellationToken cancel
+    )
     {
-        if (!await deed.Db.Projects.AnyAsync(p => p.Id == projectId, cancel)) return new Refusal.NoSuchProject();
+        if (!await deed.Db.Projects.AnyAsync(p => p.Id == projectId, cancel))
+            return new Refusal.NoSuchProject();
         var tree = new ProjectTree(deed.Db, projectId);
         var role = FolderRole.Documents;
         if (folder is not null)
         {
-            if (await tree.FindAsync(folder, cancel) is not { Kind: EntryKind.Folder } there) return new Refusal.NoSuchFolder(folder);
-            if (there.Role.IsWorking()) return new Refusal.WorkingFolder(there.Path);
+            if (await tree.FindAsync(folder, cancel) is not { Kind: EntryKind.Folder } there)
+                return new Refusal.NoSuchFolder(folder);
+            if (there.Role.IsWorking())
+                return new Refusal.WorkingFolder(there.Path);
             (role, folder) = (there.Role, there.Path);
         }
         var safe = ProjectPath.TryParse(name, out _, out _) ? name : "file" + FileNames.Extension(name);
         var path = folder is null ? ProjectPath.Parse(safe) : folder.Append(safe);
-        var content = new FileContent { Sequence = 1, Hash = staged.Hash, Size = staged.Size, ReceivedName = name, At = deed.Now, ById = deed.Actor.PersonId };
-        var standing = await tree.Entries.Include(e => e.Contents).FirstOrDefaultAsync(e => e.PathKey == path.Key && e.Kind == EntryKind.OwnFile, cancel);
-        if (standing?.Contents.MaxBy(c => c.Sequence) is { } held && held.Hash == content.Hash) return new PlacedFile(standing, held, false);
+        var content = new FileContent
+        {
+            Sequence = 1,
+            Hash = staged.Hash,
+            Size = staged.Size,
+            ReceivedName = name,
+            At = deed.Now,
+            ById = deed.Actor.PersonId,
+        };
+        var standing = await tree
+            .Entries.Include(e => e.Contents)
+            .FirstOrDefaultAsync(e => e.PathKey == path.Key && e.Kind == EntryKind.OwnFile, cancel);
+        if (standing?.Contents.MaxBy(c => c.Sequence) is { } held && held.Hash == content.Hash)
+            return new PlacedFile(standing, held, false);
         await deed.QueueAsync(JobRequest.Read(content.Hash, projectId), cancel);
         if (standing is not null && role.MayReplace())
         {
@@ -69,7 +114,17 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
             deed.Db.FileContents.Add(content);
             return new PlacedFile(standing, content, false);
         }
-        var entry = await tree.PlaceAsync(new TreeEntry { Kind = EntryKind.OwnFile, Path = path, PathKey = "", Role = role, Contents = [content] }, cancel);
+        var entry = await tree.PlaceAsync(
+            new TreeEntry
+            {
+                Kind = EntryKind.OwnFile,
+                Path = path,
+                PathKey = "",
+                Role = role,
+                Contents = [content],
+            },
+            cancel
+        );
         return new PlacedFile(entry, content, true);
     }
 }

@@ -13,9 +13,14 @@ public static class EndedSessions
     public static async Task RefuseAsync(CookieValidatePrincipalContext context)
     {
         var services = context.HttpContext.RequestServices;
-        var stamp = context.Principal?.FindFirstValue(services.GetRequiredService<IOptions<IdentityOptions>>().Value.ClaimsIdentity.SecurityStampClaimType);
-        if (Guid.TryParse(context.Principal?.FindFirstValue(ClaimTypes.NameIdentifier), out var person)
-            && await services.GetRequiredService<Sessions>().CountsAsync(person, stamp, context.HttpContext.RequestAborted)) return;
+        var stamp = context.Principal?.FindFirstValue(
+            services.GetRequiredService<IOptions<IdentityOptions>>().Value.ClaimsIdentity.SecurityStampClaimType
+        );
+        if (
+            Guid.TryParse(context.Principal?.FindFirstValue(ClaimTypes.NameIdentifier), out var person)
+            && await services.GetRequiredService<Sessions>().CountsAsync(person, stamp, context.HttpContext.RequestAborted)
+        )
+            return;
         context.RejectPrincipal();
         await context.HttpContext.SignOutAsync(IdentityConstants.ApplicationScheme);
     }

@@ -1,20 +1,24 @@
 using System.Security.Claims;
-using Chronotype.Studio.Deeds;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio.Deeds;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.Extensions.Options;
 
 namespace Chronotype.Web.Security;
 
-/// <summary>What a signed-in person's cookie says besides who they are, so that every page can show it without asking the database.</summary>
-public sealed class PersonClaims(UserManager<Person> people, IOptions<IdentityOptions> options) : UserClaimsPrincipalFactory<Person>(people, options)
+/// <summary>
+/// What a signed-in person's cookie says besides who they are, so that every page can show it without asking the database.
+/// </summary>
+public sealed class PersonClaims(UserManager<Person> people, IOptions<IdentityOptions> options)
+    : UserClaimsPrincipalFactory<Person>(people, options)
 {
     protected override async Task<ClaimsIdentity> GenerateClaimsAsync(Person person)
     {
         var identity = await base.GenerateClaimsAsync(person);
         identity.AddClaim(new Claim("initials", person.Initials));
         identity.AddClaim(new Claim("full-name", person.Name));
-        if (person.IsOwner) identity.AddClaim(new Claim("owner", "yes"));
+        if (person.IsOwner)
+            identity.AddClaim(new Claim("owner", "yes"));
         return identity;
     }
 }
@@ -26,7 +30,9 @@ public static class SignedIn
         Guid.Parse(user.FindFirstValue(ClaimTypes.NameIdentifier) ?? throw new InvalidOperationException("Nobody is signed in."));
 
     public static string Initials(this ClaimsPrincipal user) => user.FindFirstValue("initials") ?? "";
+
     public static string FullName(this ClaimsPrincipal user) => user.FindFirstValue("full-name") ?? "";
+
     /// <summary>Who does what this request asks for.</summary>
     public static Actor Actor(this ClaimsPrincipal user) => Studio.Deeds.Actor.Person(user.PersonId());
 

@@ -7,8 +7,8 @@ namespace Chronotype.Web.Security;
 public sealed class SecurityHeaders(RequestDelegate next)
 {
     private const string Policy =
-        "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; media-src 'self'; font-src 'self'; connect-src 'self'; " +
-        "form-action 'self'; frame-ancestors 'none'; base-uri 'none'";
+        "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; media-src 'self'; font-src 'self'; connect-src 'self'; "
+        + "form-action 'self'; frame-ancestors 'none'; base-uri 'none'";
 
     public Task InvokeAsync(HttpContext context)
     {
@@ -20,13 +20,18 @@ public sealed class SecurityHeaders(RequestDelegate next)
         headers["Cross-Origin-Resource-Policy"] = "same-origin";
         context.Response.OnStarting(() =>
         {
-            if (context.Items.ContainsKey(MayBeKept)) return Task.CompletedTask;
+            if (context.Items.ContainsKey(MayBeKept))
+                return Task.CompletedTask;
             headers.CacheControl = "private, no-store";
             headers.Remove("Pragma");
             return Task.CompletedTask;
         });
         // RFC 9110, 14.2: a range in units that are not understood is as if it had not been asked for.
-        if (context.Request.Headers.Range.ToString() is { Length: > 0 } range && !range.StartsWith("bytes=", StringComparison.OrdinalIgnoreCase)) context.Request.Headers.Remove("Range");
+        if (
+            context.Request.Headers.Range.ToString() is { Length: > 0 } range
+            && !range.StartsWith("bytes=", StringComparison.OrdinalIgnoreCase)
+        )
+            context.Request.Headers.Remove("Range");
         return next(context);
     }
 

@@ -10,15 +10,20 @@ namespace Chronotype.Web.Security;
 /// </summary>
 public sealed class SignInPace(TimeProvider time)
 {
-    private const int FreeTries = 3, HeardAtOnce = 2, WaitingAtMost = 20, MostLanes = 10_000;
-    private static readonly TimeSpan Longest = TimeSpan.FromSeconds(4), Forgotten = TimeSpan.FromMinutes(15);
+    private const int FreeTries = 3,
+        HeardAtOnce = 2,
+        WaitingAtMost = 20,
+        MostLanes = 10_000;
+    private static readonly TimeSpan Longest = TimeSpan.FromSeconds(4),
+        Forgotten = TimeSpan.FromMinutes(15);
 
     private readonly ConcurrentDictionary<string, Lane> lanes = new();
 
     internal sealed class Lane
     {
         public readonly SemaphoreSlim Heard = new(HeardAtOnce);
-        public int Waiting, Failures;
+        public int Waiting,
+            Failures;
         public DateTimeOffset LastFailure;
     }
 
@@ -27,7 +32,8 @@ public sealed class SignInPace(TimeProvider time)
     /// <returns>What to say how it went to; null where too many wait already.</returns>
     public async Task<Turn?> WaitAsync(IPAddress? address, string initials, string? knownBrowser, CancellationToken cancel)
     {
-        if (lanes.Count > MostLanes) Forget();
+        if (lanes.Count > MostLanes)
+            Forget();
         var lane = Of(knownBrowser is null ? $"address {address}" : $"browser {knownBrowser}");
         var person = Of(knownBrowser is null ? $"person {initials}" : $"browser {knownBrowser}");
         if (Interlocked.Increment(ref lane.Waiting) > WaitingAtMost)
@@ -46,7 +52,8 @@ public sealed class SignInPace(TimeProvider time)
         try
         {
             var wait = TimeSpan.FromMilliseconds(Math.Max(Milliseconds(lane), Milliseconds(person)));
-            if (wait > TimeSpan.Zero) await Task.Delay(wait, time, cancel);
+            if (wait > TimeSpan.Zero)
+                await Task.Delay(wait, time, cancel);
             return new Turn(this, lane, person);
         }
         catch
@@ -60,7 +67,8 @@ public sealed class SignInPace(TimeProvider time)
     public sealed class Turn : IDisposable
     {
         private readonly SignInPace pace;
-        private readonly Lane lane, person;
+        private readonly Lane lane,
+            person;
 
         internal Turn(SignInPace pace, Lane lane, Lane person) => (this.pace, this.lane, this.person) = (pace, lane, person);
 
@@ -84,7 +92,8 @@ public sealed class SignInPace(TimeProvider time)
 
     private double Milliseconds(Lane lane)
     {
-        if (Now - lane.LastFailure > Forgotten) lane.Failures = 0;
+        if (Now - lane.LastFailure > Forgotten)
+            lane.Failures = 0;
         return lane.Failures < FreeTries ? 0 : Math.Min(Longest.TotalMilliseconds, 250 * Math.Pow(2, lane.Failures - FreeTries));
     }
 
@@ -92,7 +101,8 @@ public sealed class SignInPace(TimeProvider time)
     {
         foreach (var (key, lane) in lanes)
         {
-            if (lane.Waiting == 0 && Now - lane.LastFailure > Forgotten) lanes.TryRemove(key, out _);
+            if (lane.Waiting == 0 && Now - lane.LastFailure > Forgotten)
+                lanes.TryRemove(key, out _);
         }
     }
 }

@@ -1,9 +1,9 @@
 using System.IO.Compression;
-using Chronotype.Core.Content;
-using Chronotype.Core.Readers;
-using Chronotype.Core.Naming;
-using Chronotype.Storage;
 using Chronotype.Content;
+using Chronotype.Core.Content;
+using Chronotype.Core.Naming;
+using Chronotype.Core.Readers;
+using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
@@ -27,61 +27,113 @@ public static class DownloadEndpoints
     }
 
     /// <param name="milestone">Under the milestone copy's name.</param>
-    private static async Task<IResult> FileAsync(Guid id, bool? milestone, StudioDb db, IContentStore store, HttpContext context, CancellationToken cancel)
+    private static async Task<IResult> FileAsync(
+        Guid id,
+        bool? milestone,
+        StudioDb db,
+        IContentStore store,
+        HttpContext context,
+        CancellationToken cancel
+    )
     {
-        var save = await db.Saves.AsNoTracking().Include(s => s.Files).Include(s => s.Milestone).Include(s => s.Piece).FirstOrDefaultAsync(s => s.Id == id, cancel);
-        if (save is null || (milestone == true && save.Milestone is null)) return Results.NotFound();
+        var save = await db
+            .Saves.AsNoTracking()
+            .Include(s => s.Files)
+            .Include(s => s.Milestone)
+            .Include(s => s.Piece)
+            .FirstOrDefaultAsync(s => s.Id == id, cancel);
+        if (save is null || (milestone == true && save.Milestone is null))
+            return Results.NotFound();
         var main = save.Files.First(f => f.IsMain);
         // A loose save has no number, so it leaves under the piece's current name and the time it came.
-        var name = milestone == true ? save.Milestone!.ExactName : save.ExactName
-            ?? $"{save.Piece.CurrentName}_loose-{save.ArrivedAt.UtcDateTime:yyyyMMdd-HHmmss}{FileNames.Extension(main.Path)}";
+        var name =
+            milestone == true
+                ? save.Milestone!.ExactName
+                : save.ExactName
+                    ?? $"{save.Piece.CurrentName}_loose-{save.ArrivedAt.UtcDateTime:yyyyMMdd-HHmmss}{FileNames.Extension(main.Path)}";
         if (save.Files.Count == 1)
-            return Results.File(store.OpenRead(main.Hash), "application/octet-stream", name, entityTag: Tag(main.Hash.ToString()), enableRangeProcessing: true);
+            return Results.File(
+                store.OpenRead(main.Hash),
+                "application/octet-stream",
+                name,
+                entityTag: Tag(main.Hash.ToString()),
+                enableRangeProcessing: true
+            );
 
         var stem = FileNames.Stem(name);
-        context.Response.Headers.ContentDisposition = new ContentDispositionHeaderValue("attachment") { FileName = $"{stem}.zip", FileNameStar = $"{stem}.zip" }.ToString();
+        context.Response.Headers.ContentDisposition = new ContentDispositionHeaderValue("attachment")
+        {
+            FileName = $"{stem}.zip",
+            FileNameStar = $"{stem}.zip",
+        }.ToString();
         // The platform's zip writer ends each entry with a synchronous write, however asynchronously it is disposed of.
-        if (context.Features.Get<IHttpBodyControlFeature>() is { } control) control.AllowSynchronousIO = true;
+        if (context.Features.Get<IHttpBodyControlFeature>() is { } control)
+            control.AllowSynchronousIO = true;
         return Results.Stream(body => ZipAsync(body, stem, save, store, cancel), "application/zip");
     }
 
     /// <param name="content">Which of the file's contents, counted from 1; null for what it holds now.</param>
     private static async Task<IResult> OwnFileAsync(Guid id, int? content, StudioDb db, IContentStore store, CancellationToken cancel)
     {
-        var entry = await db.Entries.AsNoTracking().Include(e => e.Contents).FirstOrDefaultAsync(e => e.Id == id && e.Kind == EntryKind.OwnFile, cancel);
+        var entry = await db
+            .Entries.AsNoTracking()
+            .Include(e => e.Contents)
+            .FirstOrDefaultAsync(e => e.Id == id && e.Kind == EntryKind.OwnFile, cancel);
         var held = content is { } n ? entry?.Contents.FirstOrDefault(c => c.Sequence == n) : entry?.Contents.MaxBy(c => c.Sequence);
         return held is null
             ? Results.NotFound()
-            : Results.File(store.OpenRead(held.Hash), "application/octet-stream", entry!.Path.Name, entityTag: Tag(held.Hash.ToString()), enableRangeProcessing: true);
+            : Results.File(
+                store.OpenRead(held.Hash),
+                "application/octet-stream",
+                entry!.Path.Name,
+                entityTag: Tag(held.Hash.ToString()),
+                enableRangeProcessing: true
+            );
     }
 
     private static async Task<IResult> SoundAsync(Guid id, StudioDb db, IContentStore store, CancellationToken cancel)
     {
-        var hash = await db.Saves.Where(s => s.Id == id && ContentReader.Current(db).Any(f => f.Content == s.MainHash && f.Format == FileFormat.Wave)).Select(s => (ContentHash?)s.MainHash).FirstOrDefaultAsync(cancel);
+        var hash = await db
+            .Saves.Where(s => s.Id == id && ContentReader.Current(db).Any(f => f.Content == s.MainHash && f.Format == FileFormat.Wave))
+            .Select(s => (ContentHash?)s.MainHash)
+            .FirstOrDefaultAsync(cancel);
         return hash is null
             ? Results.NotFound()
             : Results.File(store.OpenRead(hash.Value), "audio/wav", entityTag: Tag(hash.Value.ToString()), enableRangeProcessing: true);
     }
 
     /// <param name="of">What the page that shows it took the content to be; with it the address changes whenever the picture does.</param>
-    private static async Task<IResult> PreviewAsync(Guid id, int side, string? of, StudioDb db, Previews previews, HttpContext context, CancellationToken cancel)
+    private static async Task<IResult> PreviewAsync(
+        Guid id,
+        int side,
+        string? of,
+        StudioDb db,
+        Previews previews,
+        HttpContext context,
+        CancellationToken cancel
+    )
     {
-        if (!Previews.Sides.Contains(side)) return Results.NotFound();
+        if (!Previews.Sides.Contains(side))
+            return Results.NotFound();
         var save = await db.Saves.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, cancel);
-        if (save is null) return Results.NotFound();
+        if (save is null)
+            return Results.NotFound();
         var preview = await previews.GetAsync(save.MainHash, save.PieceId, side, cancel);
-        if (preview.Error == JobError.None && of == PreviewAddress.Of(save.MainHash)) SecurityHeaders.Keep(context, "private, max-age=31536000, immutable");
-        return preview.Path is not null ? Results.File(preview.Path, preview.MediaType, entityTag: Tag($"{save.MainHash}-{side}-{ReaderVersions.PreviewVersion}"))
+        if (preview.Error == JobError.None && of == PreviewAddress.Of(save.MainHash))
+            SecurityHeaders.Keep(context, "private, max-age=31536000, immutable");
+        return preview.Path is not null
+            ? Results.File(preview.Path, preview.MediaType, entityTag: Tag($"{save.MainHash}-{side}-{ReaderVersions.PreviewVersion}"))
             : Results.Content(NotDrawnSvg.Draw(WhyNot(preview)), "image/svg+xml");
     }
 
-    private static string WhyNot(Preview preview) => preview switch
-    {
-        { Error: JobError.Damaged } => "The content of this save is damaged on disk here. Its page says how to mend it.",
-        { Error: not JobError.None } => "This could not be drawn just now. Load the page again.",
-        { Fault: { } fault } => FactWords.Of(fault),
-        _ => "Files of this kind are carried as they are; there is no picture of them here.",
-    };
+    private static string WhyNot(Preview preview) =>
+        preview switch
+        {
+            { Error: JobError.Damaged } => "The content of this save is damaged on disk here. Its page says how to mend it.",
+            { Error: not JobError.None } => "This could not be drawn just now. Load the page again.",
+            { Fault: { } fault } => FactWords.Of(fault),
+            _ => "Files of this kind are carried as they are; there is no picture of them here.",
+        };
 
     private static async Task ZipAsync(Stream body, string top, Save save, IContentStore store, CancellationToken cancel)
     {
@@ -89,12 +141,14 @@ public static class DownloadEndpoints
         foreach (var file in save.Files.OrderBy(f => f.Path, StringComparer.Ordinal))
         {
             var made = zip.CreateEntry($"{top}/{file.Path}", CompressionLevel.Fastest);
-            if (file.ChangedAt is { } at) made.LastWriteTime = new DateTimeOffset(DateTime.SpecifyKind(at, DateTimeKind.Utc));
+            if (file.ChangedAt is { } at)
+                made.LastWriteTime = new DateTimeOffset(DateTime.SpecifyKind(at, DateTimeKind.Utc));
             await using var entry = await made.OpenAsync(cancel);
             await using var content = store.OpenRead(file.Hash);
             await content.CopyToAsync(entry, cancel);
         }
-        foreach (var empty in save.EmptyFolders?.Split('\n') ?? []) zip.CreateEntry($"{top}/{empty}/");
+        foreach (var empty in save.EmptyFolders?.Split('\n') ?? [])
+            zip.CreateEntry($"{top}/{empty}/");
     }
 
     private static EntityTagHeaderValue Tag(string value) => new($"\"{value}\"");

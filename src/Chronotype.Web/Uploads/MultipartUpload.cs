@@ -11,7 +11,8 @@ namespace Chronotype.Web.Uploads;
 /// </summary>
 public sealed class MultipartUpload
 {
-    private const int MaxFieldBytes = 16 * 1024, MaxFields = 40;
+    private const int MaxFieldBytes = 16 * 1024,
+        MaxFields = 40;
 
     /// <summary>The fields before the file.</summary>
     public required IReadOnlyDictionary<string, string> Fields { get; init; }
@@ -25,25 +26,44 @@ public sealed class MultipartUpload
     /// <exception cref="InvalidDataException">The form is broken or has more or longer fields than any form here.</exception>
     public static async Task<MultipartUpload?> ReadAsync(HttpRequest request, CancellationToken cancel)
     {
-        if (!MediaTypeHeaderValue.TryParse(request.ContentType, out var type) || !type.MediaType.Equals("multipart/form-data", StringComparison.OrdinalIgnoreCase)) return null;
+        if (
+            !MediaTypeHeaderValue.TryParse(request.ContentType, out var type)
+            || !type.MediaType.Equals("multipart/form-data", StringComparison.OrdinalIgnoreCase)
+        )
+            return null;
         var boundary = HeaderUtilities.RemoveQuotes(type.Boundary).Value;
-        if (string.IsNullOrEmpty(boundary) || boundary.Length > 100) return null;
+        if (string.IsNullOrEmpty(boundary) || boundary.Length > 100)
+            return null;
 
         var reader = new MultipartReader(boundary, request.Body) { BodyLengthLimit = null };
         var fields = new Dictionary<string, string>();
         while (await ArrivingStream.Reading(() => reader.ReadNextSectionAsync(cancel)) is { } section)
         {
-            if (!ContentDispositionHeaderValue.TryParse(section.ContentDisposition, out var disposition)) throw new InvalidDataException("A part of the form has no name.");
+            if (!ContentDispositionHeaderValue.TryParse(section.ContentDisposition, out var disposition))
+                throw new InvalidDataException("A part of the form has no name.");
             if (disposition.IsFileDisposition())
             {
-                var name = HeaderUtilities.RemoveQuotes(disposition.FileNameStar.HasValue ? disposition.FileNameStar : disposition.FileName).Value;
+                var name = HeaderUtilities
+                    .RemoveQuotes(disposition.FileNameStar.HasValue ? disposition.FileNameStar : disposition.FileName)
+                    .Value;
                 // A form sent with no file chosen has a file part with no name.
-                return new MultipartUpload { Fields = fields, FileName = string.IsNullOrEmpty(name) ? null : name, File = new ArrivingStream(section.Body) };
+                return new MultipartUpload
+                {
+                    Fields = fields,
+                    FileName = string.IsNullOrEmpty(name) ? null : name,
+                    File = new ArrivingStream(section.Body),
+                };
             }
-            if (fields.Count == MaxFields) throw new InvalidDataException("The form has more fields than any form here.");
+            if (fields.Count == MaxFields)
+                throw new InvalidDataException("The form has more fields than any form here.");
             fields[HeaderUtilities.RemoveQuotes(disposition.Name).Value ?? ""] = await FieldAsync(section.Body, cancel);
         }
-        return new MultipartUpload { Fields = fields, FileName = null, File = Stream.Null };
+        return new MultipartUpload
+        {
+            Fields = fields,
+            FileName = null,
+            File = Stream.Null,
+        };
     }
 
     public string Field(string name) => Fields.TryGetValue(name, out var value) ? value : "";
@@ -52,7 +72,9 @@ public sealed class MultipartUpload
     {
         var buffer = new byte[MaxFieldBytes + 1];
         var length = await body.ReadAtLeastAsync(buffer, buffer.Length, throwOnEndOfStream: false, cancel);
-        return length <= MaxFieldBytes ? Encoding.UTF8.GetString(buffer, 0, length) : throw new InvalidDataException("A field of the form is longer than any field here.");
+        return length <= MaxFieldBytes
+            ? Encoding.UTF8.GetString(buffer, 0, length)
+            : throw new InvalidDataException("A field of the form is longer than any field here.");
     }
 }
 

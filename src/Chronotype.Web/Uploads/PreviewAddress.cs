@@ -2,7 +2,9 @@ using Chronotype.Core.Content;
 
 namespace Chronotype.Web.Uploads;
 
-/// <summary>Where a save's picture is had. The address tells the content, so a browser may keep the picture for as long as it likes.</summary>
+/// <summary>
+/// Where a save's picture is had. The address tells the content, so a browser may keep the picture for as long as it likes.
+/// </summary>
 public static class PreviewAddress
 {
     public static string Of(Guid save, ContentHash content, int side) => $"/saves/{save}/preview/{side}?of={Of(content)}";

@@ -8,5 +8,6 @@ public static class SlotFields
     public static IReadOnlyDictionary<string, string> From(IEnumerable<KeyValuePair<string, string>> fields) =>
         fields.Where(f => f.Key.StartsWith(Prefix, StringComparison.Ordinal)).ToDictionary(f => f.Key[Prefix.Length..], f => f.Value);
 
-    public static IReadOnlyDictionary<string, string> From(IQueryCollection query) => From(query.Select(q => KeyValuePair.Create(q.Key, q.Value.ToString())));
+    public static IReadOnlyDictionary<string, string> From(IQueryCollection query) =>
+        From(query.Select(q => KeyValuePair.Create(q.Key, q.Value.ToString())));
 }

@@ -1,5 +1,5 @@
-using Chronotype.Storage;
 using Chronotype.Content;
+using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
@@ -18,34 +18,62 @@ namespace Chronotype.Web.Uploads;
 
 /// <summary>Where files arrive: a new piece with its first content, the next save of a piece, and copies to repair from.</summary>
 public sealed class UploadEndpoints(
-    StudioDb db, IAntiforgery antiforgery, ITempDataDictionaryFactory tempData, StartPiece startPiece, ReceiveSave receiveSave, PlaceFile placeFile, FindPiece findPiece, RepairContent repairContent, JobQueue queue)
+    StudioDb db,
+    IAntiforgery antiforgery,
+    ITempDataDictionaryFactory tempData,
+    StartPiece startPiece,
+    ReceiveSave receiveSave,
+    PlaceFile placeFile,
+    FindPiece findPiece,
+    RepairContent repairContent,
+    JobQueue queue
+)
 {
     public static void Map(IEndpointRouteBuilder routes)
     {
-        routes.MapPost("/projects/{project}/pieces", (HttpContext context, UploadEndpoints uploads, string project, CancellationToken cancel) =>
-            uploads.AnswerAsync(context, upload => uploads.StartAsync(context, project, upload, cancel), cancel));
-        routes.MapPost("/projects/{project}/{piece}/saves", (HttpContext context, UploadEndpoints uploads, string project, string piece, CancellationToken cancel) =>
-            uploads.AnswerAsync(context, upload => uploads.SaveAsync(context, project, piece, upload, cancel), cancel));
-        routes.MapPost("/storage/copies", (HttpContext context, UploadEndpoints uploads, CancellationToken cancel) =>
-            uploads.AnswerAsync(context, upload => uploads.RepairAsync(context, upload, cancel), cancel));
+        routes.MapPost(
+            "/projects/{project}/pieces",
+            (HttpContext context, UploadEndpoints uploads, string project, CancellationToken cancel) =>
+                uploads.AnswerAsync(context, upload => uploads.StartAsync(context, project, upload, cancel), cancel)
+        );
+        routes.MapPost(
+            "/projects/{project}/{piece}/saves",
+            (HttpContext context, UploadEndpoints uploads, string project, string piece, CancellationToken cancel) =>
+                uploads.AnswerAsync(context, upload => uploads.SaveAsync(context, project, piece, upload, cancel), cancel)
+        );
+        routes.MapPost(
+            "/storage/copies",
+            (HttpContext context, UploadEndpoints uploads, CancellationToken cancel) =>
+                uploads.AnswerAsync(context, upload => uploads.RepairAsync(context, upload, cancel), cancel)
+        );
     }
 
     private sealed record Answer(string? Location, string? Error, int Status = StatusCodes.Status200OK)
     {
         public static Answer To(string location) => new(location, null);
+
         public static Answer Refused(Refusal refusal) => new(null, RefusalWords.Of(refusal), RefusalWords.StatusOf(refusal));
+
         public static Answer Refused(string error, int status = StatusCodes.Status422UnprocessableEntity) => new(null, error, status);
     }
 
     private async Task<IResult> AnswerAsync(HttpContext context, Func<MultipartUpload, Task<Answer>> work, CancellationToken cancel)
     {
         // A save may be as large as the disk; only its fields are bounded.
-        if (context.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit) limit.MaxRequestBodySize = null;
+        if (context.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit)
+            limit.MaxRequestBodySize = null;
         Answer answer;
         try
         {
-            answer = await MultipartUpload.ReadAsync(context.Request, cancel) is not { } upload ? Answer.Refused("This address takes a form with a file.", StatusCodes.Status415UnsupportedMediaType)
-                : !await IsOurFormAsync(context, upload) ? Answer.Refused("The form was open for too long or came from somewhere else, so nothing was taken. Load the page anew and send it again.", StatusCodes.Status400BadRequest)
+            answer =
+                await MultipartUpload.ReadAsync(context.Request, cancel) is not { } upload
+                    ? Answer.Refused("This address takes a form with a file.", StatusCodes.Status415UnsupportedMediaType)
+                : !await IsOurFormAsync(context, upload)
+                    ? Answer.Refused(
+                        "The form was open for too long or came from somewhere else, so nothing was taken. Load the page anew and "
+                            + "send it again.",
+                        StatusCodes.Status400BadRequest
+                    )
                 : await work(upload);
         }
         catch (StorageFullException e)
@@ -56,28 +84,36 @@ public sealed class UploadEndpoints(
         }
         catch (Exception e) when (e is InvalidDataException or BadHttpRequestException)
         {
-            answer = Answer.Refused("The file did not arrive whole, so nothing of it was taken and nothing older is touched. Send it again.", StatusCodes.Status400BadRequest);
+            answer = Answer.Refused(
+                "The file did not arrive whole, so nothing of it was taken and nothing older is touched. Send it again.",
+                StatusCodes.Status400BadRequest
+            );
         }
         if (context.Request.GetTypedHeaders().Accept?.Any(a => a.MediaType == "application/json") == true)
             return Results.Json(new { location = answer.Location, error = answer.Error }, statusCode: answer.Status);
-        if (answer.Location is not null) return Results.Redirect(answer.Location);
+        if (answer.Location is not null)
+            return Results.Redirect(answer.Location);
         Say(context, new Notice(NoticeKind.Bad, answer.Error!));
         var back = context.Request.GetTypedHeaders().Referer;
         // Only to a path of our own: what begins with two slashes leads to another host.
-        return Results.Redirect(back?.Host == context.Request.Host.Host && back.PathAndQuery is ['/', not ('/' or '\\'), ..] ? back.PathAndQuery : "/");
+        return Results.Redirect(
+            back?.Host == context.Request.Host.Host && back.PathAndQuery is ['/', not ('/' or '\\'), ..] ? back.PathAndQuery : "/"
+        );
     }
 
     // The script sends the token as a header; a plain form as its first field, which is moved to where it is looked for.
     private async Task<bool> IsOurFormAsync(HttpContext context, MultipartUpload upload)
     {
-        if (!context.Request.Headers.ContainsKey("X-Form-Token")) context.Request.Headers["X-Form-Token"] = upload.Field("__RequestVerificationToken");
+        if (!context.Request.Headers.ContainsKey("X-Form-Token"))
+            context.Request.Headers["X-Form-Token"] = upload.Field("__RequestVerificationToken");
         return await antiforgery.IsRequestValidAsync(context);
     }
 
     private async Task<Answer> StartAsync(HttpContext context, string projectCode, MultipartUpload upload, CancellationToken cancel)
     {
         var project = await db.Projects.AsNoTracking().FirstOrDefaultAsync(p => p.Code == projectCode, cancel);
-        if (project is null) return Answer.Refused(new Refusal.NoSuchProject());
+        if (project is null)
+            return Answer.Refused(new Refusal.NoSuchProject());
         var (actor, slots) = (context.User.Actor(), SlotFields.From(upload.Fields));
         if (upload.FileName is null)
         {
@@ -87,23 +123,49 @@ public sealed class UploadEndpoints(
         return await ReceiveAsync(context, project.Code, new SaveTarget.NewPiece(project.Id, slots), upload, cancel);
     }
 
-    private async Task<Answer> SaveAsync(HttpContext context, string projectCode, string pieceName, MultipartUpload upload, CancellationToken cancel)
+    private async Task<Answer> SaveAsync(
+        HttpContext context,
+        string projectCode,
+        string pieceName,
+        MultipartUpload upload,
+        CancellationToken cancel
+    )
     {
-        if (await findPiece.DoAsync(projectCode, pieceName, cancel) is not { } piece) return Answer.Refused(new Refusal.NoSuchPiece());
-        return upload.FileName is null ? Answer.Refused(new Refusal.NoContent()) : await ReceiveAsync(context, projectCode, new SaveTarget.OfPiece(piece.Id), upload, cancel);
+        if (await findPiece.DoAsync(projectCode, pieceName, cancel) is not { } piece)
+            return Answer.Refused(new Refusal.NoSuchPiece());
+        return upload.FileName is null
+            ? Answer.Refused(new Refusal.NoContent())
+            : await ReceiveAsync(context, projectCode, new SaveTarget.OfPiece(piece.Id), upload, cancel);
     }
 
-    private async Task<Answer> ReceiveAsync(HttpContext context, string projectCode, SaveTarget target, MultipartUpload upload, CancellationToken cancel)
+    private async Task<Answer> ReceiveAsync(
+        HttpContext context,
+        string projectCode,
+        SaveTarget target,
+        MultipartUpload upload,
+        CancellationToken cancel
+    )
     {
         var outcome = await receiveSave.DoAsync(context.User.Actor(), target, new ArrivingContent(upload.FileName!, upload.File), cancel);
-        if (!outcome.Done) return Answer.Refused(outcome.Refusal);
+        if (!outcome.Done)
+            return Answer.Refused(outcome.Refusal);
         var received = outcome.Result;
-        if (received.Keep is { } keep) Say(context, Notice.About(keep));
-        else if (!received.IsNew) Say(context, Notice.Unchanged(received.Save));
-        else if (received.Notice is { } notice) Say(context, Notice.Done($"It is stored as a loose save. {FactWords.Of(notice)}"));
+        if (received.Keep is { } keep)
+            Say(context, Notice.About(keep));
+        else if (!received.IsNew)
+            Say(context, Notice.Unchanged(received.Save));
+        else if (received.Notice is { } notice)
+            Say(context, Notice.Done($"It is stored as a loose save. {FactWords.Of(notice)}"));
         else if (received.NotTaken is { } number)
-            Say(context, Notice.Done($"It is stored. Its name says {number}, but numbers are used once and in order here, so it is a loose save until it is kept as {received.Next}."));
-        else if (await ElsewhereAsync(context, received.Piece, received.Save, cancel) is { } elsewhere) Say(context, elsewhere);
+            Say(
+                context,
+                Notice.Done(
+                    $"It is stored. Its name says {number}, but numbers are used once and in order here, so it is a loose save until "
+                        + $"it is kept as {received.Next}."
+                )
+            );
+        else if (await ElsewhereAsync(context, received.Piece, received.Save, cancel) is { } elsewhere)
+            Say(context, elsewhere);
         return Answer.To(PiecePage(projectCode, received.Piece));
     }
 
@@ -122,15 +184,31 @@ public sealed class UploadEndpoints(
 
     private async Task<Answer> RepairAsync(HttpContext context, MultipartUpload upload, CancellationToken cancel)
     {
-        if (upload.FileName is null) return Answer.Refused(new Refusal.NoContent());
+        if (upload.FileName is null)
+            return Answer.Refused(new Refusal.NoContent());
         var repaired = await repairContent.DoAsync(context.User.Actor(), upload.File, cancel);
-        if (!repaired.Done) return Answer.Refused(repaired.Refusal);
-        Say(context, repaired.Result switch
-        {
-            { Name: { } name, Bytes: 0 } => new Notice(NoticeKind.Done, $"That is {name}, and it is whole here: nothing had to be repaired."),
-            { Name: { } name } => new Notice(NoticeKind.Done, $"{name} is whole again: {DisplayText.Size(repaired.Result.Bytes)} of it were kept anew. Verify to see what else that mended."),
-            _ => new Notice(NoticeKind.Ask, "No save here has exactly this content, so it was not kept. Any damaged part that it shares with one was repaired; verify to see."),
-        });
+        if (!repaired.Done)
+            return Answer.Refused(repaired.Refusal);
+        Say(
+            context,
+            repaired.Result switch
+            {
+                { Name: { } name, Bytes: 0 } => new Notice(
+                    NoticeKind.Done,
+                    $"That is {name}, and it is whole here: nothing had to be repaired."
+                ),
+                { Name: { } name } => new Notice(
+                    NoticeKind.Done,
+                    $"{name} is whole again: {DisplayText.Size(repaired.Result.Bytes)} of it were kept anew. Verify to see what else "
+                        + $"that mended."
+                ),
+                _ => new Notice(
+                    NoticeKind.Ask,
+                    "No save here has exactly this content, so it was not kept. Any damaged part that it shares with one was "
+                        + "repaired; verify to see."
+                ),
+            }
+        );
         return Answer.To("/storage");
     }
 
@@ -138,10 +216,19 @@ public sealed class UploadEndpoints(
     private async Task<Notice?> ElsewhereAsync(HttpContext context, Piece piece, Save save, CancellationToken cancel)
     {
         var proposal = await placeFile.DoAsync(piece.ProjectId, save.ReceivedName, context.User.Initials(), cancel);
-        if (proposal.Places.Count == 0 || proposal.Places[0].PieceId == piece.Id) return proposal.Facts.Count == 0 ? null : new Notice(NoticeKind.Done, $"It is stored as a loose save. Read from its name: {string.Join("; ", proposal.Facts)}.");
+        if (proposal.Places.Count == 0 || proposal.Places[0].PieceId == piece.Id)
+            return proposal.Facts.Count == 0
+                ? null
+                : new Notice(NoticeKind.Done, $"It is stored as a loose save. Read from its name: {string.Join("; ", proposal.Facts)}.");
         var best = proposal.Places[0];
-        if (proposal.Places.FirstOrDefault(p => p.PieceId == piece.Id) is { } here && here.Share >= best.Share) return null;
-        return new Notice(NoticeKind.Ask, $"It is stored here as a loose save, though its name speaks for {best.CurrentName}: {string.Join("; ", best.Reasons)}.", Give: save.Id, GiveTo: best.CurrentName);
+        if (proposal.Places.FirstOrDefault(p => p.PieceId == piece.Id) is { } here && here.Share >= best.Share)
+            return null;
+        return new Notice(
+            NoticeKind.Ask,
+            $"It is stored here as a loose save, though its name speaks for {best.CurrentName}: {string.Join("; ", best.Reasons)}.",
+            Give: save.Id,
+            GiveTo: best.CurrentName
+        );
     }
 
     private void Say(HttpContext context, Notice said)
@@ -151,5 +238,6 @@ public sealed class UploadEndpoints(
         data.Save();
     }
 
-    private static string PiecePage(string project, Piece piece) => $"/projects/{Uri.EscapeDataString(project)}/{Uri.EscapeDataString(piece.CurrentName)}";
+    private static string PiecePage(string project, Piece piece) =>
+        $"/projects/{Uri.EscapeDataString(project)}/{Uri.EscapeDataString(piece.CurrentName)}";
 }

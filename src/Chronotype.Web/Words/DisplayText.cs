@@ -7,25 +7,27 @@ namespace Chronotype.Web.Words;
 public static class DisplayText
 {
     /// <summary>Decimal units, as drives are sold: 48.2 MB.</summary>
-    public static string Size(long bytes) => bytes switch
-    {
-        1 => "1 byte",
-        < 1000 => $"{bytes} bytes",
-        < 1_000_000 => Scaled(bytes / 1e3, "kB"),
-        < 1_000_000_000 => Scaled(bytes / 1e6, "MB"),
-        < 1_000_000_000_000 => Scaled(bytes / 1e9, "GB"),
-        _ => Scaled(bytes / 1e12, "TB"),
-    };
+    public static string Size(long bytes) =>
+        bytes switch
+        {
+            1 => "1 byte",
+            < 1000 => $"{bytes} bytes",
+            < 1_000_000 => Scaled(bytes / 1e3, "kB"),
+            < 1_000_000_000 => Scaled(bytes / 1e6, "MB"),
+            < 1_000_000_000_000 => Scaled(bytes / 1e9, "GB"),
+            _ => Scaled(bytes / 1e12, "TB"),
+        };
 
     /// <summary>A stretch of time in its two greatest units at most: 38 min, 2 h 5 min, 6 days.</summary>
-    public static string Span(TimeSpan span) => span switch
-    {
-        { TotalMinutes: < 1 } => "under a minute",
-        { TotalHours: < 1 } => $"{(int)span.TotalMinutes} min",
-        { TotalHours: < 24 } => span.Minutes == 0 ? $"{(int)span.TotalHours} h" : $"{(int)span.TotalHours} h {span.Minutes} min",
-        { TotalDays: < 2 } => "1 day",
-        _ => $"{(int)span.TotalDays} days",
-    };
+    public static string Span(TimeSpan span) =>
+        span switch
+        {
+            { TotalMinutes: < 1 } => "under a minute",
+            { TotalHours: < 1 } => $"{(int)span.TotalMinutes} min",
+            { TotalHours: < 24 } => span.Minutes == 0 ? $"{(int)span.TotalHours} h" : $"{(int)span.TotalHours} h {span.Minutes} min",
+            { TotalDays: < 2 } => "1 day",
+            _ => $"{(int)span.TotalDays} days",
+        };
 
     /// <summary>A moment as one would say it today: 14:05, yesterday 14:05, Tue 3 Mar 14:05, 3 Mar 2024.</summary>
     public static string Moment(DateTimeOffset at, DateTimeOffset now)
@@ -47,15 +49,17 @@ public static class DisplayText
 
     public static string Count(int count, string one, string many) => count == 1 ? $"1 {one}" : $"{count:N0} {many}";
 
-    public static string Percent(double share) => share switch
-    {
-        0 => "0%",
-        < 0.01 => "<1%",
-        _ => $"{share * 100:0}%",
-    };
+    public static string Percent(double share) =>
+        share switch
+        {
+            0 => "0%",
+            < 0.01 => "<1%",
+            _ => $"{share * 100:0}%",
+        };
 
     /// <summary>A number for SVG.</summary>
     public static string N(double value) => value.ToString("0.##", CultureInfo.InvariantCulture);
 
-    private static string Scaled(double value, string unit) => $"{value.ToString(value < 10 ? "0.##" : value < 100 ? "0.#" : "0", CultureInfo.InvariantCulture)} {unit}";
+    private static string Scaled(double value, string unit) =>
+        $"{value.ToString(value < 10 ? "0.##" : value < 100 ? "0.#" : "0", CultureInfo.InvariantCulture)} {unit}";
 }

@@ -17,14 +17,21 @@ public static class FactWords
         return fault.Code switch
         {
             FileFaultCode.Empty => "This file is empty: it has no bytes in it.",
-            FileFaultCode.TooHeavy => "This file is too heavy to read here: it takes more memory or time than is given to one file. It is stored, and can be kept and downloaded.",
+            FileFaultCode.TooHeavy =>
+                "This file is too heavy to read here: it takes more memory or time than is given to one file. It is stored, and can "
+                    + "be kept and downloaded.",
             FileFaultCode.NotUnderstood => $"{kind} could not be read ({fault.Name}). {Kept}",
-            FileFaultCode.PictureUnreadable => $"This picture cannot be read: it is cut short, damaged, or of a kind that is not drawn here. {Kept}",
-            FileFaultCode.PictureTooLarge => $"This picture says that it is {number} × {fault.Second:N0} px, more than is drawn here. {Kept}",
+            FileFaultCode.PictureUnreadable =>
+                $"This picture cannot be read: it is cut short, damaged, or of a kind that is not drawn here. {Kept}",
+            FileFaultCode.PictureTooLarge =>
+                $"This picture says that it is {number} × {fault.Second:N0} px, more than is drawn here. {Kept}",
             FileFaultCode.NoMergedPicture => $"{kind} has no picture of all its layers in it. {Kept}",
-            FileFaultCode.ContainerUnreadable => $"{kind} is cut short or damaged: its list of parts, which stands at the end, cannot be read. {Kept}",
+            FileFaultCode.ContainerUnreadable =>
+                $"{kind} is cut short or damaged: its list of parts, which stands at the end, cannot be read. {Kept}",
             FileFaultCode.TooManyParts => $"{kind} has more than {number} parts. {Kept}",
-            FileFaultCode.PartDamaged => fault.Name.Length == 0 ? $"A part of this file is damaged. {Kept}" : $"The part “{fault.Name}” of this file is damaged. {Kept}",
+            FileFaultCode.PartDamaged => fault.Name.Length == 0
+                ? $"A part of this file is damaged. {Kept}"
+                : $"The part “{fault.Name}” of this file is damaged. {Kept}",
             FileFaultCode.PartsTooLarge => $"The parts of this file unpack to more than is read here. {Kept}",
             FileFaultCode.NoStack => $"{kind} has no readable stack of layers. {Kept}",
             FileFaultCode.StackNotImage => $"The stack of layers in this file does not begin with an image. {Kept}",
@@ -33,28 +40,38 @@ public static class FactWords
             FileFaultCode.NoCanvas => $"{kind} does not say how large its canvas is. {Kept}",
             FileFaultCode.TooManyLayers => $"{kind} has more than {number} layers. {Kept}",
             FileFaultCode.LayerWithoutPixels => $"The layer “{fault.Name}” of this file has lost its pixels. {Kept}",
-            FileFaultCode.TextTooLong => $"{kind} has more than {DisplayText.Size((long)fault.Number)} of text, more than is drawn here. {Kept}",
-            FileFaultCode.WrongBeginning => fault.Name.Length == 0 ? $"This file does not begin as its kind does. {Kept}" : $"This file begins with <{fault.Name}>, which its kind does not. {Kept}",
-            FileFaultCode.DefinesEntities => $"{kind} uses entities that it defines itself (line {number}); these can hide a file of any size, so it is not drawn. {Kept}",
+            FileFaultCode.TextTooLong =>
+                $"{kind} has more than {DisplayText.Size((long)fault.Number)} of text, more than is drawn here. {Kept}",
+            FileFaultCode.WrongBeginning => fault.Name.Length == 0
+                ? $"This file does not begin as its kind does. {Kept}"
+                : $"This file begins with <{fault.Name}>, which its kind does not. {Kept}",
+            FileFaultCode.DefinesEntities =>
+                $"{kind} uses entities that it defines itself (line {number}); these can hide a file of any size, so it is not "
+                    + $"drawn. {Kept}",
             FileFaultCode.NotWellFormed => $"{kind} cannot be read beyond line {number}. {Kept}",
             FileFaultCode.TooDeep => $"The groups in this file are nested more than {number} deep, more than is read here. {Kept}",
             FileFaultCode.TooManyElements => $"{kind} has more than {number} elements, more than are read here. {Kept}",
             FileFaultCode.TooManyAttributes => $"{kind} has more than {number} attributes, more than are read here. {Kept}",
             FileFaultCode.HeaderCutShort => $"{kind} is cut short within its header. {Kept}",
             FileFaultCode.NoSamples => $"{kind} is cut short: it ends before its samples begin. {Kept}",
-            FileFaultCode.UnknownCoding => $"The samples of this file are in a coding that is not read here (coding {fault.Name}, {number} bits, {DisplayText.Count((int)fault.Second, "channel", "channels")}). {Kept}",
-            FileFaultCode.SoundCutShort => $"{kind} is cut short: it promises more sound than the {fault.Number:0.0} s that are in it. {Kept}",
+            FileFaultCode.UnknownCoding =>
+                $"The samples of this file are in a coding that is not read here (coding {fault.Name}, {number} bits, "
+                    + $"{DisplayText.Count((int)fault.Second, "channel", "channels")}). {Kept}",
+            FileFaultCode.SoundCutShort =>
+                $"{kind} is cut short: it promises more sound than the {fault.Number:0.0} s that are in it. {Kept}",
             _ => throw new ArgumentOutOfRangeException(nameof(fault), fault.Code, "No one has found words for it."),
         };
     }
 
-    public static string Of(FileNotice notice) => notice.Code switch
-    {
-        FileNoticeCode.NotDrawn => $"This picture is {notice.Count:N0} × {notice.Second:N0} px, more than is drawn here. {Kept}",
-        FileNoticeCode.NamesOutside =>
-            $"This file names {DisplayText.Count((int)notice.Count, "file", "files")} outside itself ({string.Join(", ", notice.Names.Select(n => n.Length == 0 ? "one hidden in escapes" : n))}{(notice.Count > notice.Names.Count ? ", …" : "")}). Nothing is fetched, so it is drawn without.",
-        _ => throw new ArgumentOutOfRangeException(nameof(notice), notice.Code, "No one has found words for it."),
-    };
+    public static string Of(FileNotice notice) =>
+        notice.Code switch
+        {
+            FileNoticeCode.NotDrawn => $"This picture is {notice.Count:N0} × {notice.Second:N0} px, more than is drawn here. {Kept}",
+            FileNoticeCode.NamesOutside => $"This file names {DisplayText.Count((int)notice.Count, "file", "files")} outside itself "
+                + $"({string.Join(", ", notice.Names.Select(n => n.Length == 0 ? "one hidden in escapes" : n))}"
+                + $"{(notice.Count > notice.Names.Count ? ", …" : "")}). Nothing is fetched, so it is drawn without.",
+            _ => throw new ArgumentOutOfRangeException(nameof(notice), notice.Code, "No one has found words for it."),
+        };
 
     public static string Of(ArrivalNotice notice)
     {
@@ -65,8 +82,10 @@ public static class FactWords
             ArrivalNoticeCode.ZipDamaged => $"This zip is cut short or damaged, so it was not unpacked. {asOne}",
             ArrivalNoticeCode.ZipHasLink => $"This zip has a link in it{named}, and links are never followed. {asOne}",
             ArrivalNoticeCode.ZipLocked => $"This zip is locked with a password, so it was not unpacked. {asOne}",
-            ArrivalNoticeCode.ZipFolderWithBytes => $"This zip has bytes under the name of a folder{named}, which no folder can hold. {asOne}",
-            ArrivalNoticeCode.ZipPathRefused => $"A path in this zip{named} {(notice.Path is { } fault ? Of(fault) : "is not allowed")}, so it was not unpacked. {asOne}",
+            ArrivalNoticeCode.ZipFolderWithBytes =>
+                $"This zip has bytes under the name of a folder{named}, which no folder can hold. {asOne}",
+            ArrivalNoticeCode.ZipPathRefused =>
+                $"A path in this zip{named} {(notice.Path is { } fault ? Of(fault) : "is not allowed")}, so it was not unpacked. {asOne}",
             ArrivalNoticeCode.ZipNameTwice => $"This zip has two files of one name{named}. {asOne}",
             ArrivalNoticeCode.ZipEmpty => $"This zip has no files in it. {asOne}",
             ArrivalNoticeCode.ZipTooManyFiles => $"This zip has more than {notice.Number:N0} files in it. {asOne}",
@@ -76,29 +95,34 @@ public static class FactWords
     }
 
     /// <summary>Goes on from the path, without an end.</summary>
-    public static string Of(PathFault fault) => fault switch
-    {
-        PathFault.Empty => "is empty",
-        PathFault.Illegible => "holds characters that no name may hold",
-        PathFault.TooLong => $"is longer than {ProjectPath.MaxBytes:N0} bytes",
-        PathFault.Absolute => "is an absolute path; only paths inside the folder are taken",
-        PathFault.LeadsOut => "leads out of its folder",
-        PathFault.EmptyPart => "has an empty part",
-        PathFault.PartTooLong => $"has a name in it that is longer than {ProjectPath.MaxPartBytes} bytes",
-        _ => throw new ArgumentOutOfRangeException(nameof(fault), fault, "No one has found words for it."),
-    };
+    public static string Of(PathFault fault) =>
+        fault switch
+        {
+            PathFault.Empty => "is empty",
+            PathFault.Illegible => "holds characters that no name may hold",
+            PathFault.TooLong => $"is longer than {ProjectPath.MaxBytes:N0} bytes",
+            PathFault.Absolute => "is an absolute path; only paths inside the folder are taken",
+            PathFault.LeadsOut => "leads out of its folder",
+            PathFault.EmptyPart => "has an empty part",
+            PathFault.PartTooLong => $"has a name in it that is longer than {ProjectPath.MaxPartBytes} bytes",
+            _ => throw new ArgumentOutOfRangeException(nameof(fault), fault, "No one has found words for it."),
+        };
 
-    public static string Of(SaveDoubt doubt) => doubt.Code switch
-    {
-        SaveDoubtCode.Unreadable => Of(doubt.Fault!),
-        SaveDoubtCode.FewerLayers => $"The last version had {DisplayText.Count((int)doubt.Before, "layer", "layers")}; this save has {(doubt.Now == 1 ? "one" : "none")}.",
-        SaveDoubtCode.LowerRate => $"The last version ran at {doubt.Before / 1000.0:0.###} kHz; this save runs at {doubt.Now / 1000.0:0.###} kHz.",
-        SaveDoubtCode.FewerBits => $"The last version had {doubt.Before} bits a sample; this save has {doubt.Now}.",
-        SaveDoubtCode.FewerChannels => $"The last version had {DisplayText.Count((int)doubt.Before, "channel", "channels")}; this save has {doubt.Now}.",
-        SaveDoubtCode.Arrived => Of(doubt.Arrival!),
-        SaveDoubtCode.OtherKind => $"This piece is {Kind(doubt.KindBefore)}; this save is {Kind(doubt.KindNow)}.",
-        _ => throw new ArgumentOutOfRangeException(nameof(doubt), doubt.Code, "No one has found words for it."),
-    };
+    public static string Of(SaveDoubt doubt) =>
+        doubt.Code switch
+        {
+            SaveDoubtCode.Unreadable => Of(doubt.Fault!),
+            SaveDoubtCode.FewerLayers => $"The last version had {DisplayText.Count((int)doubt.Before, "layer", "layers")}; this save has "
+                + $"{(doubt.Now == 1 ? "one" : "none")}.",
+            SaveDoubtCode.LowerRate =>
+                $"The last version ran at {doubt.Before / 1000.0:0.###} kHz; this save runs at {doubt.Now / 1000.0:0.###} kHz.",
+            SaveDoubtCode.FewerBits => $"The last version had {doubt.Before} bits a sample; this save has {doubt.Now}.",
+            SaveDoubtCode.FewerChannels =>
+                $"The last version had {DisplayText.Count((int)doubt.Before, "channel", "channels")}; this save has {doubt.Now}.",
+            SaveDoubtCode.Arrived => Of(doubt.Arrival!),
+            SaveDoubtCode.OtherKind => $"This piece is {Kind(doubt.KindBefore)}; this save is {Kind(doubt.KindNow)}.",
+            _ => throw new ArgumentOutOfRangeException(nameof(doubt), doubt.Code, "No one has found words for it."),
+        };
 
     /// <summary>What changed, in one sentence or two.</summary>
     public static string Of(Comparison comparison)
@@ -106,43 +130,56 @@ public static class FactWords
         var (share, differ) = (Share(comparison.Change ?? 0), comparison.Parts.Count(p => p.Kind != PartChangeKind.Same));
         var main = comparison.Basis switch
         {
-            ComparisonBasis.SameContent => comparison.Companions.Count == 0 ? "The two hold the same content." : "The main file is the same.",
+            ComparisonBasis.SameContent => comparison.Companions.Count == 0
+                ? "The two hold the same content."
+                : "The main file is the same.",
             ComparisonBasis.First => "There is nothing before it.",
-            ComparisonBasis.Layers => $"{differ} of {DisplayText.Count(comparison.Parts.Count, "layer differs", "layers differ")}. {Canvas(comparison)}",
+            ComparisonBasis.Layers =>
+                $"{differ} of {DisplayText.Count(comparison.Parts.Count, "layer differs", "layers differ")}. {Canvas(comparison)}",
             ComparisonBasis.PictureArea => $"{share} of the picture’s area differs.",
             ComparisonBasis.PictureSize => $"The picture was {Size(comparison.Before)}, now {Size(comparison.After)}.",
             ComparisonBasis.DrawnArea => $"{share} of the drawing’s area looks different.",
-            ComparisonBasis.Time => $"{share} of the time differs. {(comparison.SecondsGone >= 0.05 ? $"{comparison.SecondsGone:0.0} s of the earlier one are gone or replaced." : "Nothing of the earlier one is gone.")}",
+            ComparisonBasis.Time =>
+                $"{share} of the time differs. {(comparison.SecondsGone >= 0.05 ? $"{comparison.SecondsGone:0.0} s of the earlier "
+                    + $"one are gone or replaced." : "Nothing of the earlier one is gone.")}",
             ComparisonBasis.SoundShape => "Rate, depth or channels differ, so every sample does.",
             ComparisonBasis.Bytes => $"{share} of the bytes are not held in common.",
-            ComparisonBasis.Unreadable => $"One of the two cannot be read, so what changed cannot be measured.{(comparison.Fault is { } fault ? $" {Of(fault)}" : "")}",
+            ComparisonBasis.Unreadable => $"One of the two cannot be read, so what changed cannot be "
+                + $"measured.{(comparison.Fault is { } fault ? $" {Of(fault)}" : "")}",
             ComparisonBasis.Packed => "Files of this kind are compressed as a whole, so what changed cannot be measured.",
             ComparisonBasis.DifferentKinds => "The two are of different kinds, so what changed cannot be measured.",
-            ComparisonBasis.TooHeavy => "The two are too heavy to compare here, so what changed cannot be measured. Both are stored as they came.",
+            ComparisonBasis.TooHeavy =>
+                "The two are too heavy to compare here, so what changed cannot be measured. Both are stored as they came.",
             _ => throw new ArgumentOutOfRangeException(nameof(comparison), comparison.Basis, "No one has found words for it."),
         };
         return comparison.Companions.Count == 0
             ? main
-            : $"{main} {comparison.Companions.Count(c => c.Kind != PartChangeKind.Same)} of {DisplayText.Count(comparison.Companions.Count, "companion differs", "companions differ")}.";
+            : $"{main} {comparison.Companions.Count(c => c.Kind != PartChangeKind.Same)} of "
+                + $"{DisplayText.Count(comparison.Companions.Count, "companion differs", "companions differ")}.";
     }
 
     /// <summary>What a part is called: a stretch of sound by when it is.</summary>
     public static string NameOf(PartChange part) => part is { From: { } from, To: { } to } ? $"{Clock(from)} to {Clock(to)}" : part.Name;
 
     /// <summary>A few words more about a part; empty when there are none.</summary>
-    public static string DetailOf(PartChange part) => string.Join(", ", new[]
-    {
-        part.MovedBy is { } by ? $"{by:0} px" : null,
-        part.FormerName is { } name ? $"was “{name}”" : null,
-        part.IsShown is { } shown ? (shown ? "shown" : "hidden") : null,
-        part is { OpacityBefore: { } before, OpacityNow: { } now } ? $"{before:P0} → {now:P0}" : null,
-        part.IsRegrouped ? "regrouped" : null,
-        part is { From: { } from, To: { } to } ? $"{to - from:0.0} s" : null,
-    }.OfType<string>());
+    public static string DetailOf(PartChange part) =>
+        string.Join(
+            ", ",
+            new[]
+            {
+                part.MovedBy is { } by ? $"{by:0} px" : null,
+                part.FormerName is { } name ? $"was “{name}”" : null,
+                part.IsShown is { } shown ? (shown ? "shown" : "hidden") : null,
+                part is { OpacityBefore: { } before, OpacityNow: { } now } ? $"{before:P0} → {now:P0}" : null,
+                part.IsRegrouped ? "regrouped" : null,
+                part is { From: { } from, To: { } to } ? $"{to - from:0.0} s" : null,
+            }.OfType<string>()
+        );
 
-    private static string Canvas(Comparison comparison) => comparison.Before == comparison.After
-        ? $"Canvas {Size(comparison.After)}, unchanged."
-        : $"Canvas was {Size(comparison.Before)}, now {Size(comparison.After)}.";
+    private static string Canvas(Comparison comparison) =>
+        comparison.Before == comparison.After
+            ? $"Canvas {Size(comparison.After)}, unchanged."
+            : $"Canvas was {Size(comparison.Before)}, now {Size(comparison.After)}.";
 
     private static string Size(PictureFacts? picture) => picture is null ? "unknown" : $"{picture.Width} × {picture.Height} px";
 
@@ -150,19 +187,21 @@ public static class FactWords
 
     private static string Kind(string extension) => extension.Length == 0 ? "a file without an extension" : $"a {extension} file";
 
-    private static string KindOf(FileFormat format) => format switch
-    {
-        FileFormat.OpenRaster => "This OpenRaster file",
-        FileFormat.Svg => "This SVG",
-        FileFormat.Wave => "This WAVE file",
-        _ => "This file",
-    };
+    private static string KindOf(FileFormat format) =>
+        format switch
+        {
+            FileFormat.OpenRaster => "This OpenRaster file",
+            FileFormat.Svg => "This SVG",
+            FileFormat.Wave => "This WAVE file",
+            _ => "This file",
+        };
 
-    private static string Share(double share) => share switch
-    {
-        0 => "Nothing",
-        < 0.001 => "Less than 0.1 %",
-        < 0.1 => $"{share * 100:0.0} %",
-        _ => $"{share * 100:0} %",
-    };
+    private static string Share(double share) =>
+        share switch
+        {
+            0 => "Nothing",
+            < 0.001 => "Less than 0.1 %",
+            < 0.1 => $"{share * 100:0.0} %",
+            _ => $"{share * 100:0} %",
+        };
 }

@@ -6,36 +6,45 @@ namespace Chronotype.Web.Words;
 /// <summary>What goes on in the queue, in words.</summary>
 public static class JobWords
 {
-    public static string Of(JobKind kind) => kind switch
-    {
-        JobKind.ReadContent => "Reading what is inside",
-        JobKind.DrawPreview => "Drawing a preview",
-        JobKind.CompareContents => "Measuring what changed",
-        JobKind.KeepBySetting => "Keeping by the piece’s setting",
-        JobKind.VerifyStore => "Verifying",
-        JobKind.VerifySample => "Verifying a sample",
-        JobKind.CompactStore => "Freeing",
-        JobKind.CountStorage => "Counting what it takes on disk",
-        _ => throw new ArgumentOutOfRangeException(nameof(kind), kind, "No one has found words for it."),
-    };
+    public static string Of(JobKind kind) =>
+        kind switch
+        {
+            JobKind.ReadContent => "Reading what is inside",
+            JobKind.DrawPreview => "Drawing a preview",
+            JobKind.CompareContents => "Measuring what changed",
+            JobKind.KeepBySetting => "Keeping by the piece’s setting",
+            JobKind.VerifyStore => "Verifying",
+            JobKind.VerifySample => "Verifying a sample",
+            JobKind.CompactStore => "Freeing",
+            JobKind.CountStorage => "Counting what it takes on disk",
+            _ => throw new ArgumentOutOfRangeException(nameof(kind), kind, "No one has found words for it."),
+        };
 
     /// <summary>Why a job was not done, and what to do.</summary>
-    public static string Of(JobError error) => error switch
-    {
-        JobError.None => "it was stopped. Ask for it again when you want it.",
-        JobError.Disk => "the disk could not be read or written. Nothing is lost; it is tried again by itself.",
-        JobError.Damaged => "a content that it needs is damaged on disk here. The Storage page says which, and how to mend it.",
-        JobError.Full => "the disk is full. Nothing is lost; make room and try it again.",
-        JobError.Records => "the records were busy or could not be read. Nothing is lost; it is tried again by itself.",
-        JobError.Unexpected => "something happened that nobody thought of. Nothing is lost; it was written to the log.",
-        _ => throw new ArgumentOutOfRangeException(nameof(error), error, "No one has found words for it."),
-    };
+    public static string Of(JobError error) =>
+        error switch
+        {
+            JobError.None => "it was stopped. Ask for it again when you want it.",
+            JobError.Disk => "the disk could not be read or written. Nothing is lost; it is tried again by itself.",
+            JobError.Damaged => "a content that it needs is damaged on disk here. The Storage page says which, and how to mend it.",
+            JobError.Full => "the disk is full. Nothing is lost; make room and try it again.",
+            JobError.Records => "the records were busy or could not be read. Nothing is lost; it is tried again by itself.",
+            JobError.Unexpected => "something happened that nobody thought of. Nothing is lost; it was written to the log.",
+            _ => throw new ArgumentOutOfRangeException(nameof(error), error, "No one has found words for it."),
+        };
 
     /// <summary>What compacting came to.</summary>
     public static string Of(Compacted result)
     {
-        var dropped = result.Dropped == 0 ? "" : $" {DisplayText.Count(result.Dropped, "content that no save names was", "contents that no save names were")} let go.";
-        var kept = result.Kept == 0 ? "" : $" {DisplayText.Count(result.Kept, "segment holds", "segments hold")} something damaged that is still needed, and stays as it is.";
+        var dropped =
+            result.Dropped == 0
+                ? ""
+                : $" {DisplayText.Count(result.Dropped, "content that no save names was", "contents that no save names were")} let go.";
+        var kept =
+            result.Kept == 0
+                ? ""
+                : $" {DisplayText.Count(result.Kept, "segment holds", "segments hold")} something damaged that is still needed, and "
+                    + $"stays as it is.";
         return $"{DisplayText.Size(result.Freed)} were freed.{dropped}{kept}";
     }
 }

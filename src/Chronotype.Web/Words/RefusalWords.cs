@@ -7,96 +7,108 @@ namespace Chronotype.Web.Words;
 /// <summary>Why a deed was not done, in sentences: what stands in the way, and what to do.</summary>
 public static class RefusalWords
 {
-    public static string Of(Refusal refusal) => refusal switch
-    {
-        Refusal.Length { Least: > 0 } r => $"{Title(r.What)} has {r.Least} to {r.Most} characters.{(r.What == "reason" ? " Write more in the version’s note." : "")}",
-        Refusal.Length r => $"{Title(r.What)} has at most {r.Most} characters.",
-        Refusal.NotAllowed { Right: Right.Work } => "You are not in this studio any more. Nothing was changed.",
-        Refusal.NotAllowed => "Only an owner of the studio may do that. Nothing was changed.",
-        Refusal.NoSuchProject => "There is no such project.",
-        Refusal.NoSuchPiece => "There is no such piece in this project.",
-        Refusal.NoSuchSave => "There is no such save any more.",
-        Refusal.NoSuchPerson => "There is no such person in this studio.",
-        Refusal.NoContent => "Choose a file first.",
-        Refusal.HasOwner => "This studio has its owner already. Sign in instead.",
-        Refusal.InitialsNotLegal => "Initials are 2 to 4 letters, A to Z: they stand in the names of what you keep.",
-        Refusal.InitialsTaken r => $"{r.Initials} are the initials of {r.Name}. Choose others.",
-        Refusal.PasswordNotGood r => Of(r.Fault),
-        Refusal.PasswordWrong => "That is not your present password. Nothing was changed.",
-        Refusal.PasswordSame => "That is the password that you have already. Nothing was changed.",
-        Refusal.NotYourself => "You cannot switch yourself off: nobody could let you in again.",
-        Refusal.ProjectCodeNotLegal => "A project’s code has 2 to 12 letters, digits or hyphens, and begins with a letter.",
-        Refusal.ProjectCodeIsAddress r => $"“{r.Code}” is an address of this program. Choose another code.",
-        Refusal.ProjectCodeTaken r => $"{r.Code} is the code of “{r.Title}”. Choose another.",
-        Refusal.ClientCodeNotLegal => "A client’s code has 2 to 6 letters or digits: it begins every name.",
-        Refusal.FirstNumberNotLegal => "Numbers begin at 0 or at 1.",
-        Refusal.NoSuchPlan => "Choose a folder plan.",
-        Refusal.CodesBreakConvention r => $"With these codes the studio’s convention would not hold. {r.Why}",
-        Refusal.SlotNeedsListedCode r => $"Choose the {r.Slot} from its list.",
-        Refusal.SlotNotLegal r => r.Why,
-        Refusal.PieceIsThere r => $"{r.Name} is there already. Change what it is called, or drop the file on that piece.",
-        Refusal.NothingToMark => "There is nothing to mark yet: the piece has no content.",
-        Refusal.NotKept r => Notice.About(r.Objection).Sentence,
-        Refusal.NoReason => "A milestone needs a reason in a few words, such as “before the sky is repainted”.",
-        Refusal.NoSuchVersion r => $"There is no version {r.Number}.",
-        Refusal.MarkedAlready r => $"{r.Version} is a milestone already: M{r.Milestone:D2}, “{r.Reason}”.",
-        Refusal.HoldsItAlready { In: { } piece } => $"Nothing was added: the newest save of {piece} holds this very content.",
-        Refusal.HoldsItAlready => "Nothing was brought back: the newest save holds this very content.",
-        Refusal.ConventionFaults r => string.Join(" ", r.Faults),
-        Refusal.TwoReadings r => $"“{r.Name}” would have two readings: {r.First}; or {r.Second}.",
-        Refusal.NoConventionBefore => "There is no convention before this one.",
-        Refusal.HoldsConventionAlready r => $"{r.Project} holds this convention already.",
-        Refusal.CannotRename r => $"Nothing was renamed. {r.Why}",
-        Refusal.MoveUndoneAlready => "This move was undone already.",
-        Refusal.MovedAgainSince r => $"{r.Project} was moved again since. Undo the later move first.",
-        Refusal.ListKeptElsewhere r => $"The codes of the list {r.List} come with their own records.",
-        Refusal.ListNotLegal => "A list is called by lower-case letters, digits and hyphens.",
-        Refusal.CodeNotLegal r => $"A code has 1 to {r.MostCharacters} letters and digits, with hyphens inside.",
-        Refusal.ClientNeedsName => "A client’s code needs the client’s name.",
-        Refusal.CodeIsThere r => r.Code == r.There ? $"“{r.Code}” is on the list already." : $"“{r.There}” is on the list already; some file systems take “{r.Code}” for the same.",
-        Refusal.NoSuchCode r => $"There is no code “{r.Code}” on the list {r.List}.",
-        Refusal.CodeInUse r => $"“{r.Code}” stays: {(r.More == 0 ? $"{r.First} is called by it" : $"{r.First} and {r.More:N0} more are called by it")}. Nothing was changed.",
-        Refusal.NoSuchEntry => "That is not there any more.",
-        Refusal.NoSuchFolder r => $"There is no folder {r.Path}.",
-        Refusal.PathTaken r => $"{r.Path} is there already. Choose another name.",
-        Refusal.WorkingFolder r => $"In {r.Path} there are only pieces. Start a piece with the file, or put it into another folder.",
-        Refusal.OnlyInWorkingFolder r => $"{r.Path} is a piece’s file, which stands in a working folder.",
-        Refusal.NamedByConvention r => $"{r.Path} is named by the convention; its name is not changed by hand.",
-        Refusal.IntoItself r => $"{r.Path} cannot be moved into itself.",
-        Refusal.HoldsPieces r => $"{r.Path} belongs to a piece, or holds some, so it stays. Nothing was deleted.",
-        Refusal.NeverChanged r => $"{r.Path} is never given other content; a second file of its name stands beside it.",
-        Refusal.NoSuchJob => "That job is over already.",
-        _ => throw new ArgumentOutOfRangeException(nameof(refusal), refusal.GetType().Name, "No one has found words for it."),
-    };
+    public static string Of(Refusal refusal) =>
+        refusal switch
+        {
+            Refusal.Length { Least: > 0 } r =>
+                $"{Title(r.What)} has {r.Least} to {r.Most} characters.{(r.What == "reason" ? " Write more in the version’s note." : "")}",
+            Refusal.Length r => $"{Title(r.What)} has at most {r.Most} characters.",
+            Refusal.NotAllowed { Right: Right.Work } => "You are not in this studio any more. Nothing was changed.",
+            Refusal.NotAllowed => "Only an owner of the studio may do that. Nothing was changed.",
+            Refusal.NoSuchProject => "There is no such project.",
+            Refusal.NoSuchPiece => "There is no such piece in this project.",
+            Refusal.NoSuchSave => "There is no such save any more.",
+            Refusal.NoSuchPerson => "There is no such person in this studio.",
+            Refusal.NoContent => "Choose a file first.",
+            Refusal.HasOwner => "This studio has its owner already. Sign in instead.",
+            Refusal.InitialsNotLegal => "Initials are 2 to 4 letters, A to Z: they stand in the names of what you keep.",
+            Refusal.InitialsTaken r => $"{r.Initials} are the initials of {r.Name}. Choose others.",
+            Refusal.PasswordNotGood r => Of(r.Fault),
+            Refusal.PasswordWrong => "That is not your present password. Nothing was changed.",
+            Refusal.PasswordSame => "That is the password that you have already. Nothing was changed.",
+            Refusal.NotYourself => "You cannot switch yourself off: nobody could let you in again.",
+            Refusal.ProjectCodeNotLegal => "A project’s code has 2 to 12 letters, digits or hyphens, and begins with a letter.",
+            Refusal.ProjectCodeIsAddress r => $"“{r.Code}” is an address of this program. Choose another code.",
+            Refusal.ProjectCodeTaken r => $"{r.Code} is the code of “{r.Title}”. Choose another.",
+            Refusal.ClientCodeNotLegal => "A client’s code has 2 to 6 letters or digits: it begins every name.",
+            Refusal.FirstNumberNotLegal => "Numbers begin at 0 or at 1.",
+            Refusal.NoSuchPlan => "Choose a folder plan.",
+            Refusal.CodesBreakConvention r => $"With these codes the studio’s convention would not hold. {r.Why}",
+            Refusal.SlotNeedsListedCode r => $"Choose the {r.Slot} from its list.",
+            Refusal.SlotNotLegal r => r.Why,
+            Refusal.PieceIsThere r => $"{r.Name} is there already. Change what it is called, or drop the file on that piece.",
+            Refusal.NothingToMark => "There is nothing to mark yet: the piece has no content.",
+            Refusal.NotKept r => Notice.About(r.Objection).Sentence,
+            Refusal.NoReason => "A milestone needs a reason in a few words, such as “before the sky is repainted”.",
+            Refusal.NoSuchVersion r => $"There is no version {r.Number}.",
+            Refusal.MarkedAlready r => $"{r.Version} is a milestone already: M{r.Milestone:D2}, “{r.Reason}”.",
+            Refusal.HoldsItAlready { In: { } piece } => $"Nothing was added: the newest save of {piece} holds this very content.",
+            Refusal.HoldsItAlready => "Nothing was brought back: the newest save holds this very content.",
+            Refusal.ConventionFaults r => string.Join(" ", r.Faults),
+            Refusal.TwoReadings r => $"“{r.Name}” would have two readings: {r.First}; or {r.Second}.",
+            Refusal.NoConventionBefore => "There is no convention before this one.",
+            Refusal.HoldsConventionAlready r => $"{r.Project} holds this convention already.",
+            Refusal.CannotRename r => $"Nothing was renamed. {r.Why}",
+            Refusal.MoveUndoneAlready => "This move was undone already.",
+            Refusal.MovedAgainSince r => $"{r.Project} was moved again since. Undo the later move first.",
+            Refusal.ListKeptElsewhere r => $"The codes of the list {r.List} come with their own records.",
+            Refusal.ListNotLegal => "A list is called by lower-case letters, digits and hyphens.",
+            Refusal.CodeNotLegal r => $"A code has 1 to {r.MostCharacters} letters and digits, with hyphens inside.",
+            Refusal.ClientNeedsName => "A client’s code needs the client’s name.",
+            Refusal.CodeIsThere r => r.Code == r.There
+                ? $"“{r.Code}” is on the list already."
+                : $"“{r.There}” is on the list already; some file systems take “{r.Code}” for the same.",
+            Refusal.NoSuchCode r => $"There is no code “{r.Code}” on the list {r.List}.",
+            Refusal.CodeInUse r =>
+                $"“{r.Code}” stays: {(r.More == 0 ? $"{r.First} is called by it" : $"{r.First} and {r.More:N0} more are called by "
+                    + $"it")}. Nothing was changed.",
+            Refusal.NoSuchEntry => "That is not there any more.",
+            Refusal.NoSuchFolder r => $"There is no folder {r.Path}.",
+            Refusal.PathTaken r => $"{r.Path} is there already. Choose another name.",
+            Refusal.WorkingFolder r => $"In {r.Path} there are only pieces. Start a piece with the file, or put it into another folder.",
+            Refusal.OnlyInWorkingFolder r => $"{r.Path} is a piece’s file, which stands in a working folder.",
+            Refusal.NamedByConvention r => $"{r.Path} is named by the convention; its name is not changed by hand.",
+            Refusal.IntoItself r => $"{r.Path} cannot be moved into itself.",
+            Refusal.HoldsPieces r => $"{r.Path} belongs to a piece, or holds some, so it stays. Nothing was deleted.",
+            Refusal.NeverChanged r => $"{r.Path} is never given other content; a second file of its name stands beside it.",
+            Refusal.NoSuchJob => "That job is over already.",
+            _ => throw new ArgumentOutOfRangeException(nameof(refusal), refusal.GetType().Name, "No one has found words for it."),
+        };
 
     /// <summary>As RFC 9110 numbers it.</summary>
-    public static int StatusOf(Refusal refusal) => refusal switch
-    {
-        Refusal.NotAllowed => StatusCodes.Status403Forbidden,
-        Refusal.NoSuchProject or Refusal.NoSuchPiece or Refusal.NoSuchSave or Refusal.NoSuchPerson => StatusCodes.Status404NotFound,
-        _ => StatusCodes.Status422UnprocessableEntity,
-    };
+    public static int StatusOf(Refusal refusal) =>
+        refusal switch
+        {
+            Refusal.NotAllowed => StatusCodes.Status403Forbidden,
+            Refusal.NoSuchProject or Refusal.NoSuchPiece or Refusal.NoSuchSave or Refusal.NoSuchPerson => StatusCodes.Status404NotFound,
+            _ => StatusCodes.Status422UnprocessableEntity,
+        };
 
-    private static string Of(PasswordFault fault) => fault switch
-    {
-        PasswordFault.TooShort => $"A password has at least {PasswordRule.MinLength} characters. A few words that only you would put together are easy to keep.",
-        PasswordFault.TooLong => $"A password has at most {PasswordRule.MaxLength} characters.",
-        PasswordFault.Illegible => "That password has characters in it that no keyboard gives.",
-        PasswordFault.Repeats => "That password repeats itself; it would be tried early. Choose another.",
-        PasswordFault.Row => "That password is a row of neighbours; it would be tried early. Choose another.",
-        PasswordFault.Common => "That is among the passwords that are tried first, also with digits and marks around it. Choose another.",
-        PasswordFault.OwnName => "That password is your name. Choose another.",
-        _ => throw new ArgumentOutOfRangeException(nameof(fault), fault, "No one has found words for it."),
-    };
+    private static string Of(PasswordFault fault) =>
+        fault switch
+        {
+            PasswordFault.TooShort =>
+                $"A password has at least {PasswordRule.MinLength} characters. A few words that only you would put together are easy "
+                    + $"to keep.",
+            PasswordFault.TooLong => $"A password has at most {PasswordRule.MaxLength} characters.",
+            PasswordFault.Illegible => "That password has characters in it that no keyboard gives.",
+            PasswordFault.Repeats => "That password repeats itself; it would be tried early. Choose another.",
+            PasswordFault.Row => "That password is a row of neighbours; it would be tried early. Choose another.",
+            PasswordFault.Common =>
+                "That is among the passwords that are tried first, also with digits and marks around it. Choose another.",
+            PasswordFault.OwnName => "That password is your name. Choose another.",
+            _ => throw new ArgumentOutOfRangeException(nameof(fault), fault, "No one has found words for it."),
+        };
 
-    private static string Title(string field) => field switch
-    {
-        "Name" => "A name",
-        "Title" => "A title",
-        "ClientName" => "A client’s name",
-        "studioName" => "A studio’s name",
-        "reason" => "A milestone’s reason",
-        "meaning" => "A meaning",
-        _ => "This",
-    };
+    private static string Title(string field) =>
+        field switch
+        {
+            "Name" => "A name",
+            "Title" => "A title",
+            "ClientName" => "A client’s name",
+            "studioName" => "A studio’s name",
+            "reason" => "A milestone’s reason",
+            "meaning" => "A meaning",
+            _ => "This",
+        };
 }

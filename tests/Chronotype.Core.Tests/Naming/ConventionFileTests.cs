@@ -10,7 +10,8 @@ public class ConventionFileTests
     private static string Docs(string file)
     {
         var folder = new DirectoryInfo(AppContext.BaseDirectory);
-        while (!File.Exists(Path.Combine(folder.FullName, "Chronotype.slnx"))) folder = folder.Parent!;
+        while (!File.Exists(Path.Combine(folder.FullName, "Chronotype.slnx")))
+            folder = folder.Parent!;
         return File.ReadAllText(Path.Combine(folder.FullName, "docs", file));
     }
 
@@ -35,11 +36,16 @@ public class ConventionFileTests
         Assert.Empty(read.Faults);
         Assert.Null(read.Convention!.Grammar.FindAmbiguity());
         Assert.Empty(ConventionRules.CheckForStudio(read.Convention));
-        foreach (var (name, form) in new[]
-        {
-            ("TIM_moonpull-poster_key.ora", NameForm.Current), ("TIM_moonpull-poster_key_IK_v014.ora", NameForm.Working), ("TIM_moonpull-poster_key-daybreak_IK_v002.ora", NameForm.Working),
-            ("TIM_moonpull-poster_key-M02.ora", NameForm.Milestone), ("TIM_moonpull-poster_key_2026-03-12_MASTER.ora", NameForm.Master),
-        })
+        foreach (
+            var (name, form) in new[]
+            {
+                ("TIM_moonpull-poster_key.ora", NameForm.Current),
+                ("TIM_moonpull-poster_key_IK_v014.ora", NameForm.Working),
+                ("TIM_moonpull-poster_key-daybreak_IK_v002.ora", NameForm.Working),
+                ("TIM_moonpull-poster_key-M02.ora", NameForm.Milestone),
+                ("TIM_moonpull-poster_key_2026-03-12_MASTER.ora", NameForm.Master),
+            }
+        )
         {
             Assert.Contains(name, page);
             Assert.Contains(form, read.Convention.Grammar.Read(name)!.Forms);
@@ -50,23 +56,70 @@ public class ConventionFileTests
     public void The_page_and_the_schema_know_every_kind_form_code_and_cost()
     {
         var (page, schema) = (Docs("conventions.md"), JsonDocument.Parse(Docs("convention.schema.json")).RootElement);
-        var kinds = schema.GetProperty("$defs").GetProperty("slot").GetProperty("properties").GetProperty("kind").GetProperty("enum").EnumerateArray().Select(k => k.GetString()!).ToList();
-        Assert.Equal(kinds, ((SlotRule[])[new CodeRule("x"), new WordsRule(), new VersionRule(), new LineRule(), new MilestoneRule(), new DateRule(), new HandRule(), new SizeRule(), new StateRule()]).Select(r => r.Kind));
+        var kinds = schema
+            .GetProperty("$defs")
+            .GetProperty("slot")
+            .GetProperty("properties")
+            .GetProperty("kind")
+            .GetProperty("enum")
+            .EnumerateArray()
+            .Select(k => k.GetString()!)
+            .ToList();
+        Assert.Equal(
+            kinds,
+            (
+                (SlotRule[])
+                    [
+                        new CodeRule("x"),
+                        new WordsRule(),
+                        new VersionRule(),
+                        new LineRule(),
+                        new MilestoneRule(),
+                        new DateRule(),
+                        new HandRule(),
+                        new SizeRule(),
+                        new StateRule(),
+                    ]
+            ).Select(r => r.Kind)
+        );
         Assert.All(kinds, k => Assert.Contains($"| `{k}` |", page));
         var forms = schema.GetProperty("properties").GetProperty("forms").GetProperty("patternProperties").EnumerateObject().Single().Name;
-        Assert.All(Enum.GetValues<NameForm>(), f => { Assert.Contains($"`{ConventionFile.KeyOf(f)}`", page); Assert.Matches(forms, ConventionFile.KeyOf(f)); });
-        foreach (var code in typeof(NameFaultCodes).GetFields().Select(f => (string)f.GetValue(null)!)) Assert.Contains($"`{code}`", page);
+        Assert.All(
+            Enum.GetValues<NameForm>(),
+            f =>
+            {
+                Assert.Contains($"`{ConventionFile.KeyOf(f)}`", page);
+                Assert.Matches(forms, ConventionFile.KeyOf(f));
+            }
+        );
+        foreach (var code in typeof(NameFaultCodes).GetFields().Select(f => (string)f.GetValue(null)!))
+            Assert.Contains($"`{code}`", page);
     }
 
     [Fact]
     public void All_faults_of_a_file_are_told_together()
     {
-        var read = ConventionFile.Read("""
-            { "slots": [{ "label": "Client", "kind": "code", "list": "c" }, { "label": "v", "kind": "version", "width": 12, "lead": "1" }, { "label": "d", "kind": "date", "pattern": "yyMMyy" }],
+        var read = ConventionFile.Read(
+            """
+            { "slots": [{ "label": "Client", "kind": "code", "list": "c" }, { "label": "v", "kind": "version", "width": 12, "lead": "1" },
+              { "label": "d", "kind": "date", "pattern": "yyMMyy" }],
               "forms": { "current": ["v"], "working": ["d", "v"] }, "lists": { "c": ["a", "A", "tbd"] } }
-            """);
+            """
+        );
         Assert.Null(read.Convention);
-        Assert.Equal(["slots[0].label", "slots[1].width", "slots[1].lead", "slots[2].pattern", "forms.current[0]", "forms.working[1]", "lists.c[1].code", "lists.c[2].code"], read.Faults.Select(f => f.Place));
+        Assert.Equal(
+            [
+                "slots[0].label",
+                "slots[1].width",
+                "slots[1].lead",
+                "slots[2].pattern",
+                "forms.current[0]",
+                "forms.working[1]",
+                "lists.c[1].code",
+                "lists.c[2].code",
+            ],
+            read.Faults.Select(f => f.Place)
+        );
     }
 
     [Theory]
@@ -76,7 +129,10 @@ public class ConventionFileTests
     [InlineData("""{ "slots": [{ "label": "a", "kind": "version", "width": 1e99 }], "forms": { "working": ["a"] } }""")]
     [InlineData("""{ "slots": "a", "forms": [] }""")]
     [InlineData("""{ "slots": [{ "label": "a", "kind": "" }], "forms": { "working": ["a"] } }""")]
-    [InlineData("""{ "slots": [null, 5, {}], "forms": { "working": [null], "current": {} }, "lists": { "a": [null, {}, { "code": 5 }] }, "filler": null }""")]
+    [InlineData(
+        """{ "slots": [null, 5, {}], "forms": { "working": [null], "current": {} }, "lists": { "a": [null, {}, { "code": 5 }] """
+            + """}, "filler": null }"""
+    )]
     [InlineData("[[[[[[[[[[[[[[[[[[[[]]]]]]]]]]]]]]]]]]]]")]
     public void Hostile_files_are_faults_and_never_crash(string text) => Assert.NotEmpty(ConventionFile.Read(text).Faults);
 }

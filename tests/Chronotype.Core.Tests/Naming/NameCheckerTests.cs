@@ -7,13 +7,18 @@ namespace Chronotype.Core.Tests;
 
 public class NameCheckerTests
 {
-    private static readonly Convention Studio = Convention.ForPlans().With(new Dictionary<string, CodeList>
-    {
-        ["client"] = new([new("TIM", "Tidal Museum"), new("HAV", "Harbour Office")]),
-        ["function"] = new([new("key", "key art"), new("sketch", "first sketch"), new("mix", "sound mix")]),
-    });
+    private static readonly Convention Studio = Convention
+        .ForPlans()
+        .With(
+            new Dictionary<string, CodeList>
+            {
+                ["client"] = new([new("TIM", "Tidal Museum"), new("HAV", "Harbour Office")]),
+                ["function"] = new([new("key", "key art"), new("sketch", "first sketch"), new("mix", "sound mix")]),
+            }
+        );
 
-    private static NameCheck Check(string name, NameForm form = NameForm.Working, NameKnowledge? known = null) => new NameChecker(Studio.GrammarOf(form)).Check(name, known);
+    private static NameCheck Check(string name, NameForm form = NameForm.Working, NameKnowledge? known = null) =>
+        new NameChecker(Studio.GrammarOf(form)).Check(name, known);
 
     [Theory]
     [InlineData("TIM_moonpull-poster_key_IK_014.ora")]
@@ -75,7 +80,15 @@ public class NameCheckerTests
     [Fact]
     public void What_is_known_stands_in_for_what_is_missing()
     {
-        var known = new NameKnowledge(new Dictionary<string, string> { ["client"] = "TIM", ["hand"] = "IK", ["version"] = "15", ["function"] = "key" });
+        var known = new NameKnowledge(
+            new Dictionary<string, string>
+            {
+                ["client"] = "TIM",
+                ["hand"] = "IK",
+                ["version"] = "15",
+                ["function"] = "key",
+            }
+        );
         var repair = Assert.Single(Check("Moonpull poster final2.ora", known: known).Repairs);
         Assert.Equal("TIM_moonpull-poster_key_IK_015.ora", repair.Name);
         Assert.Contains("“final2” is a copy mark, and is left out", repair.Reasons);
@@ -85,7 +98,10 @@ public class NameCheckerTests
     [Fact]
     public void A_files_date_stamps_what_has_none_and_a_written_date_comes_first()
     {
-        var convention = new Convention([new("subject", new WordsRule(), ""), new("date", new DateRule())], new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Master] = ["subject", "date"] });
+        var convention = new Convention(
+            [new("subject", new WordsRule(), ""), new("date", new DateRule())],
+            new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Master] = ["subject", "date"] }
+        );
         var checker = new NameChecker(convention.Grammar);
         var known = new NameKnowledge(new Dictionary<string, string>(), new DateOnly(2026, 11, 24));
         Assert.Equal("poster_20261124.ora", Assert.Single(checker.Check("poster.ora", known).Repairs).Name);
@@ -95,7 +111,10 @@ public class NameCheckerTests
     [Fact]
     public void A_date_that_can_be_read_in_two_ways_is_left_to_the_person()
     {
-        var convention = new Convention([new("subject", new WordsRule(), ""), new("date", new DateRule())], new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Master] = ["subject", "date"] });
+        var convention = new Convention(
+            [new("subject", new WordsRule(), ""), new("date", new DateRule())],
+            new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Master] = ["subject", "date"] }
+        );
         var repairs = new NameChecker(convention.Grammar).Check("poster_03-04-2026.ora").Repairs;
         Assert.Equal(["poster_20260304.ora", "poster_20260403.ora"], repairs.Select(r => r.Name));
         Assert.Equal(repairs[0].Cost, repairs[1].Cost);
@@ -105,7 +124,10 @@ public class NameCheckerTests
     public void Two_codes_that_are_equally_near_are_both_told()
     {
         var convention = Studio.With(new Dictionary<string, CodeList> { ["function"] = CodeList.Of("kay", "key") });
-        Assert.Equal(["TIM_moon_kay.ora", "TIM_moon_key.ora"], new NameChecker(convention.GrammarOf(NameForm.Current)).Check("TIM_moon_kiy.ora").Repairs.Select(r => r.Name));
+        Assert.Equal(
+            ["TIM_moon_kay.ora", "TIM_moon_key.ora"],
+            new NameChecker(convention.GrammarOf(NameForm.Current)).Check("TIM_moon_kiy.ora").Repairs.Select(r => r.Name)
+        );
     }
 
     [Theory]
@@ -114,7 +136,10 @@ public class NameCheckerTests
     [InlineData("LPT¹.txt", "device-name")]
     public void Device_names_are_faults_even_where_the_convention_has_them(string name, string code)
     {
-        var convention = new Convention([new("subject", new WordsRule(), "")], new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Current] = ["subject"] });
+        var convention = new Convention(
+            [new("subject", new WordsRule(), "")],
+            new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Current] = ["subject"] }
+        );
         Assert.Contains(new NameChecker(convention.Grammar).Check(name).Faults, f => f.Code == code);
     }
 
@@ -132,15 +157,22 @@ public class NameCheckerTests
 
     [Fact]
     public void A_folder_makes_a_path_too_long() =>
-        Assert.Equal(NameFaultCodes.PathTooLong, Assert.Single(new NameChecker(Studio.Grammar).Check("TIM_moonpull_key_IK_014.ora", folder: new string('d', 240)).Faults).Code);
+        Assert.Equal(
+            NameFaultCodes.PathTooLong,
+            Assert.Single(new NameChecker(Studio.Grammar).Check("TIM_moonpull_key_IK_014.ora", folder: new string('d', 240)).Faults).Code
+        );
 
     [Fact]
     public void Neighbours_that_file_systems_may_not_tell_apart_are_faults_of_both()
     {
         var checker = new NameChecker(Studio.Grammar);
-        var checks = NameChecker.WithNeighbours([.. new[] { "café.txt", "cafe\u0301.txt", "A.txt", "a.txt", "b.txt" }.Select(n => checker.Check(n))]);
-        Assert.Equal(["neighbour-form", "neighbour-form", "neighbour-case", "neighbour-case", ""],
-            checks.Select(c => c.Faults.FirstOrDefault(f => f.Code.StartsWith("neighbour"))?.Code ?? ""));
+        var checks = NameChecker.WithNeighbours([
+            .. new[] { "café.txt", "cafe\u0301.txt", "A.txt", "a.txt", "b.txt" }.Select(n => checker.Check(n)),
+        ]);
+        Assert.Equal(
+            ["neighbour-form", "neighbour-form", "neighbour-case", "neighbour-case", ""],
+            checks.Select(c => c.Faults.FirstOrDefault(f => f.Code.StartsWith("neighbour"))?.Code ?? "")
+        );
     }
 
     [Property(MaxTest = 300)]
@@ -166,25 +198,66 @@ public class NameCheckerTests
     private static void AssertCheapest(int seed)
     {
         var random = new Random(seed);
-        var lists = Enumerable.Range(0, 2).ToDictionary(i => $"{i}", _ => CodeList.Of(Enumerable.Range(0, random.Next(1, 4)).Select(_ => GeneratedConvention.Letters(random, "abAB", 1, 3)).DistinctBy(c => c.ToLowerInvariant())));
-        SlotRule Rule() => random.Next(4) switch { 0 => new WordsRule(random.Next(2, 5), random.Next(2) == 0 ? "-" : ""), 1 => new VersionRule(random.Next(1, 3), random.Next(2)), _ => new CodeRule($"{random.Next(2)}") };
-        var slots = Enumerable.Range(0, random.Next(1, 4)).Select(i => new Slot($"s{i}", Rule(), new[] { "_", "_", "-", "" }[random.Next(4)], random.Next(5) == 0)).ToList();
+        var lists = Enumerable
+            .Range(0, 2)
+            .ToDictionary(
+                i => $"{i}",
+                _ =>
+                    CodeList.Of(
+                        Enumerable
+                            .Range(0, random.Next(1, 4))
+                            .Select(_ => GeneratedConvention.Letters(random, "abAB", 1, 3))
+                            .DistinctBy(c => c.ToLowerInvariant())
+                    )
+            );
+        SlotRule Rule() =>
+            random.Next(4) switch
+            {
+                0 => new WordsRule(random.Next(2, 5), random.Next(2) == 0 ? "-" : ""),
+                1 => new VersionRule(random.Next(1, 3), random.Next(2)),
+                _ => new CodeRule($"{random.Next(2)}"),
+            };
+        var slots = Enumerable
+            .Range(0, random.Next(1, 4))
+            .Select(i => new Slot($"s{i}", Rule(), new[] { "_", "_", "-", "" }[random.Next(4)], random.Next(5) == 0))
+            .ToList();
         var grammar = new NameGrammar([(NameForm.Folder, slots)], lists, "zz");
-        var texts = slots.ConvertAll(s => s.Rule is CodeRule code ? lists[code.List].Codes[0].Code : GeneratedConvention.Letters(random, s.Rule is VersionRule ? "01" : "ab", 1, 3));
-        if (random.Next(3) == 0) texts.Reverse();
+        var texts = slots.ConvertAll(s =>
+            s.Rule is CodeRule code
+                ? lists[code.List].Codes[0].Code
+                : GeneratedConvention.Letters(random, s.Rule is VersionRule ? "01" : "ab", 1, 3)
+        );
+        if (random.Next(3) == 0)
+            texts.Reverse();
         var name = string.Join(slots.Count > 1 ? slots[1].Join : "", texts);
         for (var n = random.Next(1, 4); n > 0; n--)
         {
             var at = random.Next(name.Length + 1);
-            name = random.Next(2) == 0 || at == name.Length ? name.Insert(at, GeneratedConvention.Letters(random, "abAB01_- ", 1, 1)) : name.Remove(at, 1);
+            name =
+                random.Next(2) == 0 || at == name.Length
+                    ? name.Insert(at, GeneratedConvention.Letters(random, "abAB01_- ", 1, 1))
+                    : name.Remove(at, 1);
         }
-        if (name.Length is 0 or > 9 || grammar.Read(name) is not null) return;
+        if (name.Length is 0 or > 9 || grammar.Read(name) is not null)
+            return;
 
         var check = new NameChecker(grammar).Check(name);
-        var told = $"{name} under {string.Join(" ", slots)} with {string.Join(" ", lists.Values.Select(l => string.Join("|", l.Codes.Select(c => c.Code))))}";
-        if (new PlainRepair(slots, lists, "zz", name).Find(14) is not var (cost, names)) { Assert.True(check.Repairs.Count == 0 || check.Repairs[0].Cost > 14, told); return; }
-        Assert.True(check.Repairs.Count > 0 && check.Repairs[0].Cost == cost, $"{told}: {cost} for {string.Join(", ", names)}, told {string.Join(", ", check.Repairs)}");
-        Assert.True(names.Take(NameChecker.MostRepairs).SequenceEqual(check.Repairs.Select(r => r.Name)), $"{told}: {cost} for {string.Join(", ", names)}, told {string.Join(", ", check.Repairs.Select(r => r.Name))}");
+        var told =
+            $"{name} under {string.Join(" ", slots)} with "
+            + $"{string.Join(" ", lists.Values.Select(l => string.Join("|", l.Codes.Select(c => c.Code))))}";
+        if (new PlainRepair(slots, lists, "zz", name).Find(14) is not var (cost, names))
+        {
+            Assert.True(check.Repairs.Count == 0 || check.Repairs[0].Cost > 14, told);
+            return;
+        }
+        Assert.True(
+            check.Repairs.Count > 0 && check.Repairs[0].Cost == cost,
+            $"{told}: {cost} for {string.Join(", ", names)}, told {string.Join(", ", check.Repairs)}"
+        );
+        Assert.True(
+            names.Take(NameChecker.MostRepairs).SequenceEqual(check.Repairs.Select(r => r.Name)),
+            $"{told}: {cost} for {string.Join(", ", names)}, told {string.Join(", ", check.Repairs.Select(r => r.Name))}"
+        );
         Assert.Equal(names.Count > NameChecker.MostRepairs, check.MoreRepairs);
     }
 }

@@ -31,7 +31,11 @@ public class NameGrammarTests
                 continue;
             }
             var reading = convention.Grammar.Read(name.ToString());
-            if (name.ToString().Length > NameGrammar.MaxLength) { Assert.Null(reading); continue; }
+            if (name.ToString().Length > NameGrammar.MaxLength)
+            {
+                Assert.Null(reading);
+                continue;
+            }
             Assert.Equal(name.Segments, reading!.Segments);
             Assert.Equal(name.Extension, reading.Extension);
             Assert.Contains(form, reading.Forms);
@@ -57,7 +61,10 @@ public class NameGrammarTests
     [Fact]
     public void Only_the_codes_of_a_list_are_read_where_the_studio_keeps_one()
     {
-        var grammar = Convention.ForPlans().With(new Dictionary<string, CodeList> { ["function"] = CodeList.Of("key", "sketch") }).GrammarOf(NameForm.Current);
+        var grammar = Convention
+            .ForPlans()
+            .With(new Dictionary<string, CodeList> { ["function"] = CodeList.Of("key", "sketch") })
+            .GrammarOf(NameForm.Current);
         Assert.Equal("sketch", grammar.Read("TIM_tide_sketch.ora")!["function"]);
         Assert.Null(grammar.Read("TIM_tide_ske"));
         Assert.Null(grammar.Read("TIM_tide_keys"));
@@ -101,7 +108,8 @@ public class NameGrammarTests
     [Fact]
     public void Words_that_may_end_like_an_extension_are_found()
     {
-        var found = Grammar([new Slot("subject", new WordsRule(), ""), new Slot("detail", new WordsRule(), ".", Optional: true)]).FindAmbiguity()!;
+        var found = Grammar([new Slot("subject", new WordsRule(), ""), new Slot("detail", new WordsRule(), ".", Optional: true)])
+            .FindAmbiguity()!;
         Assert.Equal(3, found.Name.Length);
         Assert.Contains(".", found.First.Extension + found.Second.Extension);
     }
@@ -110,9 +118,22 @@ public class NameGrammarTests
     public void One_name_of_two_forms_has_one_reading_where_both_read_the_same_slots_in_it()
     {
         Slot[] slots = [new("client", new CodeRule("client"), ""), new("detail", new WordsRule()), new("other", new WordsRule())];
-        Convention With(string second) => new(slots, new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Current] = ["client", "detail"], [NameForm.Output] = ["client", second] });
+        Convention With(string second) =>
+            new(
+                slots,
+                new Dictionary<NameForm, IReadOnlyList<string>>
+                {
+                    [NameForm.Current] = ["client", "detail"],
+                    [NameForm.Output] = ["client", second],
+                }
+            );
         Assert.Null(With("detail").Grammar.FindAmbiguity());
-        Assert.Equal(["detail", "other"], With("other").Grammar.FindAmbiguity() is { } found ? new[] { found.First.Segments[1].Label, found.Second.Segments[1].Label }.Order() : []);
+        Assert.Equal(
+            ["detail", "other"],
+            With("other").Grammar.FindAmbiguity() is { } found
+                ? new[] { found.First.Segments[1].Label, found.Second.Segments[1].Label }.Order()
+                : []
+        );
     }
 
     [Theory]
@@ -144,9 +165,25 @@ public class NameGrammarTests
     public void The_proof_agrees_with_trying_every_short_name(DoNotSize<int> seed)
     {
         var random = new Random(seed.Item);
-        var lists = Enumerable.Range(0, 3).ToDictionary(i => $"{i}", _ => CodeList.Of(Enumerable.Range(0, random.Next(1, 4)).Select(_ => GeneratedConvention.Letters(random, "ab", 1, 3)).Distinct()));
+        var lists = Enumerable
+            .Range(0, 3)
+            .ToDictionary(
+                i => $"{i}",
+                _ =>
+                    CodeList.Of(
+                        Enumerable.Range(0, random.Next(1, 4)).Select(_ => GeneratedConvention.Letters(random, "ab", 1, 3)).Distinct()
+                    )
+            );
         var words = random.Next(6);
-        var slots = Enumerable.Range(0, 3).Select(i => new Slot($"s{i}", i == words ? new WordsRule(2) : new CodeRule($"{i}"), i > 0 && random.Next(3) == 0 ? "a" : "", random.Next(4) == 0)).ToList();
+        var slots = Enumerable
+            .Range(0, 3)
+            .Select(i => new Slot(
+                $"s{i}",
+                i == words ? new WordsRule(2) : new CodeRule($"{i}"),
+                i > 0 && random.Next(3) == 0 ? "a" : "",
+                random.Next(4) == 0
+            ))
+            .ToList();
         var grammar = new NameGrammar([(NameForm.Folder, slots)], lists);
 
         var readings = new Dictionary<string, HashSet<string>>();
@@ -154,7 +191,8 @@ public class NameGrammarTests
         {
             var there = slots.Zip(texts).Where(x => x.Second.Length > 0).ToList();
             var name = string.Concat(there.Select((x, i) => (i == 0 ? "" : x.First.Join) + x.Second));
-            if (name.Length > 0) (readings.TryGetValue(name, out var known) ? known : readings[name] = []).Add(string.Join('|', texts));
+            if (name.Length > 0)
+                (readings.TryGetValue(name, out var known) ? known : readings[name] = []).Add(string.Join('|', texts));
         }
         var twice = readings.Where(r => r.Value.Count > 1).ToList();
         var found = grammar.FindAmbiguity();
@@ -173,12 +211,18 @@ public class NameGrammarTests
         string Texts(NameReading reading) => string.Join('|', slots.Select(s => reading[s.Label] ?? ""));
     }
 
-    private static NameGrammar Grammar(IReadOnlyList<Slot> slots, Dictionary<string, CodeList>? lists = null) => new([(NameForm.Working, slots)], lists ?? []);
+    private static NameGrammar Grammar(IReadOnlyList<Slot> slots, Dictionary<string, CodeList>? lists = null) =>
+        new([(NameForm.Working, slots)], lists ?? []);
 
     private static IEnumerable<string[]> EveryName(IReadOnlyList<Slot> slots, Dictionary<string, CodeList> lists)
     {
         var letters = "abcdefghijklmnopqrstuvwxyz0123456789".Select(c => $"{c}").ToList();
-        IEnumerable<string> Of(Slot slot) => (slot.Rule is CodeRule code ? lists[code.List].Codes.Select(c => c.Code) : letters.Concat(letters.SelectMany(a => letters.Select(b => a + b)))).Concat(slot.Optional ? [""] : []);
+        IEnumerable<string> Of(Slot slot) =>
+            (
+                slot.Rule is CodeRule code
+                    ? lists[code.List].Codes.Select(c => c.Code)
+                    : letters.Concat(letters.SelectMany(a => letters.Select(b => a + b)))
+            ).Concat(slot.Optional ? [""] : []);
         return from a in Of(slots[0]) from b in Of(slots[1]) from c in Of(slots[2]) select new[] { a, b, c };
     }
 }

@@ -6,14 +6,26 @@ namespace Chronotype.Core.Tests;
 
 public class NameLearnerTests
 {
-    private static readonly string[] Subjects = ["moonpull-poster", "tide-table", "gull", "shore-walk", "harbour-light", "low-water", "kelp", "storm-warning"];
+    private static readonly string[] Subjects =
+    [
+        "moonpull-poster",
+        "tide-table",
+        "gull",
+        "shore-walk",
+        "harbour-light",
+        "low-water",
+        "kelp",
+        "storm-warning",
+    ];
 
-    private static string Shape(Convention convention) => string.Join(" ", convention.Slots.Select(s => $"{s.Join}{s.Label}:{s.Rule.Kind}"));
+    private static string Shape(Convention convention) =>
+        string.Join(" ", convention.Slots.Select(s => $"{s.Join}{s.Label}:{s.Rule.Kind}"));
 
     private static IEnumerable<string> Studio(Random random, int count)
     {
         for (var i = 0; i < count; i++)
-            yield return $"{Pick("TIM", "HAV", "LIG")}_{Pick(Subjects)}_{Pick("key", "sketch", "mix", "icon")}_{Pick("IK", "OB", "TV")}_{random.Next(1, 120):D3}.{Pick("ora", "svg", "wav")}";
+            yield return $"{Pick("TIM", "HAV", "LIG")}_{Pick(Subjects)}_{Pick("key", "sketch", "mix", "icon")}_{Pick("IK", "OB", "TV")}_"
+                + $"{random.Next(1, 120):D3}.{Pick("ora", "svg", "wav")}";
 
         string Pick(params string[] of) => of[random.Next(of.Length)];
     }
@@ -34,7 +46,16 @@ public class NameLearnerTests
     public void What_strays_is_left_out_and_does_not_bend_the_rule()
     {
         var names = Studio(new Random(2), 400).Distinct().ToList();
-        string[] strays = ["final2 (3).ora", "TIM_gull_kye_IK_004.ora", "tim_kelp_key_OB_011.ora", "Untitled-1.svg", "TIM_gull_key_IK_14.ora", "meeting notes.txt", "poster fínal.ora"];
+        string[] strays =
+        [
+            "final2 (3).ora",
+            "TIM_gull_kye_IK_004.ora",
+            "tim_kelp_key_OB_011.ora",
+            "Untitled-1.svg",
+            "TIM_gull_key_IK_14.ora",
+            "meeting notes.txt",
+            "poster fínal.ora",
+        ];
         var learned = NameLearner.Learn([.. names, .. strays]);
         Assert.Equal("client:code _subject:words _function:code _hand:hand _version:version", Shape(learned.Convention!));
         Assert.Equal(strays, learned.LeftOut);
@@ -59,16 +80,29 @@ public class NameLearnerTests
     [Fact]
     public void A_mark_that_is_there_or_is_not_is_a_state()
     {
-        var names = Studio(new Random(4), 300).Select((n, i) => i % 6 == 0 ? n.Insert(n.LastIndexOf('.'), "_MASTER") : n).Distinct().ToList();
+        var names = Studio(new Random(4), 300)
+            .Select((n, i) => i % 6 == 0 ? n.Insert(n.LastIndexOf('.'), "_MASTER") : n)
+            .Distinct()
+            .ToList();
         var learned = NameLearner.Learn(names);
         Assert.Equal(1, learned.Coverage);
         Assert.Equal(new StateRule("MASTER"), learned.Convention!.Slots[^1].Rule);
     }
 
     [Theory]
-    [InlineData("2026-03-12-gull-v2.wav|2026-03-13-kelp-v1.wav|2026-04-02-gull-v3.wav|2025-12-24-storm-v11.wav|2025-11-02-shore-v9.wav|2026-01-30-tide-v1.wav", "date:date -subject:words -version:version")]
-    [InlineData("moon-pull-v3.svg|gull-v1.svg|tide-table-v12.svg|kelp-v2.svg|gull-v2.svg|kelp-v4.svg|storm-v1.svg", "subject:words -version:version")]
-    [InlineData("20260312_gull_1920x1080px.png|20260313_kelp_a2.png|20260318_storm_420x594mm.png|20260319_tide_a3.png|20260320_shore_800x600px.png", "date:date _subject:words _size:size")]
+    [InlineData(
+        "2026-03-12-gull-v2.wav|2026-03-13-kelp-v1.wav|2026-04-02-gull-v3.wav|2025-12-24-storm-v11.wav|"
+            + "2025-11-02-shore-v9.wav|2026-01-30-tide-v1.wav",
+        "date:date -subject:words -version:version"
+    )]
+    [InlineData(
+        "moon-pull-v3.svg|gull-v1.svg|tide-table-v12.svg|kelp-v2.svg|gull-v2.svg|kelp-v4.svg|storm-v1.svg",
+        "subject:words -version:version"
+    )]
+    [InlineData(
+        "20260312_gull_1920x1080px.png|20260313_kelp_a2.png|20260318_storm_420x594mm.png|20260319_tide_a3.png|20260320_shore_800x600px.png",
+        "date:date _subject:words _size:size"
+    )]
     public void Other_orders_and_marks_are_learned_too(string names, string shape)
     {
         var learned = NameLearner.Learn(names.Split('|'));
@@ -83,7 +117,10 @@ public class NameLearnerTests
     public void Nothing_in_common_proposes_nothing_untrue(string names)
     {
         var learned = NameLearner.Learn(names.Split('|'));
-        Assert.Equal(learned.Names - learned.LeftOut.Count, learned.Convention is null ? 0 : names.Split('|').Distinct().Count(n => learned.Convention.Grammar.Read(n) is not null));
+        Assert.Equal(
+            learned.Names - learned.LeftOut.Count,
+            learned.Convention is null ? 0 : names.Split('|').Distinct().Count(n => learned.Convention.Grammar.Read(n) is not null)
+        );
     }
 
     [Property(MaxTest = 60)]
@@ -91,9 +128,18 @@ public class NameLearnerTests
     {
         var random = new Random(seed.Item);
         var convention = GeneratedConvention.Of(random);
-        var names = Enumerable.Range(0, 40).Select(_ => convention.Format(NameForm.Working, GeneratedConvention.Values(convention, NameForm.Working, random), ".ora").Name?.ToString() ?? "x").ToList();
+        var names = Enumerable
+            .Range(0, 40)
+            .Select(_ =>
+                convention
+                    .Format(NameForm.Working, GeneratedConvention.Values(convention, NameForm.Working, random), ".ora")
+                    .Name?.ToString()
+                ?? "x"
+            )
+            .ToList();
         var learned = NameLearner.Learn(names);
-        if (learned.Convention is null) return;
+        if (learned.Convention is null)
+            return;
         Assert.Null(learned.Convention.Grammar.FindAmbiguity());
         Assert.All(names.Except(learned.LeftOut), n => Assert.NotNull(learned.Convention.Grammar.Read(n)));
         Assert.All(learned.LeftOut, n => Assert.Null(learned.Convention.Grammar.Read(n)));

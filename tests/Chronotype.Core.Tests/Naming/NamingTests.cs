@@ -8,7 +8,12 @@ public class NamingTests
 {
     private static readonly Dictionary<string, string> Poster = new()
     {
-        ["client"] = "TIM", ["subject"] = "Moonpull poster", ["function"] = "key", ["hand"] = "IK", ["version"] = "14", ["milestone"] = "2",
+        ["client"] = "TIM",
+        ["subject"] = "Moonpull poster",
+        ["function"] = "key",
+        ["hand"] = "IK",
+        ["version"] = "14",
+        ["milestone"] = "2",
     };
 
     [Theory]
@@ -22,7 +27,10 @@ public class NamingTests
     [InlineData("999", "999")]
     [InlineData("1000", "1000")]
     public void A_version_grows_past_its_width_and_never_wraps(string number, string expected) =>
-        Assert.EndsWith("_" + expected, Convention.ForPlans().Format(NameForm.Working, new Dictionary<string, string>(Poster) { ["version"] = number }).Name!.Stem);
+        Assert.EndsWith(
+            "_" + expected,
+            Convention.ForPlans().Format(NameForm.Working, new Dictionary<string, string>(Poster) { ["version"] = number }).Name!.Stem
+        );
 
     [Theory]
     [InlineData("client", "T_M")]
@@ -43,7 +51,13 @@ public class NamingTests
 
     [Fact]
     public void Every_fault_is_told_at_once() =>
-        Assert.Equal(["subject", "hand"], Convention.ForPlans().Format(NameForm.Working, new Dictionary<string, string>(Poster) { ["subject"] = "—", ["hand"] = "x" }).Faults.Select(f => f.Slot));
+        Assert.Equal(
+            ["subject", "hand"],
+            Convention
+                .ForPlans()
+                .Format(NameForm.Working, new Dictionary<string, string>(Poster) { ["subject"] = "—", ["hand"] = "x" })
+                .Faults.Select(f => f.Slot)
+        );
 
     [Theory]
     [InlineData("Moon pull, the Poster!", "moon-pull-the-poster")]

@@ -31,10 +31,17 @@ public class RenamePlanTests
     public void A_plan_gives_the_target_names_and_its_reverse_the_old_ones_wherever_it_is_stopped(DoNotSize<int> seed)
     {
         var random = new Random(seed.Item);
-        var all = Enumerable.Range(0, random.Next(1, 12)).Select(_ => GeneratedConvention.Letters(random, "abAé", 1, 2)).DistinctBy(NameChecker.Folded).ToList();
+        var all = Enumerable
+            .Range(0, random.Next(1, 12))
+            .Select(_ => GeneratedConvention.Letters(random, "abAé", 1, 2))
+            .DistinctBy(NameChecker.Folded)
+            .ToList();
         var changing = all.Where(_ => random.Next(4) > 0).ToList();
         // Often a shuffle of the names themselves, so that chains and rounds come about.
-        var targets = random.Next(2) == 0 ? [.. changing] : changing.Select(n => random.Next(2) == 0 ? n : GeneratedConvention.Letters(random, "abcABÉé", 1, 2)).ToList();
+        var targets =
+            random.Next(2) == 0
+                ? [.. changing]
+                : changing.Select(n => random.Next(2) == 0 ? n : GeneratedConvention.Letters(random, "abcABÉé", 1, 2)).ToList();
         var shuffled = targets.OrderBy(_ => random.Next()).ToList();
         var wanted = changing.Zip(shuffled, (f, t) => new Rename(f, random.Next(5) == 0 ? t.ToUpperInvariant() : t)).ToList();
         var staying = all.Except(changing).ToList();
@@ -49,7 +56,13 @@ public class RenamePlanTests
         }
         var folder = new Folder(all);
         folder.Do(plan.Steps);
-        Assert.Equal(new SortedDictionary<string, string>(all.ToDictionary(n => n, n => wanted.Find(w => w.From == n)?.To ?? n), StringComparer.Ordinal), folder.Files);
+        Assert.Equal(
+            new SortedDictionary<string, string>(
+                all.ToDictionary(n => n, n => wanted.Find(w => w.From == n)?.To ?? n),
+                StringComparer.Ordinal
+            ),
+            folder.Files
+        );
         folder.Do(plan.Reversed().Steps);
         Assert.All(folder.Files, f => Assert.Equal(f.Key, f.Value));
 
@@ -63,8 +76,14 @@ public class RenamePlanTests
     public void Chains_go_from_their_end_rounds_through_a_name_of_their_own_and_case_alone_too()
     {
         Assert.Equal([new("b", "c"), new("a", "b")], RenamePlan.Of([new("a", "b"), new("b", "c")], []).Steps);
-        Assert.Equal([new("a", "renaming-1.tmp"), new("b", "a"), new("renaming-1.tmp", "b")], RenamePlan.Of([new("a", "b"), new("b", "a")], []).Steps);
-        Assert.Equal([new("Gull", "renaming-2.tmp"), new("renaming-2.tmp", "gull")], RenamePlan.Of([new("Gull", "gull")], ["renaming-1.tmp"]).Steps);
+        Assert.Equal(
+            [new("a", "renaming-1.tmp"), new("b", "a"), new("renaming-1.tmp", "b")],
+            RenamePlan.Of([new("a", "b"), new("b", "a")], []).Steps
+        );
+        Assert.Equal(
+            [new("Gull", "renaming-2.tmp"), new("renaming-2.tmp", "gull")],
+            RenamePlan.Of([new("Gull", "gull")], ["renaming-1.tmp"]).Steps
+        );
     }
 
     [Fact]
@@ -72,7 +91,13 @@ public class RenamePlanTests
     {
         var plan = RenamePlan.Of([new("a", "x"), new("b", "X"), new("c", "stay")], ["Stay"]);
         Assert.Empty(plan.Steps);
-        Assert.Equal([["a", "b"], ["c", "Stay"]], plan.Obstacles.Select(o => o.Names));
+        Assert.Equal(
+            [
+                ["a", "b"],
+                ["c", "Stay"],
+            ],
+            plan.Obstacles.Select(o => o.Names)
+        );
     }
 
     [Fact]
@@ -82,7 +107,8 @@ public class RenamePlanTests
         try
         {
             var names = Enumerable.Range(1, 40).Select(i => $"TIM_gull_key_IK_{i:D3}.ora").Append("TIM_gull_key.ora").ToList();
-            foreach (var name in names) File.WriteAllText(Path.Combine(folder.FullName, name), name);
+            foreach (var name in names)
+                File.WriteAllText(Path.Combine(folder.FullName, name), name);
             var to = With(s => s.Rule is VersionRule ? s with { Rule = new VersionRule(Width: 4, Lead: "v") } : s);
             var plan = NameTranslation.Between(Plans, to, names).Plan();
             Do(plan.Steps);
@@ -97,7 +123,8 @@ public class RenamePlanTests
 
         void Do(IEnumerable<Rename> steps)
         {
-            foreach (var (a, b) in steps) File.Move(Path.Combine(folder.FullName, a), Path.Combine(folder.FullName, b), overwrite: false);
+            foreach (var (a, b) in steps)
+                File.Move(Path.Combine(folder.FullName, a), Path.Combine(folder.FullName, b), overwrite: false);
         }
     }
 
@@ -106,8 +133,15 @@ public class RenamePlanTests
     {
         var to = new Convention(
             [.. Plans.Slots, new Slot("stage", new CodeRule("stage"), "-")],
-            Plans.Forms.ToDictionary(f => f, f => (IReadOnlyList<string>)[.. Plans.Form(f).Select(s => s.Label), .. f == NameForm.Working ? ["stage"] : Array.Empty<string>()]),
-            new Dictionary<string, CodeList> { ["stage"] = CodeList.Of("ink", "wip") }, "xx");
+            Plans.Forms.ToDictionary(
+                f => f,
+                f =>
+                    (IReadOnlyList<string>)
+                        [.. Plans.Form(f).Select(s => s.Label), .. f == NameForm.Working ? ["stage"] : Array.Empty<string>()]
+            ),
+            new Dictionary<string, CodeList> { ["stage"] = CodeList.Of("ink", "wip") },
+            "xx"
+        );
         string[] names = ["TIM_gull_key_IK_007.ora", "TIM_gull_tbd_IK_008.ora", "TIM_gull_key.ora", "final2.ora"];
         var translated = NameTranslation.Between(Plans, to, names);
         Assert.Equal([new(names[0], "TIM_gull_key_IK_007-xx.ora"), new(names[1], "TIM_gull_xx_IK_008-xx.ora")], translated.Renames);
@@ -120,13 +154,19 @@ public class RenamePlanTests
     [Fact]
     public void A_convention_that_drops_the_version_has_no_plan()
     {
-        var to = new Convention(Plans.Slots, new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Working] = ["client", "subject", "function"] });
+        var to = new Convention(
+            Plans.Slots,
+            new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Working] = ["client", "subject", "function"] }
+        );
         var plan = NameTranslation.Between(Plans, to, ["TIM_gull_key_IK_007.ora", "TIM_gull_key.ora"]).Plan();
         Assert.Equal(2, plan.Obstacles.Count);
         Assert.Contains("version", plan.Obstacles[0].Message);
         Assert.Contains("current form", plan.Obstacles[1].Message);
     }
 
-    private static Convention With(Func<Slot, Slot> change) => new(
-        [.. Plans.Slots.Select(change)], Plans.Forms.ToDictionary(f => f, f => (IReadOnlyList<string>)[.. Plans.Form(f).Select(s => s.Label)]));
+    private static Convention With(Func<Slot, Slot> change) =>
+        new(
+            [.. Plans.Slots.Select(change)],
+            Plans.Forms.ToDictionary(f => f, f => (IReadOnlyList<string>)[.. Plans.Form(f).Select(s => s.Label)])
+        );
 }

@@ -11,10 +11,12 @@ namespace Chronotype.Core.Content.Cutting;
 /// </summary>
 public sealed class FastCdc
 {
-    private static readonly ulong[] Gear = MakeGear(), GearShifted = [.. Gear.Select(g => g << 1)];
+    private static readonly ulong[] Gear = MakeGear(),
+        GearShifted = [.. Gear.Select(g => g << 1)];
 
     private readonly int average;
-    private readonly ulong strictMask, easyMask;
+    private readonly ulong strictMask,
+        easyMask;
 
     /// <param name="min">The least length in bytes, from 16 and below <paramref name="average"/>.</param>
     /// <param name="average">The wished mean length in bytes, a power of two from 64 to 1 MiB.</param>
@@ -22,7 +24,11 @@ public sealed class FastCdc
     public FastCdc(int min, int average, int max)
     {
         if (average is < 64 or > 1 << 20 || !BitOperations.IsPow2(average))
-            throw new ArgumentOutOfRangeException(nameof(average), average, "The mean length is a power of two from 64 to 1,048,576 bytes.");
+            throw new ArgumentOutOfRangeException(
+                nameof(average),
+                average,
+                "The mean length is a power of two from 64 to 1,048,576 bytes."
+            );
         if (min < 16 || min >= average || max <= average)
             throw new ArgumentOutOfRangeException(nameof(min), $"{min}, {average} and {max} do not rise, or the least length is below 16.");
         (Min, this.average, Max) = (min, average, max);
@@ -35,11 +41,17 @@ public sealed class FastCdc
     public int Min { get; }
     public int Max { get; }
 
-    /// <summary>The length of the first chunk of <paramref name="bytes"/>, from 1 to <see cref="Max"/>; all of them where none is found before their end.</summary>
-    /// <param name="bytes">Not empty. To be cut the same wherever they end, they hold at least <see cref="Max"/> or go to the content's end.</param>
+    /// <summary>
+    /// The length of the first chunk of <paramref name="bytes"/>, from 1 to <see cref="Max"/>; all of them where none is found before
+    /// their end.
+    /// </summary>
+    /// <param name="bytes">
+    /// Not empty. To be cut the same wherever they end, they hold at least <see cref="Max"/> or go to the content's end.
+    /// </param>
     public int NextCut(ReadOnlySpan<byte> bytes)
     {
-        if (bytes.Length <= Min) return bytes.Length;
+        if (bytes.Length <= Min)
+            return bytes.Length;
         var limit = Math.Min(bytes.Length, Max);
         var normal = Math.Min(limit, average);
         var hash = 0ul;

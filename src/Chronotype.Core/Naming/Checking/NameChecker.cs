@@ -1,6 +1,6 @@
-using Chronotype.Core.Content;
 using System.Runtime.CompilerServices;
 using System.Text;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Core.Naming;
 
@@ -14,7 +14,13 @@ public sealed record NameRepair(string Name, int Cost, IReadOnlyList<string> Rea
 /// <param name="Faults">In the order of their places; none for a legal name.</param>
 /// <param name="Repairs">The cheapest repair; several where they cost the same; none for a legal name, and where none was found.</param>
 /// <param name="MoreRepairs">Whether more than these cost the same.</param>
-public sealed record NameCheck(string Name, NameReading? Reading, IReadOnlyList<NameFault> Faults, IReadOnlyList<NameRepair> Repairs, bool MoreRepairs = false)
+public sealed record NameCheck(
+    string Name,
+    NameReading? Reading,
+    IReadOnlyList<NameFault> Faults,
+    IReadOnlyList<NameRepair> Repairs,
+    bool MoreRepairs = false
+)
 {
     public bool IsLegal => Faults.Count == 0;
 }
@@ -42,11 +48,25 @@ public sealed class NameChecker(NameGrammar grammar)
     public NameCheck Check(string name, NameKnowledge? known = null, string? folder = null, bool repair = true)
     {
         if (name.Length > LongestChecked)
-            return new(name, null, [new(null, 0, name.Length, NameFaultCodes.NameTooLong, $"The name has {name.Length:N0} characters; file systems take {FileSystemRules.MaxBytes} bytes.")], []);
+            return new(
+                name,
+                null,
+                [
+                    new(
+                        null,
+                        0,
+                        name.Length,
+                        NameFaultCodes.NameTooLong,
+                        $"The name has {name.Length:N0} characters; file systems take {FileSystemRules.MaxBytes} bytes."
+                    ),
+                ],
+                []
+            );
         var faults = new List<NameFault>();
         FileSystemRules.Check(name, folder, faults);
         var reading = grammar.Read(name);
-        if (reading is not null || name.Length == 0) return new(name, reading, faults, []);
+        if (reading is not null || name.Length == 0)
+            return new(name, reading, faults, []);
 
         var problem = new RepairProblem(slots, name, known ?? NameKnowledge.Nothing);
         if (!search.Run(problem, repair))
@@ -54,12 +74,19 @@ public sealed class NameChecker(NameGrammar grammar)
             faults.Add(new(null, 0, name.Length, NameFaultCodes.Value, "This is no name of the convention, and nothing near it is."));
             return new(name, null, faults, []);
         }
-        if (!repair) return new(name, null, Placed(faults, new RepairStory(problem, search.Path()).Faults), []);
+        if (!repair)
+            return new(name, null, Placed(faults, new RepairStory(problem, search.Path()).Faults), []);
 
         var names = search.Names(MostRepairs, out var more).Where(n => IsTaken(n + problem.Extension)).ToList();
         var stories = names.ConvertAll(n => new RepairStory(problem, search.Path(n)));
         var told = stories.Count > 0 ? stories[0] : new RepairStory(problem, search.Path());
-        return new(name, null, Placed(faults, told.Faults), [.. names.Zip(stories, (n, s) => new NameRepair(n + problem.Extension, search.Cost, s.Reasons))], more);
+        return new(
+            name,
+            null,
+            Placed(faults, told.Faults),
+            [.. names.Zip(stories, (n, s) => new NameRepair(n + problem.Extension, search.Cost, s.Reasons))],
+            more
+        );
     }
 
     /// <summary>Adds to the checks of one folder's names those faults that they have beside one another.</summary>
@@ -68,15 +95,18 @@ public sealed class NameChecker(NameGrammar grammar)
         var alike = new Dictionary<string, List<int>>();
         for (var i = 0; i < folder.Count; i++)
         {
-            if (folder[i].Name.Length > LongestChecked) continue;
+            if (folder[i].Name.Length > LongestChecked)
+                continue;
             var key = Folded(folder[i].Name);
-            if (!alike.TryGetValue(key, out var group)) alike[key] = group = [];
+            if (!alike.TryGetValue(key, out var group))
+                alike[key] = group = [];
             group.Add(i);
         }
         var all = folder.ToArray();
         foreach (var group in alike.Values.Where(g => g.Count > 1))
         {
-            foreach (var i in group) all[i] = all[i] with { Faults = [.. all[i].Faults, Beside(all[i].Name, all[group.First(other => other != i)].Name)] };
+            foreach (var i in group)
+                all[i] = all[i] with { Faults = [.. all[i].Faults, Beside(all[i].Name, all[group.First(other => other != i)].Name)] };
         }
         return all;
     }
@@ -88,20 +118,36 @@ public sealed class NameChecker(NameGrammar grammar)
 
     private static NameFault Beside(string name, string other)
     {
-        if (name == other) return new(null, 0, name.Length, NameFaultCodes.NeighbourSame, "The same name stands here twice.");
+        if (name == other)
+            return new(null, 0, name.Length, NameFaultCodes.NeighbourSame, "The same name stands here twice.");
         var form = Plain(name) == Plain(other);
-        return new(null, 0, name.Length, form ? NameFaultCodes.NeighbourForm : NameFaultCodes.NeighbourCase, form
-            ? $"“{other}” beside it differs only in how its accents are stored, so some file systems take the two for one."
-            : $"“{other}” beside it differs only in case, so Windows and macOS take the two for one.");
+        return new(
+            null,
+            0,
+            name.Length,
+            form ? NameFaultCodes.NeighbourForm : NameFaultCodes.NeighbourCase,
+            form
+                ? $"“{other}” beside it differs only in how its accents are stored, so some file systems take the two for one."
+                : $"“{other}” beside it differs only in case, so Windows and macOS take the two for one."
+        );
     }
 
-    private static bool IsTaken(string name) => !name.Contains('\0') && Encoding.UTF8.GetByteCount(name) <= FileSystemRules.MaxBytes && !FileSystemRules.IsDevice(name);
+    private static bool IsTaken(string name) =>
+        !name.Contains('\0') && Encoding.UTF8.GetByteCount(name) <= FileSystemRules.MaxBytes && !FileSystemRules.IsDevice(name);
 
     // A character that no file system takes is told as that, not once more as something that its slot cannot hold.
     private static List<NameFault> Placed(List<NameFault> outer, List<NameFault> inner)
     {
         var told = outer.Where(f => f.Length is 1 or 2).ToList();
-        outer.AddRange(inner.Where(f => f.Length == 0 || !(f.Code is NameFaultCodes.Character or NameFaultCodes.Extra && Enumerable.Range(f.At, f.Length).All(at => told.Any(o => at >= o.At && at < o.At + o.Length)))));
+        outer.AddRange(
+            inner.Where(f =>
+                f.Length == 0
+                || !(
+                    f.Code is NameFaultCodes.Character or NameFaultCodes.Extra
+                    && Enumerable.Range(f.At, f.Length).All(at => told.Any(o => at >= o.At && at < o.At + o.Length))
+                )
+            )
+        );
         return [.. outer.OrderBy(f => f.At)];
     }
 }

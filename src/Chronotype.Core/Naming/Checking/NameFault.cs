@@ -11,11 +11,34 @@ public sealed record NameFault(string? Slot, int At, int Length, string Code, st
 /// <summary>What a fault may be.</summary>
 public static class NameFaultCodes
 {
-    public const string
-        Missing = "missing", NotOnList = "not-on-list", Case = "case", Accent = "accent", Character = "character", Mark = "mark", Number = "number",
-        Date = "date", Value = "value", TooLong = "too-long", Join = "join", Order = "order", Extra = "extra", CopyMark = "copy-mark",
-        Empty = "empty", NameTooLong = "name-too-long", LineBreak = "line-break", Control = "control", DirectionMark = "direction-mark", Invisible = "invisible",
-        CombiningMark = "combining-mark", HalfCharacter = "half-character", RefusedCharacter = "refused-character", DeviceName = "device-name",
-        EndsInDot = "ends-in-dot", EndsInSpace = "ends-in-space", NeighbourCase = "neighbour-case", NeighbourForm = "neighbour-form",
-        NeighbourSame = "neighbour-same", PathTooLong = "path-too-long";
+    public const string Missing = "missing",
+        NotOnList = "not-on-list",
+        Case = "case",
+        Accent = "accent",
+        Character = "character",
+        Mark = "mark",
+        Number = "number",
+        Date = "date",
+        Value = "value",
+        TooLong = "too-long",
+        Join = "join",
+        Order = "order",
+        Extra = "extra",
+        CopyMark = "copy-mark",
+        Empty = "empty",
+        NameTooLong = "name-too-long",
+        LineBreak = "line-break",
+        Control = "control",
+        DirectionMark = "direction-mark",
+        Invisible = "invisible",
+        CombiningMark = "combining-mark",
+        HalfCharacter = "half-character",
+        RefusedCharacter = "refused-character",
+        DeviceName = "device-name",
+        EndsInDot = "ends-in-dot",
+        EndsInSpace = "ends-in-space",
+        NeighbourCase = "neighbour-case",
+        NeighbourForm = "neighbour-form",
+        NeighbourSame = "neighbour-same",
+        PathTooLong = "path-too-long";
 }

@@ -7,7 +7,8 @@ namespace Chronotype.Core.Naming;
 /// </summary>
 internal sealed class RepairBound
 {
-    private int[] inside = [], atStart = [];
+    private int[] inside = [],
+        atStart = [];
     private int nodes;
 
     /// <summary>From within a slot, or from its end.</summary>
@@ -22,13 +23,17 @@ internal sealed class RepairBound
         var name = problem.Name;
         nodes = slots.Nodes.Length;
         var cells = (name.Length + 1) * nodes;
-        if (inside.Length < cells) (inside, atStart) = (new int[cells], new int[cells]);
+        if (inside.Length < cells)
+            (inside, atStart) = (new int[cells], new int[cells]);
         Span<int> putIn = stackalloc int[nodes];
         Span<int> instead = stackalloc int[nodes];
         for (var n = 0; n < nodes; n++)
         {
             putIn[n] = LeastToFill(problem, n);
-            instead[n] = problem.Known[n] is not null ? RepairCosts.KnownInstead : slots.Nodes[n].MayStandOpen ? RepairCosts.OpenInstead : RepairSlots.Never;
+            instead[n] =
+                problem.Known[n] is not null ? RepairCosts.KnownInstead
+                : slots.Nodes[n].MayStandOpen ? RepairCosts.OpenInstead
+                : RepairSlots.Never;
         }
         Span<int> best = stackalloc int[nodes];
         Span<int> first = stackalloc int[nodes];
@@ -36,7 +41,8 @@ internal sealed class RepairBound
         {
             best.Fill(RepairSlots.Never);
             first.Fill(RepairSlots.Never);
-            if (at < name.Length) Read(problem, at, best, first, instead);
+            if (at < name.Length)
+                Read(problem, at, best, first, instead);
             Cross(problem, at, best, first, putIn);
         }
     }
@@ -53,7 +59,10 @@ internal sealed class RepairBound
         var drop = letter.DropCost;
         for (var n = 0; n < best.Length; n++)
         {
-            var read = c < 128 ? costs[n] : n == 0 ? RepairSlots.Never : accent;
+            var read =
+                c < 128 ? costs[n]
+                : n == 0 ? RepairSlots.Never
+                : accent;
             best[n] = Math.Min(read, drop) + within[n];
             first[n] = Math.Min(read + within[n], drop + before[n]);
         }
@@ -61,19 +70,25 @@ internal sealed class RepairBound
         {
             foreach (var mark in problem.Marks)
             {
-                if (mark.At == at) Skip(mark.End, RepairProblem.MarkCost(mark.Kind), best, first);
+                if (mark.At == at)
+                    Skip(mark.End, RepairProblem.MarkCost(mark.Kind), best, first);
             }
         }
-        if (letter.PartFrom >= 0) Skip(problem.Parts[letter.PartFrom].To, RepairCosts.MoveHalf, best, first);
+        if (letter.PartFrom >= 0)
+            Skip(problem.Parts[letter.PartFrom].To, RepairCosts.MoveHalf, best, first);
         if (letter.PartAt >= 0)
         {
             var after = inside.AsSpan(problem.Parts[letter.PartAt].End * nodes, nodes);
-            for (var n = 0; n < first.Length; n++) first[n] = Math.Min(first[n], instead[n] + after[n]);
+            for (var n = 0; n < first.Length; n++)
+                first[n] = Math.Min(first[n], instead[n] + after[n]);
         }
-        for (var r = letter.Replacements; r >= 0;)
+        for (var r = letter.Replacements; r >= 0; )
         {
             var replacement = problem.ReplacementOf(r);
-            first[replacement.Node] = Math.Min(first[replacement.Node], replacement.Cost + inside[replacement.End * nodes + replacement.Node]);
+            first[replacement.Node] = Math.Min(
+                first[replacement.Node],
+                replacement.Cost + inside[replacement.End * nodes + replacement.Node]
+            );
             r = replacement.Next;
         }
     }
@@ -106,11 +121,14 @@ internal sealed class RepairBound
             for (var e = from[n]; e < from[n + 1]; e++)
             {
                 var (to, mark) = edges[e];
-                if (mark == '\0') least = Math.Min(least, here[to]);
+                if (mark == '\0')
+                    least = Math.Min(least, here[to]);
                 else
                 {
-                    if (!slots.Nodes[to].IsExtension) least = Math.Min(least, join + here[to]);
-                    if (!after.IsEmpty) least = Math.Min(least, (c == mark ? 0 : RepairCosts.OtherMark) + after[to]);
+                    if (!slots.Nodes[to].IsExtension)
+                        least = Math.Min(least, join + here[to]);
+                    if (!after.IsEmpty)
+                        least = Math.Min(least, (c == mark ? 0 : RepairCosts.OtherMark) + after[to]);
                 }
             }
             row[n] = least;
@@ -123,11 +141,15 @@ internal sealed class RepairBound
     private static int LeastToFill(RepairProblem problem, int node)
     {
         var info = problem.Slots.Nodes[node];
-        if (info.IsRoot) return 0;
-        if (info.IsExtension) return RepairSlots.Never;
+        if (info.IsRoot)
+            return 0;
+        if (info.IsExtension)
+            return RepairSlots.Never;
         var least = info.MayStandOpen ? RepairCosts.Open : RepairSlots.Never;
-        if (problem.Known[node] is not null) least = RepairCosts.Known;
-        if (info.FreeLetters) least = Math.Min(least, RepairCosts.Letter * info.Shortest);
+        if (problem.Known[node] is not null)
+            least = RepairCosts.Known;
+        if (info.FreeLetters)
+            least = Math.Min(least, RepairCosts.Letter * info.Shortest);
         return Math.Min(least, RepairCosts.MoveHalf + problem.LeastHeld[node]);
     }
 }

@@ -9,26 +9,38 @@ internal sealed partial class RepairSearch
         var names = new SortedSet<string>(StringComparer.Ordinal);
         var seen = new HashSet<(int, string)>();
         var open = new Stack<(int Place, string Tail)>();
-        foreach (var goal in goals) open.Push((goal, ""));
+        foreach (var goal in goals)
+            open.Push((goal, ""));
         more = false;
         var tail = new char[4 * NameChecker.LongestChecked];
         for (var work = 0; open.TryPop(out var from); work++)
         {
-            if (work > 4000) { more = true; break; }
+            if (work > 4000)
+            {
+                more = true;
+                break;
+            }
             var place = from.Place;
             var start = tail.Length - from.Tail.Length;
             from.Tail.CopyTo(tail.AsSpan(start));
             // Where only one way leads to a place there is nothing to choose.
-            while (reached[place].Way is var only && ways[only].Next == None && ways[only].Before != None && WriteBefore(only, tail, ref start)) place = ways[only].Before;
+            while (
+                reached[place].Way is var only && ways[only].Next == None && ways[only].Before != None && WriteBefore(only, tail, ref start)
+            )
+                place = ways[only].Before;
             var text = new string(tail.AsSpan(start));
-            if (!seen.Add((place, text))) continue;
+            if (!seen.Add((place, text)))
+                continue;
             for (var w = reached[place].Way; w != None; w = ways[w].Next)
             {
-                if (ways[w].Before == None) names.Add(text);
-                else open.Push((ways[w].Before, TextOf(w) + text));
+                if (ways[w].Before == None)
+                    names.Add(text);
+                else
+                    open.Push((ways[w].Before, TextOf(w) + text));
             }
         }
-        if (names.Count > most) more = true;
+        if (names.Count > most)
+            more = true;
         return [.. names.Take(most)];
     }
 
@@ -36,12 +48,14 @@ internal sealed partial class RepairSearch
     {
         if (IsLetter(ways[way].Op))
         {
-            if (start == 0) return false;
+            if (start == 0)
+                return false;
             tail[--start] = (char)ways[way].Argument;
             return true;
         }
         var text = TextOf(way);
-        if (text.Length > start) return false;
+        if (text.Length > start)
+            return false;
         start -= text.Length;
         text.CopyTo(tail.AsSpan(start));
         return true;
@@ -55,38 +69,52 @@ internal sealed partial class RepairSearch
         foreach (var goal in goals)
         {
             path.Clear();
-            if (name is null ? Back(goal, path) : Back(goal, name, name.Length, path, [])) { path.Reverse(); return path; }
+            if (name is null ? Back(goal, path) : Back(goal, name, name.Length, path, []))
+            {
+                path.Reverse();
+                return path;
+            }
         }
         throw new InvalidOperationException("The name is none of those that were found.");
     }
 
     private bool Back(int place, List<RepairStep> path)
     {
-        for (var way = reached[place].Way; ways[way].Before != None; way = reached[ways[way].Before].Way) path.Add(StepOf(way, TextOf(way)));
+        for (var way = reached[place].Way; ways[way].Before != None; way = reached[ways[way].Before].Way)
+            path.Add(StepOf(way, TextOf(way)));
         return true;
     }
 
     private bool Back(int place, string name, int end, List<RepairStep> path, HashSet<(int, int)> failed)
     {
-        if (failed.Contains((place, end))) return false;
+        if (failed.Contains((place, end)))
+            return false;
         var length = path.Count;
         var from = (place, end);
         while (true)
         {
             var way = reached[place].Way;
-            if (ways[way].Before == None) { if (end == 0) return true; break; }
+            if (ways[way].Before == None)
+            {
+                if (end == 0)
+                    return true;
+                break;
+            }
             if (ways[way].Next != None)
             {
                 for (; way != None; way = ways[way].Next)
                 {
-                    if (!Fits(way, name, end, out var before)) continue;
+                    if (!Fits(way, name, end, out var before))
+                        continue;
                     path.Add(StepOf(way, name[before..end]));
-                    if (Back(ways[way].Before, name, before, path, failed)) return true;
+                    if (Back(ways[way].Before, name, before, path, failed))
+                        return true;
                     path.RemoveAt(path.Count - 1);
                 }
                 break;
             }
-            if (!Fits(way, name, end, out var rest)) break;
+            if (!Fits(way, name, end, out var rest))
+                break;
             path.Add(StepOf(way, name[rest..end]));
             (place, end) = (ways[way].Before, rest);
         }
@@ -114,19 +142,31 @@ internal sealed partial class RepairSearch
         return new RepairStep(step.Op, new Place(reached[step.Before].Key).At, to.At, to.Node, text, step.Argument);
     }
 
-    private static bool IsLetter(RepairOp op) => op is RepairOp.Keep or RepairOp.Case or RepairOp.OtherMark or RepairOp.Change or RepairOp.Add or RepairOp.Join or RepairOp.JoinOther or RepairOp.JoinAdd;
+    private static bool IsLetter(RepairOp op) =>
+        op
+            is RepairOp.Keep
+                or RepairOp.Case
+                or RepairOp.OtherMark
+                or RepairOp.Change
+                or RepairOp.Add
+                or RepairOp.Join
+                or RepairOp.JoinOther
+                or RepairOp.JoinAdd;
 
     private string TextOf(int way)
     {
         ref var step = ref ways[way];
-        if (IsLetter(step.Op)) return ((char)step.Argument).ToString();
+        if (IsLetter(step.Op))
+            return ((char)step.Argument).ToString();
         return step.Op switch
         {
             RepairOp.Accent => accents[step.Argument],
             RepairOp.Known or RepairOp.KnownInstead => problem.Known[new Place(step.Key).Node]!,
             RepairOp.Open or RepairOp.OpenInstead => OpenText,
             RepairOp.PutIn or RepairOp.Fetch => problem.TextHeldBy(step.Argument, new Place(step.Key).Node),
-            RepairOp.Number or RepairOp.Date or RepairOp.Meaning or RepairOp.Shorten or RepairOp.Fold or RepairOp.WholeCase => problem.ReplacementOf(step.Argument).Value,
+            RepairOp.Number or RepairOp.Date or RepairOp.Meaning or RepairOp.Shorten or RepairOp.Fold or RepairOp.WholeCase => problem
+                .ReplacementOf(step.Argument)
+                .Value,
             _ => "",
         };
     }

@@ -11,8 +11,7 @@ internal sealed class RepairSlots
     /// <param name="FreeLetters">Whether letters may be put in and changed, since the list says which they can be.</param>
     /// <param name="Joiner">What stands between the words of the slot; <c>'\0'</c> for none.</param>
     /// <param name="Holds">What the slot may hold, to end a sentence; of a long list, its first codes.</param>
-    public sealed record Info(
-        NameGrammar.Node Node, bool FreeLetters, char Joiner, bool MayStandOpen, string Holds)
+    public sealed record Info(NameGrammar.Node Node, bool FreeLetters, char Joiner, bool MayStandOpen, string Holds)
     {
         public readonly bool IsRoot = Node.Slot is null && Node.Automaton.Count == 1;
         public readonly bool IsExtension = Node.Slot is null && Node.Automaton.Count > 1;
@@ -31,15 +30,27 @@ internal sealed class RepairSlots
     {
         Grammar = grammar;
         Nodes = [.. grammar.Nodes.Select(n => Of(n, grammar))];
-        HasDots = !Nodes.Any(n => n.IsExtension) || grammar.Nodes.Any(n => n.Slot is { } slot && (slot.Join == "." || slot.Rule is WordsRule { Joiner: "." } or LineRule { Joiner: "." } || slot.Rule is DateRule { Pattern: var pattern } && pattern.Contains('.')));
+        HasDots =
+            !Nodes.Any(n => n.IsExtension)
+            || grammar.Nodes.Any(n =>
+                n.Slot is { } slot
+                && (
+                    slot.Join == "."
+                    || slot.Rule is WordsRule { Joiner: "." } or LineRule { Joiner: "." }
+                    || slot.Rule is DateRule { Pattern: var pattern } && pattern.Contains('.')
+                )
+            );
         LetterCosts = new int[SlotAutomaton.Letters * Nodes.Length];
-        for (var n = 0; n < Nodes.Length; n++) FillLetterCosts(n);
+        for (var n = 0; n < Nodes.Length; n++)
+            FillLetterCosts(n);
         Order = [.. FromTheEnds(grammar)];
         Parts = [.. grammar.Nodes.SelectMany(n => n.Next).Select(e => e.Join).Where(j => j != '\0').Distinct(), ' '];
-        for (var n = 0; n < Nodes.Length; n++) AddMeanings(n);
+        for (var n = 0; n < Nodes.Length; n++)
+            AddMeanings(n);
         LongestMeaning = meanings.Keys.Select(k => k.Length).DefaultIfEmpty(0).Max();
         EdgesFrom = new int[Nodes.Length + 1];
-        for (var n = 0; n < Nodes.Length; n++) EdgesFrom[n + 1] = EdgesFrom[n] + grammar.Nodes[n].Next.Length;
+        for (var n = 0; n < Nodes.Length; n++)
+            EdgesFrom[n + 1] = EdgesFrom[n] + grammar.Nodes[n].Next.Length;
         Edges = [.. grammar.Nodes.SelectMany(n => n.Next)];
         EndsBare = [.. Nodes.Select(n => n.Node.Ends != 0)];
         EndsBeforeExtension = [.. Nodes.Select(n => n.TakesExtension)];
@@ -63,7 +74,8 @@ internal sealed class RepairSlots
     public int LongestMeaning { get; }
 
     /// <summary>The codes of each meaning's letters run together, with the nodes that may hold them.</summary>
-    public Dictionary<string, List<(int Node, string Code)>>.AlternateLookup<ReadOnlySpan<char>> Meanings => meanings.GetAlternateLookup<ReadOnlySpan<char>>();
+    public Dictionary<string, List<(int Node, string Code)>>.AlternateLookup<ReadOnlySpan<char>> Meanings =>
+        meanings.GetAlternateLookup<ReadOnlySpan<char>>();
 
     /// <summary>The steps to the next slots, those of a node from its entry of <see cref="EdgesFrom"/> to the next one's.</summary>
     public NameGrammar.Edge[] Edges { get; }
@@ -81,8 +93,19 @@ internal sealed class RepairSlots
     {
         var list = node.Slot is { } slot ? NameGrammar.ListOf(slot.Rule, grammar.Lists) : null;
         var free = list is not null || node.Slot?.Rule is SizeRule or StateRule;
-        var joiner = node.Slot?.Rule switch { WordsRule words => words.Joiner, LineRule line => line.Joiner, _ => "" };
-        return new Info(node, free, joiner.Length > 0 ? joiner[0] : '\0', node.Slot is { Rule.MayBeAbsent: false }, HoldsOf(node.Slot, list))
+        var joiner = node.Slot?.Rule switch
+        {
+            WordsRule words => words.Joiner,
+            LineRule line => line.Joiner,
+            _ => "",
+        };
+        return new Info(
+            node,
+            free,
+            joiner.Length > 0 ? joiner[0] : '\0',
+            node.Slot is { Rule.MayBeAbsent: false },
+            HoldsOf(node.Slot, list)
+        )
         {
             TakesExtension = node.Next.Any(e => grammar.Nodes[e.Node] is { Slot: null }),
         };
@@ -90,8 +113,10 @@ internal sealed class RepairSlots
 
     private static string HoldsOf(Slot? slot, CodeList? list)
     {
-        if (slot is null) return "1 to 16 letters and digits";
-        if (list is null) return slot.Rule.Holds;
+        if (slot is null)
+            return "1 to 16 letters and digits";
+        if (list is null)
+            return slot.Rule.Holds;
         var codes = string.Join(", ", list.Codes.Take(CodesNamed).Select(c => c.Code));
         return list.Codes.Count > CodesNamed ? $"{codes} or {list.Codes.Count - CodesNamed:N0} more" : codes;
     }
@@ -102,7 +127,8 @@ internal sealed class RepairSlots
         var letters = info.Node.Automaton.Moves.SelectMany(m => m.Select(x => x.Letter)).ToHashSet();
         for (var c = '\0'; c < SlotAutomaton.Letters; c++)
         {
-            LetterCosts[c * Nodes.Length + node] = info.IsRoot ? Never
+            LetterCosts[c * Nodes.Length + node] =
+                info.IsRoot ? Never
                 : letters.Contains(c) ? 0
                 : letters.Contains(OtherCase(c)) ? RepairCosts.Case
                 : info.Joiner != '\0' && NameMarks.IsSeparator(c) ? RepairCosts.OtherMark
@@ -111,16 +137,22 @@ internal sealed class RepairSlots
         }
     }
 
-    public static char OtherCase(char c) => char.IsAsciiLetterLower(c) ? (char)(c - 32) : char.IsAsciiLetterUpper(c) ? (char)(c + 32) : c;
+    public static char OtherCase(char c) =>
+        char.IsAsciiLetterLower(c) ? (char)(c - 32)
+        : char.IsAsciiLetterUpper(c) ? (char)(c + 32)
+        : c;
 
     private void AddMeanings(int node)
     {
-        if (Nodes[node].Node.Slot is not { } slot || NameGrammar.ListOf(slot.Rule, Grammar.Lists) is not { } list) return;
+        if (Nodes[node].Node.Slot is not { } slot || NameGrammar.ListOf(slot.Rule, Grammar.Lists) is not { } list)
+            return;
         foreach (var (code, meaning) in list.Codes)
         {
             var letters = string.Concat(Words.Split(meaning));
-            if (letters.Length == 0) continue;
-            if (!meanings.TryGetValue(letters, out var codes)) meanings[letters] = codes = [];
+            if (letters.Length == 0)
+                continue;
+            if (!meanings.TryGetValue(letters, out var codes))
+                meanings[letters] = codes = [];
             codes.Add((node, code));
         }
     }
@@ -131,9 +163,11 @@ internal sealed class RepairSlots
         var seen = new bool[grammar.Nodes.Count];
         void Visit(int node)
         {
-            if (seen[node]) return;
+            if (seen[node])
+                return;
             seen[node] = true;
-            foreach (var edge in grammar.Nodes[node].Next) Visit(edge.Node);
+            foreach (var edge in grammar.Nodes[node].Next)
+                Visit(edge.Node);
             order.Add(node);
         }
         Visit(0);

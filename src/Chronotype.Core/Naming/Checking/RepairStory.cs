@@ -10,7 +10,8 @@ internal sealed class RepairStory
     {
         this.problem = problem;
         this.steps = Merged(steps);
-        for (var i = 0; i < this.steps.Count; i++) Tell(i);
+        for (var i = 0; i < this.steps.Count; i++)
+            Tell(i);
     }
 
     public List<NameFault> Faults { get; } = [];
@@ -20,7 +21,7 @@ internal sealed class RepairStory
     private List<RepairStep> Merged(List<RepairStep> all)
     {
         var merged = new List<RepairStep>();
-        for (var i = 0; i < all.Count;)
+        for (var i = 0; i < all.Count; )
         {
             if (CodeRun(all, i) is var end && end > i)
             {
@@ -29,7 +30,13 @@ internal sealed class RepairStory
                 continue;
             }
             var last = i + 1;
-            while (all[i].Op is RepairOp.Drop or RepairOp.Case or RepairOp.Accent or RepairOp.Keep && last < all.Count && all[last].Op == all[i].Op && all[last].Node == all[i].Node) last++;
+            while (
+                all[i].Op is RepairOp.Drop or RepairOp.Case or RepairOp.Accent or RepairOp.Keep
+                && last < all.Count
+                && all[last].Op == all[i].Op
+                && all[last].Node == all[i].Node
+            )
+                last++;
             merged.Add(Joined(all, i, last, all[i].Op));
             i = last;
         }
@@ -38,24 +45,46 @@ internal sealed class RepairStory
 
     private int CodeRun(List<RepairStep> all, int from)
     {
-        static bool IsLetter(RepairOp op) => op is RepairOp.Keep or RepairOp.Case or RepairOp.Accent or RepairOp.Change or RepairOp.Add or RepairOp.Drop;
-        if (!problem.Slots.Nodes[all[from].Node].FreeLetters || !IsLetter(all[from].Op)) return from;
+        static bool IsLetter(RepairOp op) =>
+            op is RepairOp.Keep or RepairOp.Case or RepairOp.Accent or RepairOp.Change or RepairOp.Add or RepairOp.Drop;
+        if (!problem.Slots.Nodes[all[from].Node].FreeLetters || !IsLetter(all[from].Op))
+            return from;
         var end = from;
-        while (end < all.Count && all[end].Node == all[from].Node && IsLetter(all[end].Op)) end++;
+        while (end < all.Count && all[end].Node == all[from].Node && IsLetter(all[end].Op))
+            end++;
         // What is left out after the code is told by itself.
-        while (end > from && all[end - 1].Op == RepairOp.Drop) end--;
-        if (end > from && all[from].Op == RepairOp.Drop) return from;
+        while (end > from && all[end - 1].Op == RepairOp.Drop)
+            end--;
+        if (end > from && all[from].Op == RepairOp.Drop)
+            return from;
         var run = all[from..end];
-        return run.Any(s => s.Op is RepairOp.Change or RepairOp.Add) || (run.Any(s => s.Op == RepairOp.Drop) && run.Any(s => s.Op == RepairOp.Keep)) ? end : from;
+        return
+            run.Any(s => s.Op is RepairOp.Change or RepairOp.Add)
+            || (run.Any(s => s.Op == RepairOp.Drop) && run.Any(s => s.Op == RepairOp.Keep))
+            ? end
+            : from;
     }
 
     private static RepairStep Joined(List<RepairStep> all, int from, int end, RepairOp op) =>
-        end == from + 1 ? all[from] with { Op = op } : new(op, all[from].From, all[end - 1].To, all[from].Node, string.Concat(all[from..end].Select(s => s.Text)), all[from].Argument);
+        end == from + 1
+            ? all[from] with
+            {
+                Op = op,
+            }
+            : new(
+                op,
+                all[from].From,
+                all[end - 1].To,
+                all[from].Node,
+                string.Concat(all[from..end].Select(s => s.Text)),
+                all[from].Argument
+            );
 
     private void Tell(int index)
     {
         var step = steps[index];
-        if (step.Op is RepairOp.Keep or RepairOp.Join or RepairOp.Enter) return;
+        if (step.Op is RepairOp.Keep or RepairOp.Join or RepairOp.Enter)
+            return;
         var slot = problem.Slots.Nodes[step.Node].Node.Slot;
         var label = slot?.Label ?? NameGrammar.ExtensionLabel;
         var holds = problem.Slots.Nodes[step.Node].Holds;
@@ -68,7 +97,11 @@ internal sealed class RepairStory
                 Reasons.Add($"{shown} is written “{step.Text}”");
                 break;
             case RepairOp.Accent:
-                Fault(step, NameFaultCodes.Accent, $"The {label} holds {shown}. Letters with accents are written plain, so that every file system takes them.");
+                Fault(
+                    step,
+                    NameFaultCodes.Accent,
+                    $"The {label} holds {shown}. Letters with accents are written plain, so that every file system takes them."
+                );
                 Reasons.Add($"{shown} is written “{step.Text}”");
                 break;
             case RepairOp.OtherMark:
@@ -109,7 +142,11 @@ internal sealed class RepairStory
                 break;
             case RepairOp.Drop:
                 var between = index > 0 && steps[index - 1].Op is RepairOp.Join or RepairOp.JoinOther || source.All(NameMarks.IsSeparator);
-                Fault(step, between ? NameFaultCodes.Extra : NameFaultCodes.Character, between ? $"{shown} is one too many here." : $"{shown} cannot stand in the {label}. It may hold {holds}.");
+                Fault(
+                    step,
+                    between ? NameFaultCodes.Extra : NameFaultCodes.Character,
+                    between ? $"{shown} is one too many here." : $"{shown} cannot stand in the {label}. It may hold {holds}."
+                );
                 Reasons.Add($"{shown} is left out");
                 break;
             case RepairOp.LeaveOut:
@@ -117,9 +154,21 @@ internal sealed class RepairStory
                 var text = Shown(problem.Name[mark.TextAt..mark.TextEnd]);
                 var (code, message, reason) = mark.Kind switch
                 {
-                    NameMarkKind.Copy => (NameFaultCodes.CopyMark, $"{text} is a copy mark. Copies are told apart by their version.", $"{text} is a copy mark, and is left out"),
-                    NameMarkKind.Date => (NameFaultCodes.Extra, $"{text} is a date, and has no place here.", $"the date {text} has no place in this form, and is left out"),
-                    _ => (NameFaultCodes.Extra, $"{text} only says that a number follows.", $"{text} only says that a number follows, and is left out"),
+                    NameMarkKind.Copy => (
+                        NameFaultCodes.CopyMark,
+                        $"{text} is a copy mark. Copies are told apart by their version.",
+                        $"{text} is a copy mark, and is left out"
+                    ),
+                    NameMarkKind.Date => (
+                        NameFaultCodes.Extra,
+                        $"{text} is a date, and has no place here.",
+                        $"the date {text} has no place in this form, and is left out"
+                    ),
+                    _ => (
+                        NameFaultCodes.Extra,
+                        $"{text} only says that a number follows.",
+                        $"{text} only says that a number follows, and is left out"
+                    ),
                 };
                 Fault(step, code, message);
                 Reasons.Add(reason);
@@ -141,12 +190,24 @@ internal sealed class RepairStory
             case RepairOp.PutIn or RepairOp.Fetch:
                 var moved = problem.Parts[step.Argument];
                 var name = Shown(problem.Name[moved.At..moved.End]);
-                Fault(step with { From = moved.At, To = moved.End }, NameFaultCodes.Order, $"{name} is the {label}, and stands in the wrong place.");
+                Fault(
+                    step with
+                    {
+                        From = moved.At,
+                        To = moved.End,
+                    },
+                    NameFaultCodes.Order,
+                    $"{name} is the {label}, and stands in the wrong place."
+                );
                 Reasons.Add($"{name} is moved to where the {label} stands");
                 break;
             case RepairOp.Known or RepairOp.Open:
                 Fault(step, NameFaultCodes.Missing, $"The {label} is missing. It may hold {holds}.");
-                Reasons.Add(step.Op == RepairOp.Known ? $"the {label} is known to be “{step.Text}”" : $"the {label} is not known, so it stands open as “{step.Text}”");
+                Reasons.Add(
+                    step.Op == RepairOp.Known
+                        ? $"the {label} is known to be “{step.Text}”"
+                        : $"the {label} is not known, so it stands open as “{step.Text}”"
+                );
                 break;
         }
     }
@@ -154,21 +215,29 @@ internal sealed class RepairStory
     private void Fault(RepairStep step, string code, string message) =>
         Faults.Add(new NameFault(problem.Slots.Nodes[step.Node].Node.Slot?.Label, step.From, step.To - step.From, code, message));
 
-    private bool IsFilled(int index) => index >= 0 && index < steps.Count && steps[index].Op is RepairOp.Known or RepairOp.Open or RepairOp.PutIn or RepairOp.Fetch;
+    private bool IsFilled(int index) =>
+        index >= 0 && index < steps.Count && steps[index].Op is RepairOp.Known or RepairOp.Open or RepairOp.PutIn or RepairOp.Fetch;
 
     private string Meant(Slot? slot, string code) =>
-        slot is not null && NameGrammar.ListOf(slot.Rule, problem.Slots.Grammar.Lists)?.Codes.FirstOrDefault(c => c.Code == code) is { Meaning.Length: > 0 } known ? $"“{code}” ({known.Meaning})" : $"“{code}”";
+        slot is not null
+        && NameGrammar.ListOf(slot.Rule, problem.Slots.Grammar.Lists)?.Codes.FirstOrDefault(c => c.Code == code)
+            is { Meaning.Length: > 0 } known
+            ? $"“{code}” ({known.Meaning})"
+            : $"“{code}”";
 
-    private static string CodeFor(Slot? slot) => slot?.Rule switch
-    {
-        CodeRule or HandRule => NameFaultCodes.NotOnList,
-        NumberRule => NameFaultCodes.Number,
-        DateRule => NameFaultCodes.Date,
-        _ => NameFaultCodes.Value,
-    };
+    private static string CodeFor(Slot? slot) =>
+        slot?.Rule switch
+        {
+            CodeRule or HandRule => NameFaultCodes.NotOnList,
+            NumberRule => NameFaultCodes.Number,
+            DateRule => NameFaultCodes.Date,
+            _ => NameFaultCodes.Value,
+        };
 
     // What a person cannot see is named, so that the sentence can be read.
-    private static string Shown(string text) => text.Any(FileSystemRules.IsUnseen)
-        ? $"“{string.Concat(text.Select(c => FileSystemRules.IsUnseen(c) ? $"[U+{(int)c:X4}]" : c.ToString()))}”"
-        : text == " " ? "A space" : $"“{(text.Length <= 60 ? text : text[..60] + "…")}”";
+    private static string Shown(string text) =>
+        text.Any(FileSystemRules.IsUnseen)
+            ? $"“{string.Concat(text.Select(c => FileSystemRules.IsUnseen(c) ? $"[U+{(int)c:X4}]" : c.ToString()))}”"
+        : text == " " ? "A space"
+        : $"“{(text.Length <= 60 ? text : text[..60] + "…")}”";
 }

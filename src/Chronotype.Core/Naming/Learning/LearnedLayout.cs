@@ -10,7 +10,33 @@ internal sealed class LearnedLayout(char mark)
 
     private static readonly HashSet<string> Stages = new(StringComparer.OrdinalIgnoreCase)
     {
-        "sketch", "rough", "draft", "layout", "ink", "inks", "line", "lines", "clean", "colour", "color", "flat", "flats", "paint", "comp", "block", "blocking", "anim", "render", "edit", "mix", "premix", "final", "proof", "rev", "wip", "appr",
+        "sketch",
+        "rough",
+        "draft",
+        "layout",
+        "ink",
+        "inks",
+        "line",
+        "lines",
+        "clean",
+        "colour",
+        "color",
+        "flat",
+        "flats",
+        "paint",
+        "comp",
+        "block",
+        "blocking",
+        "anim",
+        "render",
+        "edit",
+        "mix",
+        "premix",
+        "final",
+        "proof",
+        "rev",
+        "wip",
+        "appr",
     };
 
     private sealed record Field(Slot Slot, ColumnGuess Guess, IReadOnlyCollection<string> Texts);
@@ -43,15 +69,25 @@ internal sealed class LearnedLayout(char mark)
     /// <summary>Gives every slot its likely label, tells hands from codes, and finds the words that the pieces are called by.</summary>
     public void Settle()
     {
-        if (!fields.Exists(f => f.Guess.Rule is WordsRule)) MakeWords();
+        if (!fields.Exists(f => f.Guess.Rule is WordsRule))
+            MakeWords();
         var version = fields.FindIndex(f => f.Guess.Rule is VersionRule);
         var words = fields.FindIndex(f => f.Guess.Rule is WordsRule);
         for (var i = 1; i < fields.Count; i++)
         {
             var besideVersion = version >= 0 && Math.Abs(i - version) == 1;
-            if (fields[i].Guess.Codes is { } codes && codes.Count(HandRule.AreInitials) >= codes.Count * 0.9 && codes.Average(c => c.Length) <= 3 && (besideVersion || (words >= 0 && i > words)))
+            if (
+                fields[i].Guess.Codes is { } codes
+                && codes.Count(HandRule.AreInitials) >= codes.Count * 0.9
+                && codes.Average(c => c.Length) <= 3
+                && (besideVersion || (words >= 0 && i > words))
+            )
             {
-                fields[i] = fields[i] with { Slot = fields[i].Slot with { Rule = new HandRule() }, Guess = fields[i].Guess with { Holds = HandRule.AreInitials } };
+                fields[i] = fields[i] with
+                {
+                    Slot = fields[i].Slot with { Rule = new HandRule() },
+                    Guess = fields[i].Guess with { Holds = HandRule.AreInitials },
+                };
                 break;
             }
         }
@@ -73,15 +109,26 @@ internal sealed class LearnedLayout(char mark)
         var left = new List<string>();
         foreach (var row in rows)
         {
-            if (FitOf(row.Fields) is not { } fit) { left.Add(row.Name); continue; }
-            if (fit == Whole) { fitting++; continue; }
-            if (!kinds.TryGetValue(fit, out var names)) kinds[fit] = names = [];
+            if (FitOf(row.Fields) is not { } fit)
+            {
+                left.Add(row.Name);
+                continue;
+            }
+            if (fit == Whole)
+            {
+                fitting++;
+                continue;
+            }
+            if (!kinds.TryGetValue(fit, out var names))
+                kinds[fit] = names = [];
             names.Add(row.Name);
         }
         foreach (var (fit, names) in kinds.OrderByDescending(k => k.Value.Count))
         {
-            if (names.Count < least || additions.Count == MostAdditions) left.AddRange(names);
-            else additions.Add((fit, names.Count));
+            if (names.Count < least || additions.Count == MostAdditions)
+                left.AddRange(names);
+            else
+                additions.Add((fit, names.Count));
         }
         return left;
     }
@@ -93,14 +140,17 @@ internal sealed class LearnedLayout(char mark)
         {
             var explained = fitting + additions.Sum(a => a.Count);
             // What the others' texts cost is taken to be what those of the group do.
-            return fields.Count * 20.0 + fields.Sum(f => f.Guess.Bits) * Math.Max(1, (double)explained / Math.Max(1, fitting)) + additions.Sum(a => 40 + a.Count * 3.0);
+            return fields.Count * 20.0
+                + fields.Sum(f => f.Guess.Bits) * Math.Max(1, (double)explained / Math.Max(1, fitting))
+                + additions.Sum(a => 40 + a.Count * 3.0);
         }
     }
 
     /// <summary>The same without what was added last; null when nothing was.</summary>
     public LearnedLayout? Simpler()
     {
-        if (additions.Count == 0) return null;
+        if (additions.Count == 0)
+            return null;
         var simpler = new LearnedLayout(mark) { additions = additions[..^1] };
         simpler.fields.AddRange(fields);
         return simpler;
@@ -115,29 +165,49 @@ internal sealed class LearnedLayout(char mark)
         var forms = new Dictionary<NameForm, HashSet<string>> { [working] = [.. own] };
         foreach (var (fit, _) in additions)
         {
-            if (fit.Absorbs >= 0) Replace(slots, own[fit.Absorbs], s => s with { Rule = (WordsRule)s.Rule with { Joiner = mark.ToString() } });
+            if (fit.Absorbs >= 0)
+                Replace(slots, own[fit.Absorbs], s => s with { Rule = (WordsRule)s.Rule with { Joiner = mark.ToString() } });
             var labels = own.Where((_, i) => (fit.Skipped >> i & 1) == 0).ToList();
-            if (fit.NewAt >= 0) labels.Add(Insert(slots, own, fit));
-            if (fit.Skipped == 0 && (fit.NewAt < 0 || fit.NewKind is "state" or "line")) forms[working].UnionWith(labels);
+            if (fit.NewAt >= 0)
+                labels.Add(Insert(slots, own, fit));
+            if (fit.Skipped == 0 && (fit.NewAt < 0 || fit.NewKind is "state" or "line"))
+                forms[working].UnionWith(labels);
             else if (FormOf([.. slots.Where(s => labels.Contains(s.Label))]) is var form && forms.TryAdd(form, [.. labels])) { }
-            else if (System.Numerics.BitOperations.PopCount(fit.Skipped) == 1 && fit.NewAt < 0) Replace(slots, own[System.Numerics.BitOperations.TrailingZeroCount(fit.Skipped)], s => s with { Optional = true });
+            else if (System.Numerics.BitOperations.PopCount(fit.Skipped) == 1 && fit.NewAt < 0)
+                Replace(slots, own[System.Numerics.BitOperations.TrailingZeroCount(fit.Skipped)], s => s with { Optional = true });
         }
         var ordered = forms.ToDictionary(f => f.Key, f => (IReadOnlyList<string>)[.. slots.Select(s => s.Label).Where(f.Value.Contains)]);
-        var lists = fields.Where(f => f.Slot.Rule is CodeRule).ToDictionary(f => ((CodeRule)f.Slot.Rule).List, f => CodeList.Of(f.Guess.Codes!.Order(StringComparer.Ordinal)));
-        var filler = lists.Values.Any(l => l.Codes.Any(c => c.Code.Equals(Naming.Convention.UsualFiller, StringComparison.OrdinalIgnoreCase))) ? "" : Naming.Convention.UsualFiller;
-        if (slots.Count > 0) slots[0] = slots[0] with { Join = "" };
+        var lists = fields
+            .Where(f => f.Slot.Rule is CodeRule)
+            .ToDictionary(f => ((CodeRule)f.Slot.Rule).List, f => CodeList.Of(f.Guess.Codes!.Order(StringComparer.Ordinal)));
+        var filler = lists.Values.Any(l =>
+            l.Codes.Any(c => c.Code.Equals(Naming.Convention.UsualFiller, StringComparison.OrdinalIgnoreCase))
+        )
+            ? ""
+            : Naming.Convention.UsualFiller;
+        if (slots.Count > 0)
+            slots[0] = slots[0] with { Join = "" };
         return ConventionRules.Check(slots, ordered, lists, filler).Count > 0 ? null : new Convention(slots, ordered, lists, filler);
     }
 
-    public IReadOnlyDictionary<string, string> Why() => fields.ToDictionary(f => f.Slot.Label, f => f.Slot.Rule switch
-    {
-        CodeRule => f.Guess.Codes!.Count == 1 ? $"always “{f.Guess.Codes[0]}”" : $"{f.Guess.Codes.Count:N0} short texts that come again: {Some(f.Guess.Codes)}",
-        HandRule => $"two to four capitals beside the version or behind the words: {Some(f.Guess.Codes!)}",
-        WordsRule => $"{f.Texts.Count:N0} different texts, such as {Some(f.Texts.Where(f.Guess.Holds))}",
-        NumberRule number => $"numbers {(number.Lead.Length > 0 ? $"after “{number.Lead}” " : "")}in {number.Width} digits, such as {Some(f.Texts.Where(f.Guess.Holds))}",
-        DateRule date => $"days of the calendar written {date.Pattern}, such as {Some(f.Texts.Where(f.Guess.Holds))}",
-        _ => $"such as {Some(f.Texts.Where(f.Guess.Holds))}",
-    });
+    public IReadOnlyDictionary<string, string> Why() =>
+        fields.ToDictionary(
+            f => f.Slot.Label,
+            f =>
+                f.Slot.Rule switch
+                {
+                    CodeRule => f.Guess.Codes!.Count == 1
+                        ? $"always “{f.Guess.Codes[0]}”"
+                        : $"{f.Guess.Codes.Count:N0} short texts that come again: {Some(f.Guess.Codes)}",
+                    HandRule => $"two to four capitals beside the version or behind the words: {Some(f.Guess.Codes!)}",
+                    WordsRule => $"{f.Texts.Count:N0} different texts, such as {Some(f.Texts.Where(f.Guess.Holds))}",
+                    NumberRule number =>
+                        $"numbers {(number.Lead.Length > 0 ? $"after “{number.Lead}” " : "")}in {number.Width} digits, such as "
+                            + $"{Some(f.Texts.Where(f.Guess.Holds))}",
+                    DateRule date => $"days of the calendar written {date.Pattern}, such as {Some(f.Texts.Where(f.Guess.Holds))}",
+                    _ => $"such as {Some(f.Texts.Where(f.Guess.Holds))}",
+                }
+        );
 
     private static string Some(IEnumerable<string> texts) => string.Join(", ", texts.Take(3));
 
@@ -156,7 +226,8 @@ internal sealed class LearnedLayout(char mark)
             "date" => new DateRule(fit.NewText),
             _ => new LineRule(),
         };
-        if (slots.FirstOrDefault(s => s.Rule == rule) is { } there) return there.Label;
+        if (slots.FirstOrDefault(s => s.Rule == rule) is { } there)
+            return there.Label;
         var label = Unique(fit.NewKind, slots.ConvertAll(s => s.Label));
         var at = fit.NewAt == own.Count ? slots.Count : slots.FindIndex(s => s.Label == own[fit.NewAt]);
         slots.Insert(at, new Slot(label, rule, mark.ToString()));
@@ -173,11 +244,13 @@ internal sealed class LearnedLayout(char mark)
     // Names whose fields are of the same sorts are laid out alike, and there are few sorts.
     private Fit? FitOf(IReadOnlyList<string> row)
     {
-        if (row.Count > 2 * fields.Count + 2 || fields.Count > ConventionRules.MaxSlots) return null;
+        if (row.Count > 2 * fields.Count + 2 || fields.Count > ConventionRules.MaxSlots)
+            return null;
         Span<char> key = stackalloc char[row.Count];
         for (var i = 0; i < row.Count; i++)
         {
-            if (!sortOf.TryGetValue(row[i], out key[i])) sortOf[row[i]] = key[i] = Number(SortOf(row[i]));
+            if (!sortOf.TryGetValue(row[i], out key[i]))
+                sortOf[row[i]] = key[i] = Number(SortOf(row[i]));
         }
         var found = known.GetAlternateLookup<ReadOnlySpan<char>>();
         return found.TryGetValue(key, out var fit) ? fit : found[key] = Align([.. key.ToArray().Select(k => sorts[k])]);
@@ -185,7 +258,8 @@ internal sealed class LearnedLayout(char mark)
 
     private char Number(Sort sort)
     {
-        if (numbers.TryGetValue(sort, out var known)) return known;
+        if (numbers.TryGetValue(sort, out var known))
+            return known;
         sorts.Add(sort);
         return numbers[sort] = (char)(sorts.Count - 1);
     }
@@ -193,19 +267,31 @@ internal sealed class LearnedLayout(char mark)
     private Sort SortOf(string text)
     {
         var holds = 0u;
-        for (var j = 0; j < fields.Count; j++) holds |= fields[j].Guess.Holds(text) ? 1u << j : 0;
+        for (var j = 0; j < fields.Count; j++)
+            holds |= fields[j].Guess.Holds(text) ? 1u << j : 0;
         return KindOf(text) is var (kind, shown) ? new(holds, kind, shown) : new(holds, "", "");
     }
 
     // The cheapest way to lay a name's fields along the slots: one left out, one more put in, or words that take several.
     private Fit? Align(IReadOnlyList<Sort> row)
     {
-        const int far = 1000, skip = 2, absorb = 2, add = 3, most = 9;
+        const int far = 1000,
+            skip = 2,
+            absorb = 2,
+            add = 3,
+            most = 9;
         var (n, m) = (row.Count, fields.Count);
         var cost = new (int Cost, Fit Fit)[n + 1, m + 1, 2];
-        for (var i = 0; i <= n; i++) for (var j = 0; j <= m; j++) for (var a = 0; a < 2; a++) cost[i, j, a] = (far, default);
+        for (var i = 0; i <= n; i++)
+        for (var j = 0; j <= m; j++)
+        for (var a = 0; a < 2; a++)
+            cost[i, j, a] = (far, default);
         cost[0, 0, 0] = (0, Whole);
-        void Reach(int i, int j, int a, int total, Fit fit) { if (total < cost[i, j, a].Cost) cost[i, j, a] = (total, fit); }
+        void Reach(int i, int j, int a, int total, Fit fit)
+        {
+            if (total < cost[i, j, a].Cost)
+                cost[i, j, a] = (total, fit);
+        }
         for (var i = 0; i <= n; i++)
         {
             for (var j = 0; j <= m; j++)
@@ -213,13 +299,25 @@ internal sealed class LearnedLayout(char mark)
                 for (var a = 0; a < 2; a++)
                 {
                     var (sofar, fit) = cost[i, j, a];
-                    if (sofar > most) continue;
-                    if (j < m) Reach(i, j + 1, a, sofar + skip, fit with { Skipped = fit.Skipped | 1u << j });
-                    if (i == n) continue;
-                    if (j < m && (row[i].Holds >> j & 1) != 0) Reach(i + 1, j + 1, a, sofar, fit);
-                    if (j > 0 && (fit.Skipped >> (j - 1) & 1) == 0 && fields[j - 1].Guess.Rule is WordsRule && fit.NewAt != j && (fit.Absorbs < 0 || fit.Absorbs == j - 1) && (row[i].Holds >> (j - 1) & 1) != 0)
+                    if (sofar > most)
+                        continue;
+                    if (j < m)
+                        Reach(i, j + 1, a, sofar + skip, fit with { Skipped = fit.Skipped | 1u << j });
+                    if (i == n)
+                        continue;
+                    if (j < m && (row[i].Holds >> j & 1) != 0)
+                        Reach(i + 1, j + 1, a, sofar, fit);
+                    if (
+                        j > 0
+                        && (fit.Skipped >> (j - 1) & 1) == 0
+                        && fields[j - 1].Guess.Rule is WordsRule
+                        && fit.NewAt != j
+                        && (fit.Absorbs < 0 || fit.Absorbs == j - 1)
+                        && (row[i].Holds >> (j - 1) & 1) != 0
+                    )
                         Reach(i + 1, j, a, sofar + (fit.Absorbs < 0 ? absorb : 0), fit with { Absorbs = j - 1 });
-                    if (a == 0 && row[i].NewKind.Length > 0) Reach(i + 1, j, 1, sofar + add, fit with { NewAt = j, NewKind = row[i].NewKind, NewText = row[i].NewText });
+                    if (a == 0 && row[i].NewKind.Length > 0)
+                        Reach(i + 1, j, 1, sofar + add, fit with { NewAt = j, NewKind = row[i].NewKind, NewText = row[i].NewText });
                 }
             }
         }
@@ -230,12 +328,21 @@ internal sealed class LearnedLayout(char mark)
     // What a field that no slot takes may be.
     private (string Kind, string Text)? KindOf(string text)
     {
-        if (text.Length is 0 or > 20 || !text.All(c => char.IsAsciiLetterOrDigit(c) || c == '-')) return null;
+        if (text.Length is 0 or > 20 || !text.All(c => char.IsAsciiLetterOrDigit(c) || c == '-'))
+            return null;
         var lead = text.TrimEnd("0123456789".ToCharArray());
-        if (lead.Length < text.Length && text.Length - lead.Length <= 3 && lead.ToUpperInvariant() is "M" or "MS") return ("milestone", lead + new string('0', text.Length - lead.Length));
-        if (text.Length == 8 && text.All(char.IsAsciiDigit)) return ("date", "yyyyMMdd");
-        if (text.All(char.IsAsciiLetterUpper) && text.Length is >= 2 and <= 16 && frequent.Contains(text)) return ("state", text);
-        return text.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c == '-') && char.IsAsciiLetterLower(text[0]) && text[^1] != '-' ? ("line", "") : null;
+        if (lead.Length < text.Length && text.Length - lead.Length <= 3 && lead.ToUpperInvariant() is "M" or "MS")
+            return ("milestone", lead + new string('0', text.Length - lead.Length));
+        if (text.Length == 8 && text.All(char.IsAsciiDigit))
+            return ("date", "yyyyMMdd");
+        if (text.All(char.IsAsciiLetterUpper) && text.Length is >= 2 and <= 16 && frequent.Contains(text))
+            return ("state", text);
+        return
+            text.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c == '-')
+            && char.IsAsciiLetterLower(text[0])
+            && text[^1] != '-'
+            ? ("line", "")
+            : null;
     }
 
     // A studio's pieces are called by words: the field that varies most among the longest.
@@ -244,31 +351,48 @@ internal sealed class LearnedLayout(char mark)
         var at = -1;
         for (var i = 0; i < fields.Count; i++)
         {
-            if (fields[i].Guess.Codes is { } codes && codes.All(c => !c.Any(char.IsAsciiLetterUpper)) && (at < 0 || Weight(i) > Weight(at))) at = i;
+            if (fields[i].Guess.Codes is { } codes && codes.All(c => !c.Any(char.IsAsciiLetterUpper)) && (at < 0 || Weight(i) > Weight(at)))
+                at = i;
         }
-        if (at < 0) return;
+        if (at < 0)
+            return;
         var rule = new WordsRule();
         var automaton = ColumnGuess.AutomatonOf(rule);
-        fields[at] = fields[at] with { Slot = fields[at].Slot with { Rule = rule }, Guess = fields[at].Guess with { Rule = rule, Holds = t => automaton.Holds(t), Codes = null } };
+        fields[at] = fields[at] with
+        {
+            Slot = fields[at].Slot with { Rule = rule },
+            Guess = fields[at].Guess with { Rule = rule, Holds = t => automaton.Holds(t), Codes = null },
+        };
 
         double Weight(int i) => fields[i].Guess.Codes!.Count * fields[i].Guess.Codes!.Average(c => c.Length);
     }
 
-    private string Label(int at, List<string> taken) => Unique(fields[at].Slot.Rule switch
-    {
-        CodeRule when fields[at].Guess.Codes!.Count(Stages.Contains) * 2 >= fields[at].Guess.Codes!.Count => taken.Contains("function") ? "stage" : "function",
-        CodeRule when fields[at].Guess.Codes!.Count(c => c.Any(char.IsAsciiLetterUpper)) * 2 > fields[at].Guess.Codes!.Count => taken.Contains("client") ? "project" : "client",
-        CodeRule => taken.Contains("function") ? "part" : "function",
-        WordsRule => taken.Contains("subject") ? "detail" : "subject",
-        var rule => rule.Kind,
-    }, taken);
+    private string Label(int at, List<string> taken) =>
+        Unique(
+            fields[at].Slot.Rule switch
+            {
+                CodeRule when fields[at].Guess.Codes!.Count(Stages.Contains) * 2 >= fields[at].Guess.Codes!.Count => taken.Contains(
+                    "function"
+                )
+                    ? "stage"
+                    : "function",
+                CodeRule when fields[at].Guess.Codes!.Count(c => c.Any(char.IsAsciiLetterUpper)) * 2 > fields[at].Guess.Codes!.Count =>
+                    taken.Contains("client") ? "project" : "client",
+                CodeRule => taken.Contains("function") ? "part" : "function",
+                WordsRule => taken.Contains("subject") ? "detail" : "subject",
+                var rule => rule.Kind,
+            },
+            taken
+        );
 
     private static string Unique(string label, IReadOnlyCollection<string> taken)
     {
-        if (!taken.Contains(label)) return label;
+        if (!taken.Contains(label))
+            return label;
         for (var n = 2; ; n++)
         {
-            if (!taken.Contains($"{label}-{n}")) return $"{label}-{n}";
+            if (!taken.Contains($"{label}-{n}"))
+                return $"{label}-{n}";
         }
     }
 }

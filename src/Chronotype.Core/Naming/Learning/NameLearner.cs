@@ -5,7 +5,12 @@ namespace Chronotype.Core.Naming;
 /// <param name="Names">How many different names there were.</param>
 /// <param name="LeftOut">Those that the proposal does not explain, in their order.</param>
 /// <param name="Why">By label, what speaks for the slot, in a few words.</param>
-public sealed record LearnedConvention(Convention? Convention, int Names, IReadOnlyList<string> LeftOut, IReadOnlyDictionary<string, string> Why)
+public sealed record LearnedConvention(
+    Convention? Convention,
+    int Names,
+    IReadOnlyList<string> LeftOut,
+    IReadOnlyDictionary<string, string> Why
+)
 {
     public int Explained => Names - LeftOut.Count;
 
@@ -29,14 +34,23 @@ public static class NameLearner
         // A mark that most names lack joins no slots, where another does.
         var marks = "_-.".Where(mark => readable.Count(n => FileNames.Stem(n).Contains(mark)) * 3 > readable.Count).DefaultIfEmpty('_');
         // Which mark it is shows in a part of the names; its slots are then learned from all of them.
-        var some = readable.Count <= Sample ? readable : [.. Enumerable.Range(0, Sample).Select(i => readable[(int)((long)i * readable.Count / Sample)])];
-        var best = marks.Select(mark => (Mark: mark, Draft: Draft(some, mark))).Where(d => d.Draft is not null).OrderBy(d => d.Draft!.Bits)
-            .Select(d => some == readable ? d.Draft : Draft(readable, d.Mark, d.Draft!.Fields)).FirstOrDefault();
-        if (best is null) return new(null, all.Count, all, new Dictionary<string, string>());
+        var some =
+            readable.Count <= Sample
+                ? readable
+                : [.. Enumerable.Range(0, Sample).Select(i => readable[(int)((long)i * readable.Count / Sample)])];
+        var best = marks
+            .Select(mark => (Mark: mark, Draft: Draft(some, mark)))
+            .Where(d => d.Draft is not null)
+            .OrderBy(d => d.Draft!.Bits)
+            .Select(d => some == readable ? d.Draft : Draft(readable, d.Mark, d.Draft!.Fields))
+            .FirstOrDefault();
+        if (best is null)
+            return new(null, all.Count, all, new Dictionary<string, string>());
         // A proposal with two readings of a name is none: the last additions go first.
         for (var layout = best.Layout; layout is not null; layout = layout.Simpler())
         {
-            if (layout.Convention() is not { } convention || convention.Grammar.FindAmbiguity() is not null) continue;
+            if (layout.Convention() is not { } convention || convention.Grammar.FindAmbiguity() is not null)
+                continue;
             return new(convention, all.Count, [.. all.Where(n => convention.Grammar.Read(n) is null)], layout.Why());
         }
         return new(null, all.Count, all, new Dictionary<string, string>());
@@ -52,19 +66,24 @@ public static class NameLearner
         // The commonest numbers of fields, each tried as the pattern that the others are told by.
         foreach (var group in table.Rows.GroupBy(r => r.Fields.Count).OrderByDescending(g => g.Count()).Take(3))
         {
-            if (fields is { } only && group.Key != only) continue;
-            if (group.Key > ConventionRules.MaxSlots || group.Count() * 5 < names.Count) continue;
+            if (fields is { } only && group.Key != only)
+                continue;
+            if (group.Key > ConventionRules.MaxSlots || group.Count() * 5 < names.Count)
+                continue;
             var layout = new LearnedLayout(mark);
             for (var field = 0; field < group.Key; field++)
             {
                 var column = NameTable.Column(group, field);
-                if (column.Remove("") && column.Count == 0) return best;
+                if (column.Remove("") && column.Count == 0)
+                    return best;
                 layout.Add(ColumnGuess.Of(column), column);
             }
-            if (layout.Slots.Count == 0) continue;
+            if (layout.Slots.Count == 0)
+                continue;
             layout.Settle();
             var bits = layout.Learn(table.Rows).Sum(ColumnGuess.BitsOf) + layout.Bits;
-            if (best is null || bits < best.Bits) best = new(layout, bits, group.Key);
+            if (best is null || bits < best.Bits)
+                best = new(layout, bits, group.Key);
         }
         return best;
     }

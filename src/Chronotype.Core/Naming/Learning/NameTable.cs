@@ -20,7 +20,8 @@ internal sealed class NameTable
     public static Dictionary<string, int> Column(IEnumerable<Row> rows, int field)
     {
         var texts = new Dictionary<string, int>();
-        foreach (var row in rows) texts[row.Fields[field]] = texts.GetValueOrDefault(row.Fields[field]) + 1;
+        foreach (var row in rows)
+            texts[row.Fields[field]] = texts.GetValueOrDefault(row.Fields[field]) + 1;
         return texts;
     }
 
@@ -32,14 +33,22 @@ internal sealed class NameTable
         var from = 0;
         for (var i = 0; i <= stem.Length; i++)
         {
-            if (i < stem.Length && char.IsAsciiDigit(stem[i]) && (i == 0 || stem[i - 1] == mark) && DateAt(stem, i, mark) is var length && length > 0)
+            if (
+                i < stem.Length
+                && char.IsAsciiDigit(stem[i])
+                && (i == 0 || stem[i - 1] == mark)
+                && DateAt(stem, i, mark) is var length
+                && length > 0
+            )
             {
                 i += length - 1;
                 continue;
             }
-            if (i < stem.Length && stem[i] != mark) continue;
+            if (i < stem.Length && stem[i] != mark)
+                continue;
             var field = stem.AsSpan(from..i);
-            if (!known.TryGetValue(field, out var text)) texts.Add(text = field.ToString());
+            if (!known.TryGetValue(field, out var text))
+                texts.Add(text = field.ToString());
             fields.Add(text);
             from = i + 1;
         }
@@ -50,10 +59,13 @@ internal sealed class NameTable
     {
         foreach (var pattern in (ReadOnlySpan<string>)["9999m99m99", "99m99m9999"])
         {
-            if (at + pattern.Length > stem.Length || (at + pattern.Length < stem.Length && stem[at + pattern.Length] != mark)) continue;
+            if (at + pattern.Length > stem.Length || (at + pattern.Length < stem.Length && stem[at + pattern.Length] != mark))
+                continue;
             var fits = true;
-            for (var i = 0; i < pattern.Length && fits; i++) fits = pattern[i] == 'm' ? stem[at + i] == mark : char.IsAsciiDigit(stem[at + i]);
-            if (fits) return pattern.Length;
+            for (var i = 0; i < pattern.Length && fits; i++)
+                fits = pattern[i] == 'm' ? stem[at + i] == mark : char.IsAsciiDigit(stem[at + i]);
+            if (fits)
+                return pattern.Length;
         }
         return 0;
     }

@@ -5,22 +5,40 @@ namespace Chronotype.Core.Naming;
 /// <param name="Same">Names that both conventions have.</param>
 /// <param name="Unread">Names that are not of the first convention, and stay as they are.</param>
 /// <param name="Obstacles">Names that the second convention has no place for.</param>
-public sealed record NameTranslation(IReadOnlyList<Rename> Renames, IReadOnlyList<string> Same, IReadOnlyList<string> Unread, IReadOnlyList<RenameObstacle> Obstacles)
+public sealed record NameTranslation(
+    IReadOnlyList<Rename> Renames,
+    IReadOnlyList<string> Same,
+    IReadOnlyList<string> Unread,
+    IReadOnlyList<RenameObstacle> Obstacles
+)
 {
     /// <param name="names">The names of one folder, each once.</param>
     /// <param name="known">What is known beside a name, for slots that only the second convention has; null for nothing.</param>
-    public static NameTranslation Between(Convention from, Convention to, IEnumerable<string> names, Func<string, NameKnowledge>? known = null)
+    public static NameTranslation Between(
+        Convention from,
+        Convention to,
+        IEnumerable<string> names,
+        Func<string, NameKnowledge>? known = null
+    )
     {
         List<Rename> renames = [];
-        List<string> same = [], unread = [];
+        List<string> same = [],
+            unread = [];
         List<RenameObstacle> obstacles = [];
         foreach (var name in names)
         {
-            if (from.Grammar.Read(name) is not { } reading) { unread.Add(name); continue; }
+            if (from.Grammar.Read(name) is not { } reading)
+            {
+                unread.Add(name);
+                continue;
+            }
             var (translated, fault) = Translate(reading, from, to, known?.Invoke(name) ?? NameKnowledge.Nothing);
-            if (translated is null) obstacles.Add(new([name], $"“{name}” has no name under the new convention: {fault}"));
-            else if (translated == name) same.Add(name);
-            else renames.Add(new(name, translated));
+            if (translated is null)
+                obstacles.Add(new([name], $"“{name}” has no name under the new convention: {fault}"));
+            else if (translated == name)
+                same.Add(name);
+            else
+                renames.Add(new(name, translated));
         }
         return new(renames, same, unread, obstacles);
     }
@@ -33,7 +51,8 @@ public sealed record NameTranslation(IReadOnlyList<Rename> Renames, IReadOnlyLis
     public static (string? Name, string? Fault) Translate(NameReading reading, Convention from, Convention to, NameKnowledge known)
     {
         var forms = reading.Forms.Where(to.Has).ToList();
-        if (forms.Count == 0) return (null, $"it has no {ConventionFile.KeyOf(reading.Form)} form.");
+        if (forms.Count == 0)
+            return (null, $"it has no {ConventionFile.KeyOf(reading.Form)} form.");
         var values = new Dictionary<string, string>();
         foreach (var (label, value) in reading.Values())
         {
@@ -42,18 +61,24 @@ public sealed record NameTranslation(IReadOnlyList<Rename> Renames, IReadOnlyLis
         }
         foreach (var slot in to.Form(forms[0]))
         {
-            if (values.GetValueOrDefault(slot.Label, "").Length > 0) continue;
+            if (values.GetValueOrDefault(slot.Label, "").Length > 0)
+                continue;
             var value = known.Values.GetValueOrDefault(slot.Label, "");
-            if (value.Length == 0 && slot.Rule is DateRule date && known.FileDate is { } day) value = day.ToString(date.IsMonth ? "yyyy-MM" : "yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture);
-            if (value.Length == 0 && !slot.MayBeAbsent) value = to.Filler;
+            if (value.Length == 0 && slot.Rule is DateRule date && known.FileDate is { } day)
+                value = day.ToString(date.IsMonth ? "yyyy-MM" : "yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture);
+            if (value.Length == 0 && !slot.MayBeAbsent)
+                value = to.Filler;
             values[slot.Label] = value;
         }
         var lost = reading.Segments.FirstOrDefault(s => !to.Form(forms[0]).Any(t => t.Label == s.Label) && IsTold(s.Label, from));
-        if (lost is not null) return (null, $"its {ConventionFile.KeyOf(forms[0])} form has no {lost.Label}, which tells versions and lines apart.");
+        if (lost is not null)
+            return (null, $"its {ConventionFile.KeyOf(forms[0])} form has no {lost.Label}, which tells versions and lines apart.");
         var (name, faults) = to.Format(forms[0], values, reading.Extension);
-        if (name is null) return (null, faults[0].Message);
+        if (name is null)
+            return (null, faults[0].Message);
         var text = name.ToString();
-        return text.Length > NameGrammar.MaxLength ? (null, $"it would have {text.Length:N0} characters; file systems take {NameGrammar.MaxLength}.")
+        return text.Length > NameGrammar.MaxLength
+                ? (null, $"it would have {text.Length:N0} characters; file systems take {NameGrammar.MaxLength}.")
             : to.Grammar.Read(text) is null ? (null, $"“{text}” would not be read back.")
             : (text, null);
     }

@@ -26,7 +26,8 @@ public sealed record RenamePlan(IReadOnlyList<Rename> Steps, IReadOnlyList<Renam
         var renames = all.Where(r => r.From != r.To).ToList();
         var stay = staying.Concat(all.Where(r => r.From == r.To).Select(r => r.From)).ToList();
         var obstacles = Collisions(renames, stay);
-        if (obstacles.Count > 0) return new([], obstacles);
+        if (obstacles.Count > 0)
+            return new([], obstacles);
 
         var there = stay.Concat(renames.Select(r => r.From)).Select(NameChecker.Folded).ToHashSet();
         var targets = renames.Select(r => NameChecker.Folded(r.To)).ToHashSet();
@@ -36,21 +37,34 @@ public sealed record RenamePlan(IReadOnlyList<Rename> Steps, IReadOnlyList<Renam
         var passing = 0;
         foreach (var rename in renames)
         {
-            if (done.Contains(rename)) continue;
+            if (done.Contains(rename))
+                continue;
             // Along the chain, until a name that is free or until it comes round again.
             var chain = new List<Rename> { rename };
             var isRound = false;
             while (byFrom.TryGetValue(NameChecker.Folded(chain[^1].To), out var next) && !done.Contains(next))
             {
-                if (next == rename) { isRound = true; break; }
+                if (next == rename)
+                {
+                    isRound = true;
+                    break;
+                }
                 // A chain that runs into a round: the round goes first, when its own turn comes.
-                if (chain.Contains(next)) { chain = chain[chain.IndexOf(next)..]; isRound = true; break; }
+                if (chain.Contains(next))
+                {
+                    chain = chain[chain.IndexOf(next)..];
+                    isRound = true;
+                    break;
+                }
                 chain.Add(next);
             }
             var aside = isRound ? NewName() : null;
-            if (aside is not null) steps.Add(new(chain[0].From, aside));
-            for (var i = chain.Count - 1; i >= (aside is null ? 0 : 1); i--) steps.Add(chain[i]);
-            if (aside is not null) steps.Add(new(aside, chain[0].To));
+            if (aside is not null)
+                steps.Add(new(chain[0].From, aside));
+            for (var i = chain.Count - 1; i >= (aside is null ? 0 : 1); i--)
+                steps.Add(chain[i]);
+            if (aside is not null)
+                steps.Add(new(aside, chain[0].To));
             done.UnionWith(chain);
         }
         return new(steps, []);
@@ -60,7 +74,8 @@ public sealed record RenamePlan(IReadOnlyList<Rename> Steps, IReadOnlyList<Renam
             while (true)
             {
                 var name = $"{Passing}{++passing}.tmp";
-                if (!there.Contains(NameChecker.Folded(name)) && !targets.Contains(NameChecker.Folded(name))) return name;
+                if (!there.Contains(NameChecker.Folded(name)) && !targets.Contains(NameChecker.Folded(name)))
+                    return name;
             }
         }
     }
@@ -72,22 +87,41 @@ public sealed record RenamePlan(IReadOnlyList<Rename> Steps, IReadOnlyList<Renam
     {
         var obstacles = new List<RenameObstacle>();
         foreach (var twice in renames.GroupBy(r => NameChecker.Folded(r.From)).Where(g => g.Count() > 1))
-            obstacles.Add(new([.. twice.Select(r => r.From)], $"{Listed(twice.Select(r => r.From))} are one file to some file systems, so neither can be renamed safely."));
+            obstacles.Add(
+                new(
+                    [.. twice.Select(r => r.From)],
+                    $"{Listed(twice.Select(r => r.From))} are one file to some file systems, so neither can be renamed safely."
+                )
+            );
         foreach (var one in renames.GroupBy(r => NameChecker.Folded(r.To)).Where(g => g.Count() > 1))
         {
             var targets = one.Select(r => r.To).Distinct().ToList();
-            obstacles.Add(new([.. one.Select(r => r.From)], $"{Listed(one.Select(r => r.From))} would {(targets.Count == 1 ? $"both be “{targets[0]}”" : $"be {Listed(targets)}, which some file systems take for one name")}."));
+            obstacles.Add(new([.. one.Select(r => r.From)], $"{Listed(one.Select(r => r.From))} would {Clash(targets)}."));
         }
         var stays = staying.GroupBy(NameChecker.Folded).ToDictionary(g => g.Key, g => g.First());
         foreach (var rename in renames)
         {
             if (stays.TryGetValue(NameChecker.Folded(rename.To), out var there))
-                obstacles.Add(new([rename.From, there], $"“{rename.From}” would be “{rename.To}”, and {(there == rename.To ? "a file of that name" : $"“{there}”")} stays where it is."));
+                obstacles.Add(
+                    new(
+                        [rename.From, there],
+                        $"“{rename.From}” would be “{rename.To}”, and {(there == rename.To ? "a file of that name" : $"“{there}”")} "
+                            + $"stays where it is."
+                    )
+                );
             if (stays.TryGetValue(NameChecker.Folded(rename.From), out var twin))
-                obstacles.Add(new([rename.From, twin], $"“{rename.From}” and “{twin}” are one file to some file systems, so it cannot be renamed safely."));
+                obstacles.Add(
+                    new(
+                        [rename.From, twin],
+                        $"“{rename.From}” and “{twin}” are one file to some file systems, so it cannot be renamed safely."
+                    )
+                );
         }
         return obstacles;
     }
 
     private static string Listed(IEnumerable<string> names) => string.Join(" and ", names.Select(n => $"“{n}”"));
+
+    private static string Clash(List<string> targets) =>
+        targets.Count == 1 ? $"both be “{targets[0]}”" : $"be {Listed(targets)}, which some file systems take for one name";
 }

@@ -5,16 +5,21 @@ using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Deeds;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
+using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-
-using Chronotype.Web.Words;
 
 namespace Chronotype.Web.Pages.Conventions;
 
 [RequestSizeLimit(MaxRequest)]
 [RequestFormLimits(MultipartBodyLengthLimit = MaxRequest)]
-public sealed class ConventionModel(StudioDb db, ConventionStore studio, SetConvention setConvention, MoveProject moveProject, TimeProvider time) : PageModel
+public sealed class ConventionModel(
+    StudioDb db,
+    ConventionStore studio,
+    SetConvention setConvention,
+    MoveProject moveProject,
+    TimeProvider time
+) : PageModel
 {
     private const int MaxNames = 200_000;
 
@@ -53,9 +58,15 @@ public sealed class ConventionModel(StudioDb db, ConventionStore studio, SetConv
             return Page();
         }
         // Only what came with a file is handed on: the studio keeps the rest already.
-        var outcome = await setConvention.DoAsync(User.Actor(), new Convention(convention.Slots, convention.Labels, draft.OwnLists(), convention.Filler), cancel);
-        if (outcome.Done) return Back(new Notice(NoticeKind.Done, "New projects begin with this convention. Nothing that is there was renamed."));
-        if (outcome.Refusal is Refusal.NotAllowed) return StatusCode(StatusCodes.Status403Forbidden);
+        var outcome = await setConvention.DoAsync(
+            User.Actor(),
+            new Convention(convention.Slots, convention.Labels, draft.OwnLists(), convention.Filler),
+            cancel
+        );
+        if (outcome.Done)
+            return Back(new Notice(NoticeKind.Done, "New projects begin with this convention. Nothing that is there was renamed."));
+        if (outcome.Refusal is Refusal.NotAllowed)
+            return StatusCode(StatusCodes.Status403Forbidden);
         Notice = new Notice(NoticeKind.Bad, $"Nothing was changed. {RefusalWords.Of(outcome.Refusal)}");
         return Page();
     }
@@ -68,9 +79,17 @@ public sealed class ConventionModel(StudioDb db, ConventionStore studio, SetConv
 
     public async Task<IActionResult> OnPostMoveAsync(Guid project, CancellationToken cancel)
     {
-        if (await db.Projects.FindAsync([project], cancel) is not { } record) return NotFound();
+        if (await db.Projects.FindAsync([project], cancel) is not { } record)
+            return NotFound();
         var outcome = await moveProject.DoAsync(User.Actor(), project, ConventionStore.Read(await studio.JsonAsync(cancel)), cancel);
-        return Back(outcome, r => Notice.Done($"{record.Code} holds the studio’s convention now: {DisplayText.Count(r.Names.Count, "name", "names")} changed. The old ones still find their pieces."));
+        return Back(
+            outcome,
+            r =>
+                Notice.Done(
+                    $"{record.Code} holds the studio’s convention now: {DisplayText.Count(r.Names.Count, "name", "names")} changed. The "
+                        + $"old ones still find their pieces."
+                )
+        );
     }
 
     public async Task<IActionResult> OnPostMoveBackAsync(Guid run, CancellationToken cancel)
@@ -82,7 +101,8 @@ public sealed class ConventionModel(StudioDb db, ConventionStore studio, SetConv
     public async Task<IActionResult> OnPostImportAsync(IFormFile? file, CancellationToken cancel)
     {
         DraftConvention? draft = null;
-        if (file is null) Notice = new Notice(NoticeKind.Bad, "Choose a convention's file first.");
+        if (file is null)
+            Notice = new Notice(NoticeKind.Bad, "Choose a convention's file first.");
         else
         {
             await using var stream = file.OpenReadStream();
@@ -93,7 +113,8 @@ public sealed class ConventionModel(StudioDb db, ConventionStore studio, SetConv
                 draft = DraftConvention.Of(convention, withLists: true);
                 Notice = new Notice(NoticeKind.Done, $"{FileNames.Received(file.FileName)} is the draft below. Nothing was changed yet.");
             }
-            else Notice = new Notice(NoticeKind.Bad, $"{FileNames.Received(file.FileName)} was not imported, and nothing was changed.");
+            else
+                Notice = new Notice(NoticeKind.Bad, $"{FileNames.Received(file.FileName)} was not imported, and nothing was changed.");
         }
         await LoadAsync(draft, cancel);
         return Page();
@@ -103,7 +124,8 @@ public sealed class ConventionModel(StudioDb db, ConventionStore studio, SetConv
     public async Task<IActionResult> OnPostExportAsync(CancellationToken cancel)
     {
         await LoadAsync(DraftConvention.From(Request.Form), cancel);
-        if (View.Convention is { } convention) return File(System.Text.Encoding.UTF8.GetBytes(ConventionFile.Write(convention)), "application/json", "convention.json");
+        if (View.Convention is { } convention)
+            return File(System.Text.Encoding.UTF8.GetBytes(ConventionFile.Write(convention)), "application/json", "convention.json");
         Notice = new Notice(NoticeKind.Bad, "A draft with faults is no file that could be read back. Mend them first.");
         return Page();
     }
@@ -113,13 +135,19 @@ public sealed class ConventionModel(StudioDb db, ConventionStore studio, SetConv
         var lines = (names ?? "").Split('\n', MaxNames + 1).Take(MaxNames).Select(n => n.Trim('\r', ' ')).Where(n => n.Length > 0).ToList();
         Learned = NameLearner.Learn(lines);
         DraftConvention? draft = null;
-        if (lines.Count == 0) (Notice, Learned) = (new Notice(NoticeKind.Bad, "Paste some names first, one a line."), null);
+        if (lines.Count == 0)
+            (Notice, Learned) = (new Notice(NoticeKind.Bad, "Paste some names first, one a line."), null);
         else if (Learned.Convention is { } convention)
         {
             draft = DraftConvention.Of(convention, withLists: true);
-            Notice = new Notice(NoticeKind.Done, $"The draft below explains {Learned.Explained:N0} of {DisplayText.Count(Learned.Names, "name", "names")}. Nothing was changed yet.");
+            Notice = new Notice(
+                NoticeKind.Done,
+                $"The draft below explains {Learned.Explained:N0} of {DisplayText.Count(Learned.Names, "name", "names")}. Nothing was "
+                    + $"changed yet."
+            );
         }
-        else Notice = new Notice(NoticeKind.Ask, "These names have no convention in common, so the draft is what it was.");
+        else
+            Notice = new Notice(NoticeKind.Ask, "These names have no convention in common, so the draft is what it was.");
         await LoadAsync(draft, cancel);
         return Page();
     }
@@ -130,12 +158,14 @@ public sealed class ConventionModel(StudioDb db, ConventionStore studio, SetConv
         await View.LoadAsync(draft, User.Initials(), cancel);
     }
 
-    private IActionResult Back<T>(Outcome<T> outcome, Func<T, Notice> done) where T : class => outcome switch
-    {
-        { Done: true } => Back(done(outcome.Result)),
-        { Refusal: Refusal.NotAllowed } => StatusCode(StatusCodes.Status403Forbidden),
-        _ => Back(Notice.About(outcome.Refusal)),
-    };
+    private IActionResult Back<T>(Outcome<T> outcome, Func<T, Notice> done)
+        where T : class =>
+        outcome switch
+        {
+            { Done: true } => Back(done(outcome.Result)),
+            { Refusal: Refusal.NotAllowed } => StatusCode(StatusCodes.Status403Forbidden),
+            _ => Back(Notice.About(outcome.Refusal)),
+        };
 
     private RedirectToPageResult Back(Notice said)
     {

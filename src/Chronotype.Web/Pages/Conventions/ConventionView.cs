@@ -2,9 +2,8 @@ using Chronotype.Core.Naming;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
-using Microsoft.EntityFrameworkCore;
-
 using Chronotype.Web.Words;
+using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Conventions;
 
@@ -54,7 +53,14 @@ public sealed class ConventionView(StudioDb db, ConventionStore studio, MoveProj
     /// <summary>The studio's codes, with how many each list has.</summary>
     public IReadOnlyDictionary<string, CodeList> Lists { get; private set; } = new Dictionary<string, CodeList>();
 
-    public IEnumerable<ConventionFault> FaultsOf(string place) => Faults.Concat(Lacks).Where(f => f.Place == place || f.Place.StartsWith(place + ".", StringComparison.Ordinal) || f.Place.StartsWith(place + "[", StringComparison.Ordinal));
+    public IEnumerable<ConventionFault> FaultsOf(string place) =>
+        Faults
+            .Concat(Lacks)
+            .Where(f =>
+                f.Place == place
+                || f.Place.StartsWith(place + ".", StringComparison.Ordinal)
+                || f.Place.StartsWith(place + "[", StringComparison.Ordinal)
+            );
 
     public async Task LoadAsync(DraftConvention? draft, string hand, CancellationToken cancel)
     {
@@ -64,14 +70,23 @@ public sealed class ConventionView(StudioDb db, ConventionStore studio, MoveProj
         Example = await ExamplePiece.LoadAsync(db, hand, DateOnly.FromDateTime(time.Here().DateTime), cancel);
         MayUndo = await db.Studio.AnyAsync(s => s.ConventionBefore != null, cancel);
         // All of the studio's lists are wanted, whichever the draft names.
-        var labels = Draft.Slots.Select(s => new Slot(s.Label, s.Kind == "hand" ? new HandRule() : new CodeRule(s.Settings.GetValueOrDefault("list") is { Length: > 0 } list ? list : s.Label))).ToList();
+        var labels = Draft
+            .Slots.Select(s => new Slot(
+                s.Label,
+                s.Kind == "hand"
+                    ? new HandRule()
+                    : new CodeRule(s.Settings.GetValueOrDefault("list") is { Length: > 0 } list ? list : s.Label)
+            ))
+            .ToList();
         Lists = await studio.ListsAsync(labels, cancel);
         var read = Draft.Read(Lists);
         (Convention, Faults) = (read.Convention, read.Faults);
-        if (Convention is null) return;
+        if (Convention is null)
+            return;
         Twice = Convention.Grammar.FindAmbiguity();
         Lacks = ConventionRules.CheckForStudio(Convention);
-        foreach (var form in Convention.Forms) Names[form] = Example.Name(Convention, form);
+        foreach (var form in Convention.Forms)
+            Names[form] = Example.Name(Convention, form);
         var json = ConventionStore.Write(Convention);
         IsSaved = json == saved && Draft.Lists is null;
         await CheckNamesAsync(Convention, cancel);
@@ -80,18 +95,57 @@ public sealed class ConventionView(StudioDb db, ConventionStore studio, MoveProj
 
     private async Task CheckNamesAsync(Convention convention, CancellationToken cancel)
     {
-        var names = (await db.Pieces.Where(p => p.HighestSequence > 0).Select(p => new { Project = p.Project.Code, Name = p.CurrentName + p.Extension }).ToListAsync(cancel)).ConvertAll(n => (n.Project, n.Name, Form: NameForm.Current));
-        names.AddRange((await db.Saves.Where(s => s.Number != null).Select(s => new { Project = s.Piece.Project.Code, Name = s.ExactName! }).ToListAsync(cancel)).Select(n => (n.Project, n.Name, NameForm.Working)));
-        names.AddRange((await db.Saves.Where(s => s.Milestone != null).Select(s => new { Project = s.Piece.Project.Code, Name = s.Milestone!.ExactName }).ToListAsync(cancel)).Select(n => (n.Project, n.Name, NameForm.Milestone)));
+        var names = (
+            await db
+                .Pieces.Where(p => p.HighestSequence > 0)
+                .Select(p => new { Project = p.Project.Code, Name = p.CurrentName + p.Extension })
+                .ToListAsync(cancel)
+        ).ConvertAll(n => (n.Project, n.Name, Form: NameForm.Current));
+        names.AddRange(
+            (
+                await db
+                    .Saves.Where(s => s.Number != null)
+                    .Select(s => new { Project = s.Piece.Project.Code, Name = s.ExactName! })
+                    .ToListAsync(cancel)
+            ).Select(n => (n.Project, n.Name, NameForm.Working))
+        );
+        names.AddRange(
+            (
+                await db
+                    .Saves.Where(s => s.Milestone != null)
+                    .Select(s => new { Project = s.Piece.Project.Code, Name = s.Milestone!.ExactName })
+                    .ToListAsync(cancel)
+            ).Select(n => (n.Project, n.Name, NameForm.Milestone))
+        );
         Kept = names.Count;
-        var checkers = convention.Forms.Where(f => names.Exists(n => n.Form == f)).ToDictionary(f => f, f => (Grammar: convention.GrammarOf(f), Checker: (NameChecker?)null));
+        var checkers = convention
+            .Forms.Where(f => names.Exists(n => n.Form == f))
+            .ToDictionary(f => f, f => (Grammar: convention.GrammarOf(f), Checker: (NameChecker?)null));
         var strays = new List<StrayName>();
         foreach (var (project, name, form) in names)
         {
-            if (checkers.TryGetValue(form, out var by) && by.Grammar.Read(name) is not null) { Legal++; continue; }
-            if (strays.Count >= StraysShown) continue;
-            if (by.Grammar is null) { strays.Add(new(project, name, form, [new(null, 0, 0, NameFaultCodes.Missing, $"There is no {ConventionFile.KeyOf(form)} form.")], null)); continue; }
-            if (by.Checker is null) checkers[form] = by = (by.Grammar, new NameChecker(by.Grammar));
+            if (checkers.TryGetValue(form, out var by) && by.Grammar.Read(name) is not null)
+            {
+                Legal++;
+                continue;
+            }
+            if (strays.Count >= StraysShown)
+                continue;
+            if (by.Grammar is null)
+            {
+                strays.Add(
+                    new(
+                        project,
+                        name,
+                        form,
+                        [new(null, 0, 0, NameFaultCodes.Missing, $"There is no {ConventionFile.KeyOf(form)} form.")],
+                        null
+                    )
+                );
+                continue;
+            }
+            if (by.Checker is null)
+                checkers[form] = by = (by.Grammar, new NameChecker(by.Grammar));
             var check = by.Checker!.Check(name);
             strays.Add(new(project, name, form, check.Faults, check.Repairs.Count == 1 ? check.Repairs[0] : null));
         }
@@ -101,13 +155,24 @@ public sealed class ConventionView(StudioDb db, ConventionStore studio, MoveProj
     private async Task LoadProjectsAsync(string json, CancellationToken cancel)
     {
         var bare = Twice is null && Lacks.Count == 0 ? ConventionStore.Read(json) : null;
-        var runs = (await db.RenameRuns.AsNoTracking().Where(r => r.UndoneAt == null).OrderByDescending(r => r.At).ToListAsync(cancel)).GroupBy(r => r.ProjectId).ToDictionary(g => g.Key, g => g.First());
+        var runs = (await db.RenameRuns.AsNoTracking().Where(r => r.UndoneAt == null).OrderByDescending(r => r.At).ToListAsync(cancel))
+            .GroupBy(r => r.ProjectId)
+            .ToDictionary(g => g.Key, g => g.First());
         var standings = new List<ProjectStanding>();
         foreach (var project in await db.Projects.AsNoTracking().OrderByDescending(p => p.StartedAt).ToListAsync(cancel))
         {
             var holds = project.Convention == json;
             var undo = runs.GetValueOrDefault(project.Id) is { } run && run.After == project.Convention ? run : null;
-            standings.Add(new(project.Id, project.Code, project.Title, holds, holds || bare is null ? null : await moveProject.PlanAsync(project.Id, bare, cancel), undo));
+            standings.Add(
+                new(
+                    project.Id,
+                    project.Code,
+                    project.Title,
+                    holds,
+                    holds || bare is null ? null : await moveProject.PlanAsync(project.Id, bare, cancel),
+                    undo
+                )
+            );
         }
         Projects = standings;
     }

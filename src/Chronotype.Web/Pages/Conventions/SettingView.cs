@@ -1,5 +1,4 @@
 using Chronotype.Core.Naming;
-
 using Chronotype.Web.Words;
 
 namespace Chronotype.Web.Pages.Conventions;
@@ -11,7 +10,16 @@ public sealed record SettingView(int Number, DraftSlot Slot, string Setting, IRe
     public string Value => Slot.Settings.GetValueOrDefault(Setting) ?? (Setting == "joiner" ? "-" : "");
 
     /// <summary>The last number that sorts by name; null while the width is none.</summary>
-    public string? SortsTo => int.TryParse(Value.Length > 0 ? Value : Slot.Kind == "milestone" ? "2" : "3", System.Globalization.CultureInfo.InvariantCulture, out var width) && width is > 0 and <= NumberRule.MaxDigits ? new string('9', width) : null;
+    public string? SortsTo =>
+        int.TryParse(
+            Value.Length > 0 ? Value
+                : Slot.Kind == "milestone" ? "2"
+                : "3",
+            System.Globalization.CultureInfo.InvariantCulture,
+            out var width
+        ) && width is > 0 and <= NumberRule.MaxDigits
+            ? new string('9', width)
+            : null;
 
     /// <summary>How many codes the list has, and its first.</summary>
     public string Codes
@@ -19,7 +27,10 @@ public sealed record SettingView(int Number, DraftSlot Slot, string Setting, IRe
         get
         {
             var list = Lists.GetValueOrDefault(Value.Length > 0 ? Value : Slot.Label);
-            return list is null ? "no codes yet: any will do" : $"{DisplayText.Count(list.Codes.Count, "code", "codes")}: {string.Join(", ", list.Codes.Take(3).Select(c => c.Code))}{(list.Codes.Count > 3 ? " …" : "")}";
+            return list is null
+                ? "no codes yet: any will do"
+                : $"{DisplayText.Count(list.Codes.Count, "code", "codes")}: "
+                    + $"{string.Join(", ", list.Codes.Take(3).Select(c => c.Code))}{(list.Codes.Count > 3 ? " …" : "")}";
         }
     }
 }

@@ -22,7 +22,8 @@ public sealed record JobRow(Job Job, JobSubject? Subject, string? AskedBy, DateT
 
 public sealed class JobsModel(StudioDb db, JobRunner runner, TendJobs tend, JobLine line, TimeProvider time) : PageModel
 {
-    private const int ShownWaiting = 60, ShownOver = 40;
+    private const int ShownWaiting = 60,
+        ShownOver = 40;
 
     public IReadOnlyList<JobRow> Running { get; private set; } = [];
     public IReadOnlyList<JobRow> Waiting { get; private set; } = [];
@@ -41,28 +42,49 @@ public sealed class JobsModel(StudioDb db, JobRunner runner, TendJobs tend, JobL
         var now = runner.Now;
         var ids = now.Select(j => j.Id).ToList();
         var waiting = db.Jobs.AsNoTracking().Where(j => j.State == JobState.Waiting && !ids.Contains(j.Id));
-        Kinds = (await waiting.GroupBy(j => j.Kind).Select(g => new { g.Key, Count = g.Count() }).ToListAsync(cancel)).ConvertAll(g => (g.Key, g.Count));
+        Kinds = (await waiting.GroupBy(j => j.Kind).Select(g => new { g.Key, Count = g.Count() }).ToListAsync(cancel)).ConvertAll(g =>
+            (g.Key, g.Count)
+        );
         AllWaiting = Kinds.Sum(k => k.Count);
         var first = await waiting.OrderByDescending(j => j.Priority).ThenBy(j => j.Id).Take(ShownWaiting).ToListAsync(cancel);
-        var over = await db.Jobs.AsNoTracking().Where(j => j.State == JobState.Failed || j.State == JobState.Stopped || (j.State == JobState.Done && j.Kind == JobKind.CompactStore))
-            .OrderBy(j => j.State != JobState.Failed).ThenByDescending(j => j.EndedAt).Take(ShownOver).ToListAsync(cancel);
+        var over = await db
+            .Jobs.AsNoTracking()
+            .Where(j =>
+                j.State == JobState.Failed || j.State == JobState.Stopped || (j.State == JobState.Done && j.Kind == JobKind.CompactStore)
+            )
+            .OrderBy(j => j.State != JobState.Failed)
+            .ThenByDescending(j => j.EndedAt)
+            .Take(ShownOver)
+            .ToListAsync(cancel);
         var subjects = await SubjectsAsync([.. now, .. first, .. over], cancel);
         var people = await db.Users.ToDictionaryAsync(p => p.Id, p => p.Initials, cancel);
-        IReadOnlyList<JobRow> Rows(IEnumerable<Job> jobs) => [.. jobs.Select(j => new JobRow(j, subjects.GetValueOrDefault(j.Id), j.AskedById is { } by ? people.GetValueOrDefault(by) : null, j.EndedAt is { } at ? time.Here(at) : null))];
+        IReadOnlyList<JobRow> Rows(IEnumerable<Job> jobs) =>
+            [
+                .. jobs.Select(j => new JobRow(
+                    j,
+                    subjects.GetValueOrDefault(j.Id),
+                    j.AskedById is { } by ? people.GetValueOrDefault(by) : null,
+                    j.EndedAt is { } at ? time.Here(at) : null
+                )),
+            ];
         (Running, Waiting, Over) = (Rows(now), Rows(first), Rows(over));
     }
 
     public async Task<IActionResult> OnGetLineAsync() => Partial("/Pages/Jobs/_Line.cshtml", await line.LoadAsync());
 
-    public async Task<IActionResult> OnPostStopAsync(long id, CancellationToken cancel) => Back(await tend.StopAsync(User.Actor(), id, cancel), "Stopped. What it did so far stays.");
+    public async Task<IActionResult> OnPostStopAsync(long id, CancellationToken cancel) =>
+        Back(await tend.StopAsync(User.Actor(), id, cancel), "Stopped. What it did so far stays.");
 
-    public async Task<IActionResult> OnPostAgainAsync(long id, CancellationToken cancel) => Back(await tend.TryAgainAsync(User.Actor(), id, cancel), "It is tried again.");
+    public async Task<IActionResult> OnPostAgainAsync(long id, CancellationToken cancel) =>
+        Back(await tend.TryAgainAsync(User.Actor(), id, cancel), "It is tried again.");
 
-    public async Task<IActionResult> OnPostForgetAsync(long id, CancellationToken cancel) => Back(await tend.ForgetAsync(User.Actor(), id, cancel), "Out of sight. What it was about is untouched.");
+    public async Task<IActionResult> OnPostForgetAsync(long id, CancellationToken cancel) =>
+        Back(await tend.ForgetAsync(User.Actor(), id, cancel), "Out of sight. What it was about is untouched.");
 
     private IActionResult Back(Outcome<Done> outcome, string done)
     {
-        if (outcome.Refusal is Refusal.NotAllowed) return StatusCode(StatusCodes.Status403Forbidden);
+        if (outcome.Refusal is Refusal.NotAllowed)
+            return StatusCode(StatusCodes.Status403Forbidden);
         Notice.Put(TempData, outcome.Done ? Notice.Done(done) : Notice.About(outcome.Refusal));
         return RedirectToPage(new { handler = "" });
     }
@@ -70,20 +92,39 @@ public sealed class JobsModel(StudioDb db, JobRunner runner, TendJobs tend, JobL
     // By a save that has the content: any of them will do, the newest best.
     private async Task<Dictionary<long, JobSubject>> SubjectsAsync(IReadOnlyList<Job> jobs, CancellationToken cancel)
     {
-        var contents = jobs.Where(j => j.Kind is JobKind.ReadContent or JobKind.DrawPreview).ToDictionary(j => j.Id, j => ContentHash.Parse(j.Subject.Split('/')[0]));
-        var identities = jobs.Where(j => j.Kind == JobKind.CompareContents).ToDictionary(j => j.Id, j => ContentHash.Parse(j.Subject.Split('/')[^1]));
+        var contents = jobs.Where(j => j.Kind is JobKind.ReadContent or JobKind.DrawPreview)
+            .ToDictionary(j => j.Id, j => ContentHash.Parse(j.Subject.Split('/')[0]));
+        var identities = jobs.Where(j => j.Kind == JobKind.CompareContents)
+            .ToDictionary(j => j.Id, j => ContentHash.Parse(j.Subject.Split('/')[^1]));
         var saves = jobs.Where(j => j.Kind == JobKind.KeepBySetting).ToDictionary(j => j.Id, j => Guid.Parse(j.Subject));
         var (c, i, s) = (contents.Values.Distinct().ToList(), identities.Values.Distinct().ToList(), saves.Values.ToList());
-        var found = await db.Saves.AsNoTracking().Where(x => c.Contains(x.MainHash) || i.Contains(x.Identity) || s.Contains(x.Id)).OrderBy(x => x.ArrivedAt)
-            .Select(x => new { x.Id, x.MainHash, x.Identity, Name = x.ExactName ?? x.ReceivedName, Project = x.Piece.Project.Code, Piece = x.Piece.CurrentName }).ToListAsync(cancel);
+        var found = await db
+            .Saves.AsNoTracking()
+            .Where(x => c.Contains(x.MainHash) || i.Contains(x.Identity) || s.Contains(x.Id))
+            .OrderBy(x => x.ArrivedAt)
+            .Select(x => new
+            {
+                x.Id,
+                x.MainHash,
+                x.Identity,
+                Name = x.ExactName ?? x.ReceivedName,
+                Project = x.Piece.Project.Code,
+                Piece = x.Piece.CurrentName,
+            })
+            .ToListAsync(cancel);
         var subjects = new Dictionary<long, JobSubject>();
         foreach (var job in jobs)
         {
-            var save = contents.TryGetValue(job.Id, out var hash) ? found.LastOrDefault(x => x.MainHash == hash)
+            var save =
+                contents.TryGetValue(job.Id, out var hash) ? found.LastOrDefault(x => x.MainHash == hash)
                 : identities.TryGetValue(job.Id, out var identity) ? found.LastOrDefault(x => x.Identity == identity)
                 : saves.TryGetValue(job.Id, out var id) ? found.LastOrDefault(x => x.Id == id)
                 : null;
-            if (save is not null) subjects[job.Id] = new JobSubject(save.Name, $"/projects/{Uri.EscapeDataString(save.Project)}/{Uri.EscapeDataString(save.Piece)}");
+            if (save is not null)
+                subjects[job.Id] = new JobSubject(
+                    save.Name,
+                    $"/projects/{Uri.EscapeDataString(save.Project)}/{Uri.EscapeDataString(save.Piece)}"
+                );
         }
         return subjects;
     }

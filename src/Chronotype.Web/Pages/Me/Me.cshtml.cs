@@ -2,11 +2,10 @@ using Chronotype.Storage.Entities;
 using Chronotype.Studio.People;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
+using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-
-using Chronotype.Web.Words;
 
 namespace Chronotype.Web.Pages.Me;
 
@@ -20,12 +19,17 @@ public sealed class MeModel(Accounts accounts, SignInManager<Person> signIn) : P
 
     public async Task<IActionResult> OnPostAsync(string? current, string? next, string? again)
     {
-        if (next != again) return Refused("The new password was typed in two different ways. Nothing was changed.", "again");
+        if (next != again)
+            return Refused("The new password was typed in two different ways. Nothing was changed.", "again");
         var outcome = await accounts.ChangePasswordAsync(User.Actor(), current ?? "", next ?? "");
-        if (!outcome.Done) return Refused(RefusalWords.Of(outcome.Refusal), outcome.Refusal.Field);
+        if (!outcome.Done)
+            return Refused(RefusalWords.Of(outcome.Refusal), outcome.Refusal.Field);
         // All sessions ended with the old password; this one goes on with the new.
         await signIn.SignInAsync(outcome.Result, isPersistent: true);
-        Notice.Put(TempData, new Notice(NoticeKind.Done, "Your password is changed. Wherever else you were signed in, you are signed out now."));
+        Notice.Put(
+            TempData,
+            new Notice(NoticeKind.Done, "Your password is changed. Wherever else you were signed in, you are signed out now.")
+        );
         return RedirectToPage();
     }
 

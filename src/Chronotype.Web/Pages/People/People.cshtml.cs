@@ -4,11 +4,10 @@ using Chronotype.Studio.Deeds;
 using Chronotype.Studio.People;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
+using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
-
-using Chronotype.Web.Words;
 
 namespace Chronotype.Web.Pages.People;
 
@@ -35,8 +34,10 @@ public sealed class PeopleModel(StudioDb db, AddPerson addPerson, Accounts accou
     public async Task<IActionResult> OnPostAsync(string? name, string? initials, string? password)
     {
         var outcome = await addPerson.DoAsync(User.Actor(), new NewPerson(name ?? "", initials ?? "", password ?? ""));
-        if (outcome.Done) return RedirectToPage();
-        if (outcome.Refusal is Refusal.NotAllowed) return StatusCode(StatusCodes.Status403Forbidden);
+        if (outcome.Done)
+            return RedirectToPage();
+        if (outcome.Refusal is Refusal.NotAllowed)
+            return StatusCode(StatusCodes.Status403Forbidden);
         (Name, Initials, Fault) = (name, initials, RefusalWords.Of(outcome.Refusal));
         await LoadAsync();
         return Page();
@@ -45,13 +46,24 @@ public sealed class PeopleModel(StudioDb db, AddPerson addPerson, Accounts accou
     public async Task<IActionResult> OnPostPasswordAsync(Guid person, string? next)
     {
         var outcome = await accounts.ResetPasswordAsync(User.Actor(), person, next ?? "");
-        return await AfterAsync(outcome, person, p => $"{p.Name} has a new password and is signed out everywhere. Tell it to them yourself.");
+        return await AfterAsync(
+            outcome,
+            person,
+            p => $"{p.Name} has a new password and is signed out everywhere. Tell it to them yourself."
+        );
     }
 
     public async Task<IActionResult> OnPostSwitchAsync(Guid person, bool off)
     {
         var outcome = await accounts.SwitchAsync(User.Actor(), person, off);
-        return await AfterAsync(outcome, person, p => off ? $"{p.Name} cannot sign in any more, and is signed out everywhere. What they made stays." : $"{p.Name} can sign in again.");
+        return await AfterAsync(
+            outcome,
+            person,
+            p =>
+                off
+                    ? $"{p.Name} cannot sign in any more, and is signed out everywhere. What they made stays."
+                    : $"{p.Name} can sign in again."
+        );
     }
 
     private async Task<IActionResult> AfterAsync(Outcome<Person> outcome, Guid person, Func<Person, string> done)
@@ -61,12 +73,16 @@ public sealed class PeopleModel(StudioDb db, AddPerson addPerson, Accounts accou
             Notice.Put(TempData, new Notice(NoticeKind.Done, done(outcome.Result)));
             return RedirectToPage();
         }
-        if (outcome.Refusal is Refusal.NotAllowed) return StatusCode(StatusCodes.Status403Forbidden);
+        if (outcome.Refusal is Refusal.NotAllowed)
+            return StatusCode(StatusCodes.Status403Forbidden);
         (Fault, FaultOf) = (RefusalWords.Of(outcome.Refusal), person);
         await LoadAsync();
         return Page();
     }
 
-    private async Task LoadAsync() => All = await db.Users.OrderBy(p => p.Name)
-        .Select(p => new PersonRow(p.Id, p.Name, p.Initials, p.IsOwner, p.IsOff, db.Saves.Count(s => s.KeptById == p.Id))).ToListAsync();
+    private async Task LoadAsync() =>
+        All = await db
+            .Users.OrderBy(p => p.Name)
+            .Select(p => new PersonRow(p.Id, p.Name, p.Initials, p.IsOwner, p.IsOff, db.Saves.Count(s => s.KeptById == p.Id)))
+            .ToListAsync();
 }

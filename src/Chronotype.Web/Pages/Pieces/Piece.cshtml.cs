@@ -1,7 +1,7 @@
+using Chronotype.Content;
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
-using Chronotype.Content;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Maintenance;
@@ -17,8 +17,17 @@ using Microsoft.EntityFrameworkCore;
 namespace Chronotype.Web.Pages.Pieces;
 
 public sealed class PieceModel(
-    StudioDb db, TimeProvider time, KeepSave keepSave, MarkMilestone markMilestone, BringBack bringBack, WriteNote writeNote,
-    SetKeepSetting setKeepSetting, FindPiece findPiece, CompareSaves compareSaves, ContentStore store) : PageModel
+    StudioDb db,
+    TimeProvider time,
+    KeepSave keepSave,
+    MarkMilestone markMilestone,
+    BringBack bringBack,
+    WriteNote writeNote,
+    SetKeepSetting setKeepSetting,
+    FindPiece findPiece,
+    CompareSaves compareSaves,
+    ContentStore store
+) : PageModel
 {
     public PieceView View { get; private set; } = null!;
     public Notice? Notice { get; private set; }
@@ -29,17 +38,29 @@ public sealed class PieceModel(
     [FromRoute]
     public string Piece { get; set; } = "";
 
-    public async Task<IActionResult> OnGetAsync(string? a, string? b, int? from, int? to, bool table, string? look, CancellationToken cancel)
+    public async Task<IActionResult> OnGetAsync(
+        string? a,
+        string? b,
+        int? from,
+        int? to,
+        bool table,
+        string? look,
+        CancellationToken cancel
+    )
     {
         View = new PieceView(db, time, new PieceAsked(a, b, from, to, table, look));
         if (!await View.LoadAsync(Project, Piece, User.Initials(), cancel))
         {
             // A name from before the project's names were changed still finds its piece.
-            return await findPiece.DoAsync(Project, Piece, cancel) is { } now ? Redirect(Url.Page(null, new { project = Project, piece = now.CurrentName }) + Request.QueryString) : NotFound();
+            return await findPiece.DoAsync(Project, Piece, cancel) is { } now
+                ? Redirect(Url.Page(null, new { project = Project, piece = now.CurrentName }) + Request.QueryString)
+                : NotFound();
         }
         Notice = Notice.Take(TempData);
-        foreach (var shown in new[] { View.A, View.B }.OfType<ShownSave>()) shown.Damaged = await DamagedAsync(shown.Record, cancel);
-        if (View.B is { } newest) newest.NewOnDisk = NewBytesOf(newest.Record);
+        foreach (var shown in new[] { View.A, View.B }.OfType<ShownSave>())
+            shown.Damaged = await DamagedAsync(shown.Record, cancel);
+        if (View.B is { } newest)
+            newest.NewOnDisk = NewBytesOf(newest.Record);
         return Page();
     }
 
@@ -53,7 +74,8 @@ public sealed class PieceModel(
     private long? NewBytesOf(Save save)
     {
         // What a folder of very many files took is not worth the wait.
-        if (save.Files.Count > 500) return null;
+        if (save.Files.Count > 500)
+            return null;
         try
         {
             return save.Files.DistinctBy(f => f.Hash).Sum(f => store.EntryOf(f.Hash).NewBytes);
@@ -68,17 +90,23 @@ public sealed class PieceModel(
     /// <summary>What changed, measured now, for a ledger that had to wait for it.</summary>
     public async Task<IActionResult> OnGetCompareAsync(Guid before, Guid after, CancellationToken cancel)
     {
-        if (await FindAsync(cancel) is not { } piece) return NotFound();
-        var saves = await db.Saves.Where(s => s.PieceId == piece && (s.Id == before || s.Id == after)).ToDictionaryAsync(s => s.Id, s => s.Identity, cancel);
-        if (saves.Count != 2) return NotFound();
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        var saves = await db
+            .Saves.Where(s => s.PieceId == piece && (s.Id == before || s.Id == after))
+            .ToDictionaryAsync(s => s.Id, s => s.Identity, cancel);
+        if (saves.Count != 2)
+            return NotFound();
         var (comparison, error) = await compareSaves.DoAsync(saves[before], saves[after], piece, cancel);
         return comparison is null ? Partial("_NotMeasured", error) : Partial("_Changes", comparison);
     }
 
     public async Task<IActionResult> OnPostKeepAsync(Guid? save, string? note, string? reason, bool insist, CancellationToken cancel)
     {
-        if (await FindAsync(cancel) is not { } piece) return NotFound();
-        if (!string.IsNullOrEmpty(reason)) return await MilestoneAsync(piece, null, reason, insist, cancel);
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        if (!string.IsNullOrEmpty(reason))
+            return await MilestoneAsync(piece, null, reason, insist, cancel);
         return Back(await keepSave.DoAsync(User.Actor(), piece, save, note, insist, cancel), Notice.About);
     }
 
@@ -87,59 +115,102 @@ public sealed class PieceModel(
 
     public async Task<IActionResult> OnPostBringBackAsync(Guid save, CancellationToken cancel)
     {
-        if (await FindAsync(cancel) is not { } piece) return NotFound();
-        return Back(await bringBack.DoAsync(User.Actor(), piece, save, cancel), s =>
-            Notice.Done($"{(s.BroughtBackFrom is { } n ? new VersionNumber(n).ToString() : "An older loose save")} is back as a loose save on top. Nothing was overwritten."));
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        return Back(
+            await bringBack.DoAsync(User.Actor(), piece, save, cancel),
+            s =>
+                Notice.Done(
+                    $"{(s.BroughtBackFrom is { } n ? new VersionNumber(n).ToString() : "An older loose save")} is back as a loose save "
+                        + $"on top. Nothing was overwritten."
+                )
+        );
     }
 
     public async Task<IActionResult> OnPostGiveAsync(Guid save, string? to, CancellationToken cancel)
     {
-        if (await FindAsync(cancel) is not { } piece) return NotFound();
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
         var outcome = await bringBack.GiveAsync(User.Actor(), piece, save, to ?? "", cancel);
-        if (!outcome.Done) return Back(Notice.About(outcome.Refusal));
+        if (!outcome.Done)
+            return Back(Notice.About(outcome.Refusal));
         Notice.Put(TempData, Notice.Done("It lies here as a loose save too. In the other piece it stays loose."));
         return RedirectToPage(new { project = Project, piece = to });
     }
 
     public async Task<IActionResult> OnPostNoteAsync(Guid save, string? note, string? b, CancellationToken cancel)
     {
-        if (await FindAsync(cancel) is not { } piece) return NotFound();
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
         return Back(await writeNote.DoAsync(User.Actor(), piece, save, note, cancel), _ => Notice.Done("The note is written."), b);
     }
 
     public async Task<IActionResult> OnPostSettingAsync(string? setting, CancellationToken cancel)
     {
-        if (await FindAsync(cancel) is not { } piece) return NotFound();
-        if (!Enum.TryParse<KeepSetting>(setting, out var chosen) || !Enum.IsDefined(chosen)) return BadRequest();
-        return Back(await setKeepSetting.DoAsync(User.Actor(), piece, chosen, cancel), _ => Notice.Done(chosen switch
-        {
-            KeepSetting.EveryChange => "From now on every save that changed something takes a number by itself.",
-            KeepSetting.OncePerSitting => "From now on the last save of a sitting takes a number by itself, 45 minutes after it came.",
-            _ => "From now on a save takes a number when you say so.",
-        }));
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        if (!Enum.TryParse<KeepSetting>(setting, out var chosen) || !Enum.IsDefined(chosen))
+            return BadRequest();
+        return Back(
+            await setKeepSetting.DoAsync(User.Actor(), piece, chosen, cancel),
+            _ =>
+                Notice.Done(
+                    chosen switch
+                    {
+                        KeepSetting.EveryChange => "From now on every save that changed something takes a number by itself.",
+                        KeepSetting.OncePerSitting =>
+                            "From now on the last save of a sitting takes a number by itself, 45 minutes after it came.",
+                        _ => "From now on a save takes a number when you say so.",
+                    }
+                )
+        );
     }
 
     private async Task<IActionResult> MilestoneAsync(Guid piece, int? number, string reason, bool insist, CancellationToken cancel)
     {
-        var outcome = await markMilestone.DoAsync(User.Actor(), piece, number is >= 0 ? new VersionNumber(number.Value) : null, reason, insist, cancel);
-        if (!outcome.Done) return Back(Notice.About(outcome.Refusal) is { Insist: not null } asks ? asks with { Reason = reason } : Notice.About(outcome.Refusal));
+        var outcome = await markMilestone.DoAsync(
+            User.Actor(),
+            piece,
+            number is >= 0 ? new VersionNumber(number.Value) : null,
+            reason,
+            insist,
+            cancel
+        );
+        if (!outcome.Done)
+            return Back(
+                Notice.About(outcome.Refusal) is { Insist: not null } asks ? asks with { Reason = reason } : Notice.About(outcome.Refusal)
+            );
         var (milestone, version) = (outcome.Result.Milestone, outcome.Result.Version);
-        return Back(Notice.Done($"{(outcome.Result.Kept is null ? "" : $"Kept as {version}. ")}{version} is milestone M{milestone.Number:D2}, “{milestone.Reason}”."));
+        return Back(
+            Notice.Done(
+                $"{(outcome.Result.Kept is null ? "" : $"Kept as {version}. ")}{version} is milestone M{milestone.Number:D2}, "
+                    + $"“{milestone.Reason}”."
+            )
+        );
     }
 
     // A page that was opened before the names changed still saves, keeps and marks.
     private async Task<Guid?> FindAsync(CancellationToken cancel) => (await findPiece.DoAsync(Project, Piece, cancel))?.Id;
 
-    private IActionResult Back<T>(Outcome<T> outcome, Func<T, Notice> done, string? b = null) where T : class => outcome switch
-    {
-        { Done: true } => Back(done(outcome.Result), b),
-        { Refusal: Refusal.NoSuchSave or Refusal.NoSuchPiece } => NotFound(),
-        _ => Back(Notice.About(outcome.Refusal), b),
-    };
+    private IActionResult Back<T>(Outcome<T> outcome, Func<T, Notice> done, string? b = null)
+        where T : class =>
+        outcome switch
+        {
+            { Done: true } => Back(done(outcome.Result), b),
+            { Refusal: Refusal.NoSuchSave or Refusal.NoSuchPiece } => NotFound(),
+            _ => Back(Notice.About(outcome.Refusal), b),
+        };
 
     private IActionResult Back(Notice notice, string? b = null)
     {
         Notice.Put(TempData, notice);
-        return RedirectToPage(new { project = Project, piece = Piece, b });
+        return RedirectToPage(
+            new
+            {
+                project = Project,
+                piece = Piece,
+                b,
+            }
+        );
     }
 }

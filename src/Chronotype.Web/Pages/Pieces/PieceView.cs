@@ -23,7 +23,16 @@ namespace Chronotype.Web.Pages.Pieces;
 public sealed record PieceAsked(string? A, string? B, int? From, int? To, bool Table, string? Look)
 {
     /// <summary>The same screen with some of it changed, as a query.</summary>
-    public string Query(string? a = null, string? b = null, bool? table = null, string? look = null, int? from = null, int? to = null, bool whole = false, bool only = false)
+    public string Query(
+        string? a = null,
+        string? b = null,
+        bool? table = null,
+        string? look = null,
+        int? from = null,
+        int? to = null,
+        bool whole = false,
+        bool only = false
+    )
     {
         var parts = new List<string>();
         Add("a", only ? null : a ?? A);
@@ -33,21 +42,39 @@ public sealed record PieceAsked(string? A, string? B, int? From, int? To, bool T
             Add("from", (from ?? From)?.ToString());
             Add("to", (to ?? To)?.ToString());
         }
-        if (table ?? Table) parts.Add("table=true");
+        if (table ?? Table)
+            parts.Add("table=true");
         Add("look", look ?? Look);
         return "?" + string.Join('&', parts);
 
         void Add(string name, string? value)
         {
-            if (!string.IsNullOrEmpty(value)) parts.Add($"{name}={Uri.EscapeDataString(value)}");
+            if (!string.IsNullOrEmpty(value))
+                parts.Add($"{name}={Uri.EscapeDataString(value)}");
         }
     }
 }
 
 /// <summary>One save as the strip and the table show it.</summary>
 public sealed record SaveRow(
-    Guid Id, int Sequence, int? Number, ContentHash Identity, DateTimeOffset ArrivedAt, DateTimeOffset? KeptAt, string ArrivedBy, string? KeptBy,
-    long Size, double? Change, bool IsMeasured, string? Note, int? Milestone, string? Reason, bool IsRead, int? BroughtBackFrom, string ReceivedName)
+    Guid Id,
+    int Sequence,
+    int? Number,
+    ContentHash Identity,
+    DateTimeOffset ArrivedAt,
+    DateTimeOffset? KeptAt,
+    string ArrivedBy,
+    string? KeptBy,
+    long Size,
+    double? Change,
+    bool IsMeasured,
+    string? Note,
+    int? Milestone,
+    string? Reason,
+    bool IsRead,
+    int? BroughtBackFrom,
+    string ReceivedName
+)
 {
     /// <summary>How the address names it.</summary>
     public string Key => Number is { } n ? n.ToString() : $"s{Sequence}";
@@ -109,11 +136,22 @@ public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
     /// <returns>False when there is no such piece.</returns>
     public async Task<bool> LoadAsync(string project, string piece, string hand, CancellationToken cancel)
     {
-        var found = await db.Pieces.AsNoTracking().Include(p => p.Lines).Include(p => p.Project).ThenInclude(p => p.Client)
+        var found = await db
+            .Pieces.AsNoTracking()
+            .Include(p => p.Lines)
+            .Include(p => p.Project)
+                .ThenInclude(p => p.Client)
             .FirstOrDefaultAsync(p => p.Project.Code == project && p.CurrentName == piece, cancel);
-        if (found is null) return false;
+        if (found is null)
+            return false;
         Piece = found;
-        StandsIn = await db.Entries.Where(e => e.PieceId == found.Id && e.Kind == EntryKind.CurrentFile).Select(e => e.Path).FirstOrDefaultAsync(cancel) is { Folder: { } folder } ? folder.Text : "";
+        StandsIn = await db
+            .Entries.Where(e => e.PieceId == found.Id && e.Kind == EntryKind.CurrentFile)
+            .Select(e => e.Path)
+            .FirstOrDefaultAsync(cancel)
+            is { Folder: { } folder }
+            ? folder.Text
+            : "";
         Now = time.Here();
         Saves = await RowsAsync(db.Saves.Where(s => s.PieceId == found.Id), cancel);
         Standing = PieceStanding.Of(Saves.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number)));
@@ -128,27 +166,76 @@ public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
     private async Task<IReadOnlyList<SaveRow>> RowsAsync(IQueryable<Save> saves, CancellationToken cancel)
     {
         var initials = await db.Users.ToDictionaryAsync(p => p.Id, p => p.Initials, cancel);
-        var rows = await saves.AsNoTracking().OrderBy(s => s.Sequence).Select(s => new
-        {
-            s.Id, s.Sequence, s.Number, s.Identity, s.ArrivedAt, s.KeptAt, s.ArrivedById, s.KeptById, s.Size, s.Note,
-            Milestone = (int?)s.Milestone!.Number, Reason = s.Milestone!.Reason, IsRead = ContentReader.Current(db).Any(f => f.Content == s.MainHash), s.BroughtBackFrom, s.ReceivedName,
-        }).ToListAsync(cancel);
-        var changes = await saves.Join(CompareSaves.Current(db), s => s.Identity, c => c.After, (s, c) => new { c.Before, c.After, c.Change }).ToListAsync(cancel);
+        var rows = await saves
+            .AsNoTracking()
+            .OrderBy(s => s.Sequence)
+            .Select(s => new
+            {
+                s.Id,
+                s.Sequence,
+                s.Number,
+                s.Identity,
+                s.ArrivedAt,
+                s.KeptAt,
+                s.ArrivedById,
+                s.KeptById,
+                s.Size,
+                s.Note,
+                Milestone = (int?)s.Milestone!.Number,
+                Reason = s.Milestone!.Reason,
+                IsRead = ContentReader.Current(db).Any(f => f.Content == s.MainHash),
+                s.BroughtBackFrom,
+                s.ReceivedName,
+            })
+            .ToListAsync(cancel);
+        var changes = await saves
+            .Join(
+                CompareSaves.Current(db),
+                s => s.Identity,
+                c => c.After,
+                (s, c) =>
+                    new
+                    {
+                        c.Before,
+                        c.After,
+                        c.Change,
+                    }
+            )
+            .ToListAsync(cancel);
         var measured = changes.DistinctBy(c => (c.Before, c.After)).ToDictionary(c => (c.Before, c.After), c => c.Change);
         var before = new Dictionary<Guid, ContentHash>();
         ContentHash? last = null;
         foreach (var version in rows.Where(s => s.Number is not null).OrderBy(s => s.Number))
         {
-            if (last is { } identity) before[version.Id] = identity;
+            if (last is { } identity)
+                before[version.Id] = identity;
             last = version.Identity;
         }
         return rows.ConvertAll(s => new SaveRow(
-            s.Id, s.Sequence, s.Number, s.Identity, time.Here(s.ArrivedAt), s.KeptAt is { } kept ? time.Here(kept) : null,
-            initials.GetValueOrDefault(s.ArrivedById, "?"), s.KeptById is { } by ? initials.GetValueOrDefault(by, "?") : null,
-            s.Size, s.Number is null ? null : Change(s.Id, s.Identity), before.TryGetValue(s.Id, out var old) && measured.ContainsKey((old, s.Identity)), s.Note, s.Milestone, s.Reason, s.IsRead, s.BroughtBackFrom, s.ReceivedName));
+            s.Id,
+            s.Sequence,
+            s.Number,
+            s.Identity,
+            time.Here(s.ArrivedAt),
+            s.KeptAt is { } kept ? time.Here(kept) : null,
+            initials.GetValueOrDefault(s.ArrivedById, "?"),
+            s.KeptById is { } by ? initials.GetValueOrDefault(by, "?") : null,
+            s.Size,
+            s.Number is null ? null : Change(s.Id, s.Identity),
+            before.TryGetValue(s.Id, out var old) && measured.ContainsKey((old, s.Identity)),
+            s.Note,
+            s.Milestone,
+            s.Reason,
+            s.IsRead,
+            s.BroughtBackFrom,
+            s.ReceivedName
+        ));
 
         // The first version of a line is all new.
-        double? Change(Guid id, ContentHash identity) => !before.TryGetValue(id, out var former) ? 1 : former == identity ? 0 : measured.GetValueOrDefault((former, identity));
+        double? Change(Guid id, ContentHash identity) =>
+            !before.TryGetValue(id, out var former) ? 1
+            : former == identity ? 0
+            : measured.GetValueOrDefault((former, identity));
     }
 
     private void LoadNames(string hand)
@@ -159,20 +246,46 @@ public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
         var next = names.Working(hand, Next, today, Piece.Extension).Name!;
         NextName = next.ToString();
         var newest = Saves.Where(s => s.Number is not null).MaxBy(s => s.Number);
-        MilestoneName = names.Milestone(Piece.HighestMilestone + 1, NewestLoose is null && newest?.Number is { } marked ? new VersionNumber(marked) : Next, newest?.KeptBy ?? hand, today, Piece.Extension).Name!.ToString();
+        MilestoneName = names
+            .Milestone(
+                Piece.HighestMilestone + 1,
+                NewestLoose is null && newest?.Number is { } marked ? new VersionNumber(marked) : Next,
+                newest?.KeptBy ?? hand,
+                today,
+                Piece.Extension
+            )
+            .Name!.ToString();
         Name = newest is null
             ? new NameView(next, names.VersionLabel, IsNext: true, Tag: "h1")
-            : new NameView(names.Working(newest.KeptBy ?? hand, new VersionNumber(newest.Number!.Value), DateOnly.FromDateTime((newest.KeptAt ?? newest.ArrivedAt).DateTime), Piece.Extension).Name!, names.VersionLabel, Tag: "h1");
+            : new NameView(
+                names
+                    .Working(
+                        newest.KeptBy ?? hand,
+                        new VersionNumber(newest.Number!.Value),
+                        DateOnly.FromDateTime((newest.KeptAt ?? newest.ArrivedAt).DateTime),
+                        Piece.Extension
+                    )
+                    .Name!,
+                names.VersionLabel,
+                Tag: "h1"
+            );
     }
 
     private async Task LoadShownAsync(CancellationToken cancel)
     {
         var b = Find(Asked.B) ?? Newest;
-        if (b is null) return;
+        if (b is null)
+            return;
         B = await ShowAsync(b, cancel);
-        if (Find(Asked.A) is { } a && a.Id != b.Id) A = await ShowAsync(a, cancel);
-        Against = A?.Row ?? Saves.Where(s => s.Number is not null && s.Id != b.Id && (b.Number is { } n ? s.Number < n : s.Sequence < b.Sequence)).MaxBy(s => s.Number);
-        if (Against is null) return;
+        if (Find(Asked.A) is { } a && a.Id != b.Id)
+            A = await ShowAsync(a, cancel);
+        Against =
+            A?.Row
+            ?? Saves
+                .Where(s => s.Number is not null && s.Id != b.Id && (b.Number is { } n ? s.Number < n : s.Sequence < b.Sequence))
+                .MaxBy(s => s.Number);
+        if (Against is null)
+            return;
         Comparison = await CompareSaves.KnownAsync(db, Against.Identity, b.Identity, cancel);
     }
 
@@ -191,15 +304,23 @@ public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
         for (var i = 0; i < kept.Count; i++)
         {
             var row = kept[i];
-            versions.Add(new StripVersion(
-                new VersionNumber(row.Number!.Value), row.Label, row.At, row.Change, i == 0 ? 1 : StandIn(kept[i - 1], row),
-                row.Milestone is null ? null : row.Reason));
+            versions.Add(
+                new StripVersion(
+                    new VersionNumber(row.Number!.Value),
+                    row.Label,
+                    row.At,
+                    row.Change,
+                    i == 0 ? 1 : StandIn(kept[i - 1], row),
+                    row.Milestone is null ? null : row.Reason
+                )
+            );
         }
         var loose = Saves.Where(s => s.Number is null);
         if (Asked is not { From: { } from, To: { } to })
             return new StripInput(versions, loose.Select(s => new StripLoose(s.Id, s.ArrivedAt)).ToList(), Now, Next.ToString(), width);
         var part = versions.Where(v => v.Number.Value >= from && v.Number.Value <= to).ToList();
-        if (part.Count > 0) loose = loose.Where(s => s.ArrivedAt >= part[0].At && s.ArrivedAt <= part[^1].At);
+        if (part.Count > 0)
+            loose = loose.Where(s => s.ArrivedAt >= part[0].At && s.ArrivedAt <= part[^1].At);
         return new StripInput(part, part.Count == 0 ? [] : loose.Select(s => new StripLoose(s.Id, s.ArrivedAt)).ToList(), null, "", width);
     }
 

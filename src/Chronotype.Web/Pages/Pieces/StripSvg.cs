@@ -1,15 +1,21 @@
 using System.Xml.Linq;
 using Chronotype.Core.Timeline;
+using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Html;
 using static Chronotype.Core.Timeline.StripMeasure;
-using Chronotype.Web.Words;
 
 namespace Chronotype.Web.Pages.Pieces;
 
 /// <summary>Draws a piece's time strip. Every place comes from the layout; here are only shapes, words and addresses.</summary>
 public sealed class StripSvg
 {
-    private const string Ink = "#171717", BandColour = "#e9e9e6", Live = "#00685e", Mile = "#2347c5", Risk = "#a86400", RiskInk = "#8a5200", Faint = "#8d8d89";
+    private const string Ink = "#171717",
+        BandColour = "#e9e9e6",
+        Live = "#00685e",
+        Mile = "#2347c5",
+        Risk = "#a86400",
+        RiskInk = "#8a5200",
+        Faint = "#8d8d89";
 
     private readonly PieceView view;
     private readonly Strip strip;
@@ -28,14 +34,25 @@ public sealed class StripSvg
     private XElement Svg()
     {
         var width = DisplayText.N(strip.Width + 22);
-        return Element("svg", [
-            ("width", width), ("height", DisplayText.N(Height)), ("viewBox", $"0 0 {width} {DisplayText.N(Height)}"),
-            ("role", "group"), ("aria-label", "Versions in time; the height of a bar is how much changed"),
-        ],
-        [
-            .. Legend(), .. strip.Bands.SelectMany(DrawBand), .. strip.Folds.SelectMany(DrawFold), .. strip.Bars.Select(DrawBar),
-            .. strip.Flags.SelectMany(DrawFlag), .. strip.Rings.Select(DrawRing), .. DrawNow(),
-        ]);
+        return Element(
+            "svg",
+            [
+                ("width", width),
+                ("height", DisplayText.N(Height)),
+                ("viewBox", $"0 0 {width} {DisplayText.N(Height)}"),
+                ("role", "group"),
+                ("aria-label", "Versions in time; the height of a bar is how much changed"),
+            ],
+            [
+                .. Legend(),
+                .. strip.Bands.SelectMany(DrawBand),
+                .. strip.Folds.SelectMany(DrawFold),
+                .. strip.Bars.Select(DrawBar),
+                .. strip.Flags.SelectMany(DrawFlag),
+                .. strip.Rings.Select(DrawRing),
+                .. DrawNow(),
+            ]
+        );
     }
 
     private IEnumerable<XElement> Legend()
@@ -43,46 +60,82 @@ public sealed class StripSvg
         var milestones = view.Saves.Count(s => s.Milestone is not null);
         yield return Text(20, 34, "d", "Main line");
         yield return Text(20, 52, "c", $"{view.Kept:N0} kept");
-        if (milestones > 0) yield return Text(20, 69, "c", DisplayText.Count(milestones, "milestone", "milestones"));
+        if (milestones > 0)
+            yield return Text(20, 69, "c", DisplayText.Count(milestones, "milestone", "milestones"));
         yield return Text(20, Base - 2, "c", "bar height = change");
     }
 
     private static IEnumerable<XElement> DrawBand(StripBand band) =>
-    [
-        Rect(band.X, Top, band.Width, Base - Top, ("fill", BandColour)),
-        Line(band.X, Base, band.X + band.Width, Base, Ink, 2),
-        Text(band.X + 2, Base + 20, "d", band.Label),
-    ];
+        [
+            Rect(band.X, Top, band.Width, Base - Top, ("fill", BandColour)),
+            Line(band.X, Base, band.X + band.Width, Base, Ink, 2),
+            Text(band.X + 2, Base + 20, "d", band.Label),
+        ];
 
     private static IEnumerable<XElement> DrawFold(StripFold fold) =>
-    [
-        Element("path", [("d", $"M{DisplayText.N(fold.X + 9)} {Base + 20}l8 -22M{DisplayText.N(fold.X + 20)} {Base + 20}l8 -22"), ("stroke", Faint), ("fill", "none")]),
-        Text(fold.X + 21, Base + 38, "c", fold.Label, "middle"),
-    ];
+        [
+            Element(
+                "path",
+                [
+                    ("d", $"M{DisplayText.N(fold.X + 9)} {Base + 20}l8 -22M{DisplayText.N(fold.X + 20)} {Base + 20}l8 -22"),
+                    ("stroke", Faint),
+                    ("fill", "none"),
+                ]
+            ),
+            Text(fold.X + 21, Base + 38, "c", fold.Label, "middle"),
+        ];
 
     private XElement DrawBar(StripBar bar)
     {
         var row = byNumber[bar.Version.Number.Value];
         var a = Holds(bar, view.A?.Row);
         var b = view.A is not null && Holds(bar, view.B?.Row);
-        var colour = bar.IsMilestone ? Mile : bar.Version.Number.Value == view.Standing.Newest ? Live : Ink;
+        var colour =
+            bar.IsMilestone ? Mile
+            : bar.Version.Number.Value == view.Standing.Newest ? Live
+            : Ink;
         var (href, says) = bar.IsBlock
-            ? (view.Asked.Query(from: bar.Versions[0].Number.Value, to: bar.Version.Number.Value), $"{bar.Versions.Count:N0} versions, {bar.Label}: open this stretch")
+            ? (
+                view.Asked.Query(from: bar.Versions[0].Number.Value, to: bar.Version.Number.Value),
+                $"{bar.Versions.Count:N0} versions, {bar.Label}: open this stretch"
+            )
             : (view.Asked.Query(a: row.Key), Says(row));
         var y = Base - bar.Height;
         var parts = new List<XElement> { Rect(bar.X - 3, y - 17, bar.Width + 6, bar.Height + 21, ("class", "ring")) };
-        if (bar.IsBlock) parts.Add(Rect(bar.X + 4, y - 3, bar.Width, bar.Height + 3, ("fill", BandColour), ("stroke", colour)));
-        parts.Add(Rect(bar.X, y, bar.Width, bar.Height, [
-            ("fill", a ? "#fff" : bar.Measured ? colour : BandColour),
-            .. a || !bar.Measured ? [("stroke", colour), ("stroke-width", "2")] : Array.Empty<(string, string)>(),
-            .. bar.Measured ? Array.Empty<(string, string)>() : [("stroke-dasharray", "2 2")],
-        ]));
+        if (bar.IsBlock)
+            parts.Add(Rect(bar.X + 4, y - 3, bar.Width, bar.Height + 3, ("fill", BandColour), ("stroke", colour)));
+        parts.Add(
+            Rect(
+                bar.X,
+                y,
+                bar.Width,
+                bar.Height,
+                [
+                    (
+                        "fill",
+                        a ? "#fff"
+                        : bar.Measured ? colour
+                        : BandColour
+                    ),
+                    .. a || !bar.Measured ? [("stroke", colour), ("stroke-width", "2")] : Array.Empty<(string, string)>(),
+                    .. bar.Measured ? Array.Empty<(string, string)>() : [("stroke-dasharray", "2 2")],
+                ]
+            )
+        );
         // The whole height is there to be clicked, however small the change was.
         parts.Add(Rect(bar.X - 4, Top, bar.Width + 8, Base - Top, ("fill", "transparent")));
         var beside = bar.IsMilestone;
-        var words = new List<XElement> { Text(beside ? bar.X + 5 : bar.Centre, y - 6, "v", bar.Label, beside ? "start" : "middle", colour) };
-        var inside = a ? "A" : b ? "B" : bar.IsBlock && bar.Height > 18 ? bar.Versions.Count.ToString("N0") : "";
-        if (inside.Length > 0) words.Add(Text(bar.Centre, Base - 5, "v", inside, "middle", a || !bar.Measured ? Ink : "#fff"));
+        var words = new List<XElement>
+        {
+            Text(beside ? bar.X + 5 : bar.Centre, y - 6, "v", bar.Label, beside ? "start" : "middle", colour),
+        };
+        var inside =
+            a ? "A"
+            : b ? "B"
+            : bar.IsBlock && bar.Height > 18 ? bar.Versions.Count.ToString("N0")
+            : "";
+        if (inside.Length > 0)
+            words.Add(Text(bar.Centre, Base - 5, "v", inside, "middle", a || !bar.Measured ? Ink : "#fff"));
         return Mark(href, bar.IsBlock ? "" : row.Key, says, parts, words);
     }
 
@@ -90,8 +143,18 @@ public sealed class StripSvg
     {
         var bar = strip.Bars.First(x => x.X == flag.X);
         yield return Line(flag.X + 1, flag.Y, flag.X + 1, Base - bar.Height, Mile, 2);
-        yield return Element("path", [("d", $"M{DisplayText.N(flag.X)} {DisplayText.N(flag.Y)}h{DisplayText.N(flag.Width)}l-5 8.5l5 8.5h-{DisplayText.N(flag.Width)}z"), ("fill", Mile)],
-            [new XElement("title", string.Join("; ", flag.Full))]);
+        yield return Element(
+            "path",
+            [
+                (
+                    "d",
+                    $"M{DisplayText.N(flag.X)} {DisplayText.N(flag.Y)}h{DisplayText.N(flag.Width)}l-5 8.5l5 "
+                        + $"8.5h-{DisplayText.N(flag.Width)}z"
+                ),
+                ("fill", Mile),
+            ],
+            [new XElement("title", string.Join("; ", flag.Full))]
+        );
         var text = Text(flag.X + 8, flag.Y + 12.5, "m", flag.Text);
         text.SetAttributeValue("pointer-events", "none");
         yield return text;
@@ -106,9 +169,28 @@ public sealed class StripSvg
         {
             Rect(ring.X - 8, Base - 16, 16, 18, ("class", "ring")),
             Rect(ring.X - 8, Base - 30, 16, 30, ("fill", "transparent")),
-            Element("circle", [("cx", DisplayText.N(ring.X)), ("cy", DisplayText.N(Base - 7)), ("r", "5"), ("fill", a ? "#fff" : b ? Risk : "none"), ("stroke", Risk), ("stroke-width", "2")]),
+            Element(
+                "circle",
+                [
+                    ("cx", DisplayText.N(ring.X)),
+                    ("cy", DisplayText.N(Base - 7)),
+                    ("r", "5"),
+                    (
+                        "fill",
+                        a ? "#fff"
+                        : b ? Risk
+                        : "none"
+                    ),
+                    ("stroke", Risk),
+                    ("stroke-width", "2"),
+                ]
+            ),
         };
-        var above = a ? "A" : b ? "B" : ring.Saves.Count > 1 ? ring.Saves.Count.ToString("N0") : "";
+        var above =
+            a ? "A"
+            : b ? "B"
+            : ring.Saves.Count > 1 ? ring.Saves.Count.ToString("N0")
+            : "";
         IEnumerable<XElement> words = above.Length > 0 ? [Text(ring.X, Base - 17, "v", above, "middle", RiskInk)] : [];
         var says = ring.Saves.Count > 1 ? $"{ring.Saves.Count:N0} loose saves, the last {DisplayText.Moment(row.At, view.Now)}" : Says(row);
         return Mark(view.Asked.Query(a: row.Key), row.Key, says, parts, words);
@@ -123,13 +205,22 @@ public sealed class StripSvg
         }
         if (strip.Ghost is { } ghost)
         {
-            yield return Rect(ghost.X, Base - ghost.Height, ghost.Width, ghost.Height, ("fill", "none"), ("stroke", Live), ("stroke-dasharray", "3 3"));
+            yield return Rect(
+                ghost.X,
+                Base - ghost.Height,
+                ghost.Width,
+                ghost.Height,
+                ("fill", "none"),
+                ("stroke", Live),
+                ("stroke-dasharray", "3 3")
+            );
             yield return Text(ghost.Centre, Base - ghost.Height - 6, "v", ghost.Label, "middle", Live);
         }
     }
 
     private string Says(SaveRow row) =>
-        $"{(row.Number is null ? "Loose save" : $"Version {row.Label}")}, {DisplayText.Moment(row.At, view.Now)}, {row.KeptBy ?? row.ArrivedBy}"
+        $"{(row.Number is null ? "Loose save" : $"Version {row.Label}")}, {DisplayText.Moment(row.At, view.Now)}, "
+        + $"{row.KeptBy ?? row.ArrivedBy}"
         + (row.Change is { } change ? $", {DisplayText.Percent(change)} changed" : "")
         + (row.Reason is { } reason ? $", milestone: {reason}" : "")
         + (row.Note is { } note ? $". {note}" : "");
@@ -137,20 +228,42 @@ public sealed class StripSvg
     private static bool Holds(StripBar bar, SaveRow? row) => row?.Number is { } number && bar.Versions.Any(v => v.Number.Value == number);
 
     // The words stand beside the link, which says more than they do, and let clicks through to it.
-    private static XElement Mark(string href, string key, string says, IEnumerable<XElement> parts, IEnumerable<XElement> words) => Element("g", [],
-        Element("a", [("href", href), ("data-mark", key), ("aria-label", says), ("tabindex", "-1")], [new XElement("title", says), .. parts]),
-        Element("g", [("pointer-events", "none"), ("aria-hidden", "true")], words));
+    private static XElement Mark(string href, string key, string says, IEnumerable<XElement> parts, IEnumerable<XElement> words) =>
+        Element(
+            "g",
+            [],
+            Element(
+                "a",
+                [("href", href), ("data-mark", key), ("aria-label", says), ("tabindex", "-1")],
+                [new XElement("title", says), .. parts]
+            ),
+            Element("g", [("pointer-events", "none"), ("aria-hidden", "true")], words)
+        );
 
-    private static XElement Rect(double x, double y, double width, double height, params (string, string)[] more) => Element("rect",
-        [("x", DisplayText.N(x)), ("y", DisplayText.N(y)), ("width", DisplayText.N(width)), ("height", DisplayText.N(height)), .. more]);
+    private static XElement Rect(double x, double y, double width, double height, params (string, string)[] more) =>
+        Element(
+            "rect",
+            [("x", DisplayText.N(x)), ("y", DisplayText.N(y)), ("width", DisplayText.N(width)), ("height", DisplayText.N(height)), .. more]
+        );
 
-    private static XElement Line(double x1, double y1, double x2, double y2, string colour, int width) => Element("line",
-        [("x1", DisplayText.N(x1)), ("y1", DisplayText.N(y1)), ("x2", DisplayText.N(x2)), ("y2", DisplayText.N(y2)), ("stroke", colour), ("stroke-width", width.ToString())]);
+    private static XElement Line(double x1, double y1, double x2, double y2, string colour, int width) =>
+        Element(
+            "line",
+            [
+                ("x1", DisplayText.N(x1)),
+                ("y1", DisplayText.N(y1)),
+                ("x2", DisplayText.N(x2)),
+                ("y2", DisplayText.N(y2)),
+                ("stroke", colour),
+                ("stroke-width", width.ToString()),
+            ]
+        );
 
     private static XElement Text(double x, double y, string style, string text, string anchor = "start", string? fill = null)
     {
         var element = Element("text", [("x", DisplayText.N(x)), ("y", DisplayText.N(y)), ("class", style), ("text-anchor", anchor)], text);
-        if (fill is not null) element.SetAttributeValue("fill", fill);
+        if (fill is not null)
+            element.SetAttributeValue("fill", fill);
         return element;
     }
 

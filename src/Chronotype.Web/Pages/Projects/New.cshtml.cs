@@ -3,22 +3,32 @@ using Chronotype.Storage;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Projects;
 using Chronotype.Web.Security;
+using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
-
-using Chronotype.Web.Words;
 
 namespace Chronotype.Web.Pages.Projects;
 
 public sealed class NewModel(StudioDb db, StartProject startProject, ConventionStore studio, TimeProvider time) : PageModel
 {
-    [BindProperty] public string? Code { get; set; }
-    [BindProperty] public string? Title { get; set; }
-    [BindProperty] public string? ClientName { get; set; }
-    [BindProperty] public string? ClientCode { get; set; }
-    [BindProperty] public string? Plan { get; set; } = "print";
-    [BindProperty] public int FirstNumber { get; set; } = 1;
+    [BindProperty]
+    public string? Code { get; set; }
+
+    [BindProperty]
+    public string? Title { get; set; }
+
+    [BindProperty]
+    public string? ClientName { get; set; }
+
+    [BindProperty]
+    public string? ClientCode { get; set; }
+
+    [BindProperty]
+    public string? Plan { get; set; } = "print";
+
+    [BindProperty]
+    public int FirstNumber { get; set; } = 1;
     public IReadOnlyList<(string Code, string Name)> Clients { get; private set; } = [];
     public string? Fault { get; private set; }
 
@@ -34,8 +44,12 @@ public sealed class NewModel(StudioDb db, StartProject startProject, ConventionS
     public async Task<IActionResult> OnPostAsync(CancellationToken cancel)
     {
         var outcome = await startProject.DoAsync(
-            User.Actor(), new NewProject(Code ?? "", Title ?? "", ClientName ?? "", ClientCode ?? "", Plan ?? "", FirstNumber), cancel);
-        if (outcome.Done) return Redirect($"/projects/{outcome.Result.Code}");
+            User.Actor(),
+            new NewProject(Code ?? "", Title ?? "", ClientName ?? "", ClientCode ?? "", Plan ?? "", FirstNumber),
+            cancel
+        );
+        if (outcome.Done)
+            return Redirect($"/projects/{outcome.Result.Code}");
         (Fault, Field) = (RefusalWords.Of(outcome.Refusal), outcome.Refusal.Field);
         await LoadAsync();
         return Page();
@@ -44,9 +58,21 @@ public sealed class NewModel(StudioDb db, StartProject startProject, ConventionS
     private async Task LoadAsync()
     {
         var convention = ConventionStore.Read(await studio.JsonAsync());
-        var piece = new ExamplePiece(null, ClientCode is { Length: > 0 } typed ? typed.ToUpperInvariant() : "SMT", "TIDES", new Dictionary<string, string> { ["subject"] = "tide-poster", ["function"] = "key" }, User.Initials(), FirstNumber, 1, DateOnly.FromDateTime(time.Here().DateTime), "");
+        var piece = new ExamplePiece(
+            null,
+            ClientCode is { Length: > 0 } typed ? typed.ToUpperInvariant() : "SMT",
+            "TIDES",
+            new Dictionary<string, string> { ["subject"] = "tide-poster", ["function"] = "key" },
+            User.Initials(),
+            FirstNumber,
+            1,
+            DateOnly.FromDateTime(time.Here().DateTime),
+            ""
+        );
         Example = piece.Name(convention.StartingAt(FirstNumber is 0 ? 0 : 1), NameForm.Working);
         ClientSlot = convention.Form(NameForm.Working).FirstOrDefault(s => s.Rule is CodeRule { List: ConventionStore.ClientList })?.Label;
-        Clients = (await db.Clients.OrderBy(c => c.Name).Select(c => new { c.Code, c.Name }).ToListAsync()).ConvertAll(c => (c.Code, c.Name));
+        Clients = (await db.Clients.OrderBy(c => c.Name).Select(c => new { c.Code, c.Name }).ToListAsync()).ConvertAll(c =>
+            (c.Code, c.Name)
+        );
     }
 }

@@ -13,10 +13,19 @@ public sealed class ProjectsModel(StudioDb db) : PageModel
 
     public async Task OnGetAsync(CancellationToken cancel)
     {
-        var rows = await db.Projects.AsNoTracking().OrderByDescending(p => p.StartedAt).Select(p => new
-        {
-            p.Code, p.Title, Client = p.Client.Name, p.Plan, Pieces = p.Pieces.Count, Size = p.Pieces.SelectMany(x => x.Saves).Sum(s => s.Size),
-        }).ToListAsync(cancel);
+        var rows = await db
+            .Projects.AsNoTracking()
+            .OrderByDescending(p => p.StartedAt)
+            .Select(p => new
+            {
+                p.Code,
+                p.Title,
+                Client = p.Client.Name,
+                p.Plan,
+                Pieces = p.Pieces.Count,
+                Size = p.Pieces.SelectMany(x => x.Saves).Sum(s => s.Size),
+            })
+            .ToListAsync(cancel);
         All = rows.ConvertAll(p => new ProjectRow(p.Code, p.Title, p.Client, FolderPlan.Of(p.Plan).Title, p.Pieces, p.Size));
     }
 }

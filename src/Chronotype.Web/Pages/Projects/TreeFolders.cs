@@ -20,7 +20,14 @@ public sealed record TreeSeries(string Name, IReadOnlyList<TreeFile> Files)
 
 /// <summary>A folder with what is in it.</summary>
 /// <param name="Depth">How many folders it lies in.</param>
-public sealed record TreeFolder(string Name, int Depth, FolderRole Role, string Purpose, IReadOnlyList<TreeFile> Files, IReadOnlyList<TreeSeries> Series)
+public sealed record TreeFolder(
+    string Name,
+    int Depth,
+    FolderRole Role,
+    string Purpose,
+    IReadOnlyList<TreeFile> Files,
+    IReadOnlyList<TreeSeries> Series
+)
 {
     public long Size => Files.Sum(f => f.Size) + Series.Sum(s => s.Size);
 
@@ -34,29 +41,99 @@ public static class TreeFolders
     public static async Task<IReadOnlyList<TreeFolder>> LoadAsync(StudioDb db, Project project, CancellationToken cancel)
     {
         var entries = await db.Entries.AsNoTracking().Where(e => e.ProjectId == project.Id && e.DeletedAt == null).ToListAsync(cancel);
-        var pieces = await db.Pieces.AsNoTracking().Where(p => p.ProjectId == project.Id)
-            .Select(p => new { p.Id, p.CurrentName, Size = p.Saves.OrderByDescending(s => s.Sequence).Select(s => (long?)s.Size).FirstOrDefault() }).ToDictionaryAsync(p => p.Id, cancel);
-        var saves = await db.Saves.AsNoTracking().Where(s => s.Piece.ProjectId == project.Id && s.Number != null).Select(s => new { s.Id, s.Number, s.Size }).ToDictionaryAsync(s => s.Id, cancel);
-        var own = await db.FileContents.AsNoTracking().Where(c => db.Entries.Any(e => e.Id == c.EntryId && e.ProjectId == project.Id && e.DeletedAt == null))
-            .GroupBy(c => c.EntryId).Select(g => new { g.Key, Size = g.OrderByDescending(c => c.Sequence).Select(c => c.Size).First() }).ToDictionaryAsync(g => g.Key, g => g.Size, cancel);
+        var pieces = await db
+            .Pieces.AsNoTracking()
+            .Where(p => p.ProjectId == project.Id)
+            .Select(p => new
+            {
+                p.Id,
+                p.CurrentName,
+                Size = p.Saves.OrderByDescending(s => s.Sequence).Select(s => (long?)s.Size).FirstOrDefault(),
+            })
+            .ToDictionaryAsync(p => p.Id, cancel);
+        var saves = await db
+            .Saves.AsNoTracking()
+            .Where(s => s.Piece.ProjectId == project.Id && s.Number != null)
+            .Select(s => new
+            {
+                s.Id,
+                s.Number,
+                s.Size,
+            })
+            .ToDictionaryAsync(s => s.Id, cancel);
+        var own = await db
+            .FileContents.AsNoTracking()
+            .Where(c => db.Entries.Any(e => e.Id == c.EntryId && e.ProjectId == project.Id && e.DeletedAt == null))
+            .GroupBy(c => c.EntryId)
+            .Select(g => new { g.Key, Size = g.OrderByDescending(c => c.Sequence).Select(c => c.Size).First() })
+            .ToDictionaryAsync(g => g.Key, g => g.Size, cancel);
         var within = entries.Where(e => e.Kind != EntryKind.Folder).ToLookup(e => e.Path.Folder?.Key ?? "");
-        var folders = entries.Where(e => e.Kind == EntryKind.Folder).OrderBy(e => e.Order).ThenBy(e => e.PathKey, StringComparer.Ordinal).ToList();
+        var folders = entries
+            .Where(e => e.Kind == EntryKind.Folder)
+            .OrderBy(e => e.Order)
+            .ThenBy(e => e.PathKey, StringComparer.Ordinal)
+            .ToList();
         // A folder of people's own comes behind the folder that it lies in.
         var ordered = new List<TreeEntry>();
         foreach (var folder in folders)
         {
-            var at = folder.Order == int.MaxValue ? ordered.FindLastIndex(f => folder.Path.Folder is { } parent && (f.Path == parent || f.Path.IsIn(parent))) : -1;
+            var at =
+                folder.Order == int.MaxValue
+                    ? ordered.FindLastIndex(f => folder.Path.Folder is { } parent && (f.Path == parent || f.Path.IsIn(parent)))
+                    : -1;
             ordered.Insert(at < 0 ? ordered.Count : at + 1, folder);
         }
-        TreeFolder[] top = within[""].Any() ? [new TreeFolder(project.Code, 0, FolderRole.Documents, "at the project’s top", [.. Files(within[""])], [.. Series(within[""])])] : [];
-        return [.. top, .. ordered.Select(f => new TreeFolder(f.Path.Name, f.Path.Depth, f.Role, f.Purpose, [.. Files(within[f.PathKey])], [.. Series(within[f.PathKey])]))];
+        TreeFolder[] top = within[""].Any()
+            ?
+            [
+                new TreeFolder(
+                    project.Code,
+                    0,
+                    FolderRole.Documents,
+                    "at the project’s top",
+                    [.. Files(within[""])],
+                    [.. Series(within[""])]
+                ),
+            ]
+            : [];
+        return
+        [
+            .. top,
+            .. ordered.Select(f => new TreeFolder(
+                f.Path.Name,
+                f.Path.Depth,
+                f.Role,
+                f.Purpose,
+                [.. Files(within[f.PathKey])],
+                [.. Series(within[f.PathKey])]
+            )),
+        ];
 
-        IEnumerable<TreeFile> Files(IEnumerable<TreeEntry> there) => there.Where(e => e.Kind is EntryKind.CurrentFile or EntryKind.OwnFile).OrderBy(e => e.PathKey, StringComparer.Ordinal).Select(e =>
-            e.PieceId is { } id ? new TreeFile(e.Path.Name, pieces[id].Size ?? 0, Address(pieces[id].CurrentName)) : new TreeFile(e.Path.Name, own.GetValueOrDefault(e.Id), $"/files/{e.Id}"));
+        IEnumerable<TreeFile> Files(IEnumerable<TreeEntry> there) =>
+            there
+                .Where(e => e.Kind is EntryKind.CurrentFile or EntryKind.OwnFile)
+                .OrderBy(e => e.PathKey, StringComparer.Ordinal)
+                .Select(e =>
+                    e.PieceId is { } id
+                        ? new TreeFile(e.Path.Name, pieces[id].Size ?? 0, Address(pieces[id].CurrentName))
+                        : new TreeFile(e.Path.Name, own.GetValueOrDefault(e.Id), $"/files/{e.Id}")
+                );
 
-        IEnumerable<TreeSeries> Series(IEnumerable<TreeEntry> there) => there.Where(e => e is { PieceId: not null, SaveId: not null }).GroupBy(e => e.PieceId!.Value).Select(p => new TreeSeries(
-            pieces[p.Key].CurrentName,
-            [.. p.OrderByDescending(e => saves[e.SaveId!.Value].Number).Select(e => new TreeFile(e.Path.Name, saves[e.SaveId!.Value].Size, $"{Address(pieces[p.Key].CurrentName)}?b={saves[e.SaveId!.Value].Number}"))]));
+        IEnumerable<TreeSeries> Series(IEnumerable<TreeEntry> there) =>
+            there
+                .Where(e => e is { PieceId: not null, SaveId: not null })
+                .GroupBy(e => e.PieceId!.Value)
+                .Select(p => new TreeSeries(
+                    pieces[p.Key].CurrentName,
+                    [
+                        .. p.OrderByDescending(e => saves[e.SaveId!.Value].Number)
+                            .Select(e => new TreeFile(
+                                e.Path.Name,
+                                saves[e.SaveId!.Value].Size,
+                                $"{Address(pieces[p.Key].CurrentName)}?b={saves[e.SaveId!.Value].Number}"
+                            )),
+                    ]
+                ));
 
         string Address(string piece) => $"/projects/{Uri.EscapeDataString(project.Code)}/{Uri.EscapeDataString(piece)}";
     }
@@ -77,9 +154,25 @@ public sealed record AskedSlot(Slot Slot, IReadOnlyList<CodeMeaning>? Codes, boo
         var needed = convention.Form(NameForm.Current);
         var order = FolderPlan.Of(project.Plan).Functions.Select((f, i) => (f.Code, i)).ToDictionary(f => f.Code, f => f.i);
         var codes = (await db.Codes.AsNoTracking().ToListAsync(cancel)).ToLookup(c => c.List);
-        return [.. ConventionStore.OwnSlots(convention).Select(slot => new AskedSlot(
-            slot,
-            slot.Rule is CodeRule { List: var list } ? [.. codes[list].OrderBy(c => order.GetValueOrDefault(c.Code, int.MaxValue)).ThenBy(c => c.Code, StringComparer.Ordinal).Select(c => new CodeMeaning(c.Code, c.Meaning))] : null,
-            needed.Contains(slot) && !slot.MayBeAbsent)).OrderBy(a => a.Slot.Rule is not WordsRule).ThenBy(a => !a.IsNeeded)];
+        return
+        [
+            .. ConventionStore
+                .OwnSlots(convention)
+                .Select(slot => new AskedSlot(
+                    slot,
+                    slot.Rule is CodeRule { List: var list }
+                        ?
+                        [
+                            .. codes[list]
+                                .OrderBy(c => order.GetValueOrDefault(c.Code, int.MaxValue))
+                                .ThenBy(c => c.Code, StringComparer.Ordinal)
+                                .Select(c => new CodeMeaning(c.Code, c.Meaning)),
+                        ]
+                        : null,
+                    needed.Contains(slot) && !slot.MayBeAbsent
+                ))
+                .OrderBy(a => a.Slot.Rule is not WordsRule)
+                .ThenBy(a => !a.IsNeeded),
+        ];
     }
 }

@@ -9,7 +9,17 @@ namespace Chronotype.Web.Pages.Shared;
 public sealed record NameView(FormattedName Name, string? Live = "version", bool IsNext = false, string Tag = "p")
 {
     /// <summary>The class of the type's size: a long name is set smaller before it is ever cut.</summary>
-    public string Size => Name.ToString().Length switch { <= 40 => "l", <= 54 => "m", <= 72 => "s", _ => "xs" };
+    public string Size =>
+        Name.ToString().Length switch
+        {
+            <= 40 => "l",
+            <= 54 => "m",
+            <= 72 => "s",
+            _ => "xs",
+        };
 
-    public string SlotClass(NameSegment segment) => segment.Label != Live ? "slot" : IsNext ? "slot next" : "slot num";
+    public string SlotClass(NameSegment segment) =>
+        segment.Label != Live ? "slot"
+        : IsNext ? "slot next"
+        : "slot num";
 }

@@ -15,8 +15,22 @@ public sealed record SmallBar(double Height, bool IsMilestone, bool IsNewest);
 
 /// <summary>A piece as a picture with its name and standing.</summary>
 public sealed record PieceCard(
-    Guid Id, string Project, string ProjectTitle, string CurrentName, string Extension, PieceStanding Standing, VersionNumber Next,
-    Guid? NewestSave, ContentHash? NewestContent, bool NewestIsLoose, FileFormat Format, bool Drawn, DateTimeOffset LastAt, long Size, IReadOnlyList<SmallBar> Bars)
+    Guid Id,
+    string Project,
+    string ProjectTitle,
+    string CurrentName,
+    string Extension,
+    PieceStanding Standing,
+    VersionNumber Next,
+    Guid? NewestSave,
+    ContentHash? NewestContent,
+    bool NewestIsLoose,
+    FileFormat Format,
+    bool Drawn,
+    DateTimeOffset LastAt,
+    long Size,
+    IReadOnlyList<SmallBar> Bars
+)
 {
     public string Address => $"/projects/{Uri.EscapeDataString(Project)}/{Uri.EscapeDataString(CurrentName)}";
 
@@ -33,21 +47,70 @@ public static class PieceCards
 
     public static async Task<IReadOnlyList<PieceCard>> LoadAsync(StudioDb db, IQueryable<Piece> pieces, CancellationToken cancel)
     {
-        var found = await pieces.AsNoTracking().Include(p => p.Lines).Include(p => p.Project).ThenInclude(p => p.Client).ToListAsync(cancel);
+        var found = await pieces
+            .AsNoTracking()
+            .Include(p => p.Lines)
+            .Include(p => p.Project)
+                .ThenInclude(p => p.Client)
+            .ToListAsync(cancel);
         // Where a piece stands is told by its last versions and by what came loose after the newest, however long its history is.
-        var saves = await db.Saves.AsNoTracking().Where(s => pieces.Any(p => p.Id == s.PieceId)
-            && (s.Number >= s.Line.HighestNumber - Bars
-                || (s.Number == null && s.Sequence > s.Piece.Saves.Where(v => v.LineId == s.LineId && v.Number == s.Line.HighestNumber).Select(v => v.Sequence).FirstOrDefault())))
+        var saves = await db
+            .Saves.AsNoTracking()
+            .Where(s =>
+                pieces.Any(p => p.Id == s.PieceId)
+                && (
+                    s.Number >= s.Line.HighestNumber - Bars
+                    || (
+                        s.Number == null
+                        && s.Sequence
+                            > s.Piece.Saves.Where(v => v.LineId == s.LineId && v.Number == s.Line.HighestNumber)
+                                .Select(v => v.Sequence)
+                                .FirstOrDefault()
+                    )
+                )
+            )
             .Select(s => new
-        {
-            s.Id, s.PieceId, s.Sequence, s.Number, s.Identity, s.MainHash, s.ArrivedAt, s.KeptAt, s.Size, s.ReceivedName,
-            IsMilestone = s.Milestone != null,
-        }).ToListAsync(cancel);
+            {
+                s.Id,
+                s.PieceId,
+                s.Sequence,
+                s.Number,
+                s.Identity,
+                s.MainHash,
+                s.ArrivedAt,
+                s.KeptAt,
+                s.Size,
+                s.ReceivedName,
+                IsMilestone = s.Milestone != null,
+            })
+            .ToListAsync(cancel);
         var byPiece = saves.ToLookup(s => s.PieceId);
         var newestContents = byPiece.Select(p => p.MaxBy(s => s.Sequence)!.MainHash).Distinct().ToList();
-        var facts = (await ContentReader.Current(db).Where(f => newestContents.Contains(f.Content)).Select(f => new { f.Content, f.Format, f.State }).ToListAsync(cancel)).ToDictionary(f => f.Content);
+        var facts = (
+            await ContentReader
+                .Current(db)
+                .Where(f => newestContents.Contains(f.Content))
+                .Select(f => new
+                {
+                    f.Content,
+                    f.Format,
+                    f.State,
+                })
+                .ToListAsync(cancel)
+        ).ToDictionary(f => f.Content);
         var identities = saves.Where(s => s.Number is not null).Select(s => s.Identity).Distinct().ToList();
-        var changes = (await CompareSaves.Current(db).Where(c => identities.Contains(c.After)).Select(c => new { c.Before, c.After, c.Change }).ToListAsync(cancel)).ToDictionary(c => (c.Before, c.After), c => c.Change);
+        var changes = (
+            await CompareSaves
+                .Current(db)
+                .Where(c => identities.Contains(c.After))
+                .Select(c => new
+                {
+                    c.Before,
+                    c.After,
+                    c.Change,
+                })
+                .ToListAsync(cancel)
+        ).ToDictionary(c => (c.Before, c.After), c => c.Change);
         return found.ConvertAll(piece =>
         {
             var all = byPiece[piece.Id].OrderBy(s => s.Sequence).ToList();
@@ -55,12 +118,31 @@ public static class PieceCards
             var kept = all.Where(s => s.Number is not null).OrderBy(s => s.Number).ToList();
             var known = newest is null ? null : facts.GetValueOrDefault(newest.MainHash);
             return new PieceCard(
-                piece.Id, piece.Project.Code, piece.Project.Title, piece.CurrentName, piece.Extension,
+                piece.Id,
+                piece.Project.Code,
+                piece.Project.Title,
+                piece.CurrentName,
+                piece.Extension,
                 PieceStanding.Of(all.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number))),
                 PieceNames.Of(piece).Next(piece.Line.HighestNumber, newest is { Number: null } ? newest.ReceivedName : null),
-                newest?.Id, newest?.MainHash, newest is { Number: null }, known?.Format ?? FileFormat.Other, known?.State == FactsState.Read,
-                newest is null ? piece.StartedAt : newest.KeptAt ?? newest.ArrivedAt, newest?.Size ?? 0,
-                kept.Select((s, i) => new SmallBar(Math.Sqrt(i == 0 ? 1 : changes.GetValueOrDefault((kept[i - 1].Identity, s.Identity)) ?? 0.2), s.IsMilestone, s == kept[^1])).Skip(Math.Max(0, kept.Count - Bars)).ToList());
+                newest?.Id,
+                newest?.MainHash,
+                newest is { Number: null },
+                known?.Format ?? FileFormat.Other,
+                known?.State == FactsState.Read,
+                newest is null ? piece.StartedAt : newest.KeptAt ?? newest.ArrivedAt,
+                newest?.Size ?? 0,
+                kept.Select(
+                        (s, i) =>
+                            new SmallBar(
+                                Math.Sqrt(i == 0 ? 1 : changes.GetValueOrDefault((kept[i - 1].Identity, s.Identity)) ?? 0.2),
+                                s.IsMilestone,
+                                s == kept[^1]
+                            )
+                    )
+                    .Skip(Math.Max(0, kept.Count - Bars))
+                    .ToList()
+            );
         });
     }
 }

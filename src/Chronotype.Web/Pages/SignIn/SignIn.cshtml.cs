@@ -48,13 +48,19 @@ public sealed class SignInModel(StudioDb db, SignInManager<Person> signIn, SignI
         return LocalRedirect(ReturnUrl);
     }
 
-    private static readonly Person Nobody = new() { Name = "", Initials = "", PasswordHash = new PasswordHasher<Person>().HashPassword(null!, Guid.NewGuid().ToString()) };
+    private static readonly Person Nobody = new()
+    {
+        Name = "",
+        Initials = "",
+        PasswordHash = new PasswordHasher<Person>().HashPassword(null!, Guid.NewGuid().ToString()),
+    };
 
     public async Task<IActionResult> OnPostDemoAsync(string? initials, string? returnUrl)
     {
         await LoadAsync(returnUrl);
         var person = DemoPeople.FirstOrDefault(p => p.Initials == initials);
-        if (person is null) return Page();
+        if (person is null)
+            return Page();
         await signIn.SignInAsync(person, isPersistent: true);
         return LocalRedirect(ReturnUrl);
     }
@@ -64,6 +70,7 @@ public sealed class SignInModel(StudioDb db, SignInManager<Person> signIn, SignI
         var studio = await db.Studio.AsNoTracking().SingleAsync();
         StudioName = studio.Name;
         ReturnUrl = Url.IsLocalUrl(returnUrl) ? returnUrl : "/";
-        if (studio.IsDemo) DemoPeople = await db.Users.Where(p => !p.IsOff).OrderByDescending(p => p.IsOwner).ThenBy(p => p.Name).ToListAsync();
+        if (studio.IsDemo)
+            DemoPeople = await db.Users.Where(p => !p.IsOff).OrderByDescending(p => p.IsOwner).ThenBy(p => p.Name).ToListAsync();
     }
 }

@@ -1,11 +1,10 @@
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.People;
+using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-
-using Chronotype.Web.Words;
 
 namespace Chronotype.Web.Pages.SignIn;
 

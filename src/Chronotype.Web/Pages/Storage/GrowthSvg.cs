@@ -1,18 +1,24 @@
 using System.Globalization;
 using System.Text;
 using Chronotype.Studio.Maintenance;
-using Microsoft.AspNetCore.Html;
-
 using Chronotype.Web.Words;
+using Microsoft.AspNetCore.Html;
 
 namespace Chronotype.Web.Pages.Storage;
 
 /// <summary>Draws how saves and disk grew: a line for what plain copies would take, and under it, filled, what they take here.</summary>
 public static class GrowthSvg
 {
-    private const double Width = 780, Height = 240, Left = 8, Right = 150, Top = 14, Foot = 22;
-    private const double Across = Width - Left - Right, Down = Height - Top - Foot;
-    private const int MostPoints = 500, MostDays = 9;
+    private const double Width = 780,
+        Height = 240,
+        Left = 8,
+        Right = 150,
+        Top = 14,
+        Foot = 22;
+    private const double Across = Width - Left - Right,
+        Down = Height - Top - Foot;
+    private const int MostPoints = 500,
+        MostDays = 9;
     private const double LabelHeight = 34;
 
     /// <param name="points">From the oldest; at least two.</param>
@@ -25,13 +31,23 @@ public static class GrowthSvg
         double Y(long bytes) => Top + Down * (1 - bytes / most);
 
         var svg = new StringBuilder();
-        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"growth\" viewBox=\"0 0 {Width} {Height}\" role=\"img\" aria-label=\"From {DisplayText.Exact(from)} to {DisplayText.Exact(to)}: {DisplayText.Size(points[^1].Plain)} as plain copies, {DisplayText.Size(points[^1].OnDisk)} added on disk\">");
+        svg.Append(
+            CultureInfo.InvariantCulture,
+            $"<svg class=\"growth\" viewBox=\"0 0 {Width} {Height}\" role=\"img\" aria-label=\"From {DisplayText.Exact(from)} to "
+                + $"{DisplayText.Exact(to)}: {DisplayText.Size(points[^1].Plain)} as plain copies, "
+                + $"{DisplayText.Size(points[^1].OnDisk)} added on disk\">"
+        );
         foreach (var (at, label) in Days(from, to, now))
         {
-            svg.Append($"<path class=\"day\" d=\"M{DisplayText.N(X(at))} {Top}V{Top + Down}\"/><text class=\"c\" x=\"{DisplayText.N(X(at) + 4)}\" y=\"{Height - 6}\">{label}</text>");
+            svg.Append(
+                $"<path class=\"day\" d=\"M{DisplayText.N(X(at))} {Top}V{Top + Down}\"/><text class=\"c\" "
+                    + $"x=\"{DisplayText.N(X(at) + 4)}\" y=\"{Height - 6}\">{label}</text>"
+            );
         }
         var shown = Thinned(points);
-        svg.Append($"<path class=\"ondisk\" d=\"M{Left} {Top + Down}{Steps(shown, p => p.OnDisk)}H{DisplayText.N(X(to))}V{Top + Down}Z\"/>");
+        svg.Append(
+            $"<path class=\"ondisk\" d=\"M{Left} {Top + Down}{Steps(shown, p => p.OnDisk)}H{DisplayText.N(X(to))}V{Top + Down}Z\"/>"
+        );
         svg.Append($"<path class=\"plain-copies\" d=\"M{Left} {Top + Down}{Steps(shown, p => p.Plain)}H{DisplayText.N(X(to))}\"/>");
         svg.Append($"<path class=\"base\" d=\"M{Left} {Top + Down}H{Left + Across}\"/>");
         // The labels stand beside the ends of their lines, and apart.
@@ -43,10 +59,14 @@ public static class GrowthSvg
         svg.Append("</svg>");
         return new HtmlString(svg.ToString());
 
-        string Steps(IReadOnlyList<GrowthPoint> of, Func<GrowthPoint, long> value) => string.Concat(of.Select(p => $"H{DisplayText.N(X(p.At))}V{DisplayText.N(Y(value(p)))}"));
+        string Steps(IReadOnlyList<GrowthPoint> of, Func<GrowthPoint, long> value) =>
+            string.Concat(of.Select(p => $"H{DisplayText.N(X(p.At))}V{DisplayText.N(Y(value(p)))}"));
 
-        void Label(double y, long bytes, string what) => svg.Append(
-            $"<text class=\"d\" x=\"{Left + Across + 10}\" y=\"{DisplayText.N(y + 4)}\">{DisplayText.Size(bytes)}</text><text class=\"c\" x=\"{Left + Across + 10}\" y=\"{DisplayText.N(y + 19)}\">{what}</text>");
+        void Label(double y, long bytes, string what) =>
+            svg.Append(
+                $"<text class=\"d\" x=\"{Left + Across + 10}\" y=\"{DisplayText.N(y + 4)}\">{DisplayText.Size(bytes)}</text><text "
+                    + $"class=\"c\" x=\"{Left + Across + 10}\" y=\"{DisplayText.N(y + 19)}\">{what}</text>"
+            );
     }
 
     private static IReadOnlyList<GrowthPoint> Thinned(IReadOnlyList<GrowthPoint> points)
@@ -65,7 +85,10 @@ public static class GrowthSvg
         for (var day = 0; day < days; day += stride)
         {
             var date = first.AddDays(day);
-            yield return (new DateTimeOffset(date, zone.GetUtcOffset(date)), date.ToString(date.Year == now.Year ? "ddd d MMM" : "d MMM yyyy", CultureInfo.InvariantCulture));
+            yield return (
+                new DateTimeOffset(date, zone.GetUtcOffset(date)),
+                date.ToString(date.Year == now.Year ? "ddd d MMM" : "d MMM yyyy", CultureInfo.InvariantCulture)
+            );
         }
     }
 }

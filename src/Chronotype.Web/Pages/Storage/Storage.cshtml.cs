@@ -1,8 +1,8 @@
+using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Backup;
-using Chronotype.Content;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
@@ -16,9 +16,18 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Storage;
 
-public sealed class StorageModel(StudioDb db, StorageReports reports, JobRunner runner, MaintainStorage maintain, ContentStore store, DataFolder data, TimeProvider time) : PageModel
+public sealed class StorageModel(
+    StudioDb db,
+    StorageReports reports,
+    JobRunner runner,
+    MaintainStorage maintain,
+    ContentStore store,
+    DataFolder data,
+    TimeProvider time
+) : PageModel
 {
-    private const int ShownChecks = 6, ShownDamage = 200;
+    private const int ShownChecks = 6,
+        ShownDamage = 200;
 
     // Less than a compaction would touch is not worth a button.
     private const long WorthFreeing = 1_000_000;
@@ -52,7 +61,12 @@ public sealed class StorageModel(StudioDb db, StorageReports reports, JobRunner 
         Running = await FindRunningAsync(cancel);
         Notice = Notice.Take(TempData) ?? await LastAsync(cancel);
         (Report, IsPresent) = await reports.LatestAsync(cancel);
-        Checks = await db.StoreChecks.AsNoTracking().Include(c => c.Damaged).OrderByDescending(c => c.EndedAt).Take(ShownChecks).ToListAsync(cancel);
+        Checks = await db
+            .StoreChecks.AsNoTracking()
+            .Include(c => c.Damaged)
+            .OrderByDescending(c => c.EndedAt)
+            .Take(ShownChecks)
+            .ToListAsync(cancel);
         Damaged = await DamagedAsync(cancel);
         LastBackup = BackupRecord.Read(Path.Combine(data.Root, BackupRecord.InStudio));
     }
@@ -60,7 +74,8 @@ public sealed class StorageModel(StudioDb db, StorageReports reports, JobRunner 
     /// <summary>How far the running work is, for a page that waits for its end.</summary>
     public async Task<IActionResult> OnGetRunningAsync(CancellationToken cancel)
     {
-        if (await FindRunningAsync(cancel) is { } running) return Partial("_Running", running);
+        if (await FindRunningAsync(cancel) is { } running)
+            return Partial("_Running", running);
         Response.Headers["HX-Refresh"] = "true";
         return new NoContentResult();
     }
@@ -71,35 +86,55 @@ public sealed class StorageModel(StudioDb db, StorageReports reports, JobRunner 
 
     public async Task<IActionResult> OnPostStopAsync(CancellationToken cancel) => Back(await maintain.StopAsync(User.Actor(), cancel));
 
-    private async Task<IActionResult> AskAsync(JobKind kind, CancellationToken cancel) => Back(await maintain.AskAsync(User.Actor(), kind, cancel));
+    private async Task<IActionResult> AskAsync(JobKind kind, CancellationToken cancel) =>
+        Back(await maintain.AskAsync(User.Actor(), kind, cancel));
 
     private IActionResult Back(Outcome<Done> outcome)
     {
-        if (outcome.Refusal is Refusal.NotAllowed) return StatusCode(StatusCodes.Status403Forbidden);
-        if (!outcome.Done) Notice.Put(TempData, Notice.About(outcome.Refusal));
+        if (outcome.Refusal is Refusal.NotAllowed)
+            return StatusCode(StatusCodes.Status403Forbidden);
+        if (!outcome.Done)
+            Notice.Put(TempData, Notice.About(outcome.Refusal));
         return RedirectToPage();
     }
 
     private async Task<RunningJob?> FindRunningAsync(CancellationToken cancel)
     {
-        if (runner.Now.FirstOrDefault(j => Kinds.Contains(j.Kind)) is { } now) return RunningJob.Of(now, time);
-        var waiting = await db.Jobs.AsNoTracking().Where(j => Kinds.Contains(j.Kind) && (j.State == JobState.Waiting || j.State == JobState.Running)).OrderBy(j => j.Id).FirstOrDefaultAsync(cancel);
+        if (runner.Now.FirstOrDefault(j => Kinds.Contains(j.Kind)) is { } now)
+            return RunningJob.Of(now, time);
+        var waiting = await db
+            .Jobs.AsNoTracking()
+            .Where(j => Kinds.Contains(j.Kind) && (j.State == JobState.Waiting || j.State == JobState.Running))
+            .OrderBy(j => j.Id)
+            .FirstOrDefaultAsync(cancel);
         return waiting is null ? null : RunningJob.Of(waiting, time);
     }
 
     // What the last work came to, where no record of a check says so.
     private async Task<Notice?> LastAsync(CancellationToken cancel)
     {
-        var last = await db.Jobs.AsNoTracking().Where(j => Kinds.Contains(j.Kind) && j.EndedAt != null).OrderByDescending(j => j.EndedAt).FirstOrDefaultAsync(cancel);
-        var isNewest = last is not null && !await db.StoreChecks.AnyAsync(c => c.EndedAt > last.EndedAt, cancel) && time.GetUtcNow() - last.EndedAt < TimeSpan.FromHours(1);
-        return !isNewest ? null : last! switch
-        {
-            { State: JobState.Done, Result: { } result } => Notice.Done(JobWords.Of(RecordJson.Read<Compacted>(result))),
-            { State: JobState.Stopped, Kind: JobKind.CompactStore } => Notice.Done("Stopped. What was freed stays free."),
-            { State: JobState.Stopped } => Notice.Done("Stopped before the end, so nothing is recorded."),
-            { State: JobState.Failed } => new Notice(NoticeKind.Bad, $"{JobWords.Of(last!.Kind)} was not done: {JobWords.Of(last.Error)} {last.ErrorDetail}"),
-            _ => null,
-        };
+        var last = await db
+            .Jobs.AsNoTracking()
+            .Where(j => Kinds.Contains(j.Kind) && j.EndedAt != null)
+            .OrderByDescending(j => j.EndedAt)
+            .FirstOrDefaultAsync(cancel);
+        var isNewest =
+            last is not null
+            && !await db.StoreChecks.AnyAsync(c => c.EndedAt > last.EndedAt, cancel)
+            && time.GetUtcNow() - last.EndedAt < TimeSpan.FromHours(1);
+        return !isNewest
+            ? null
+            : last! switch
+            {
+                { State: JobState.Done, Result: { } result } => Notice.Done(JobWords.Of(RecordJson.Read<Compacted>(result))),
+                { State: JobState.Stopped, Kind: JobKind.CompactStore } => Notice.Done("Stopped. What was freed stays free."),
+                { State: JobState.Stopped } => Notice.Done("Stopped before the end, so nothing is recorded."),
+                { State: JobState.Failed } => new Notice(
+                    NoticeKind.Bad,
+                    $"{JobWords.Of(last!.Kind)} was not done: {JobWords.Of(last.Error)} {last.ErrorDetail}"
+                ),
+                _ => null,
+            };
     }
 
     private async Task<IReadOnlyList<DamagedVersion>> DamagedAsync(CancellationToken cancel)
@@ -107,11 +142,44 @@ public sealed class StorageModel(StudioDb db, StorageReports reports, JobRunner 
         var found = await FoundDamage.NowAsync(db, cancel);
         var unreadable = found.GroupBy(d => d.Hash).ToDictionary(g => g.Key, g => g.Last().UnreadableBytes);
         var hashes = unreadable.Keys.ToList();
-        var touched = await db.SaveFiles.Where(f => hashes.Contains(f.Hash)).Join(db.Saves, f => f.SaveId, s => s.Id, (f, s) => new
-        {
-            f.Hash, f.Path, f.Size, s.Number, s.ReceivedName, s.ExactName, Files = s.Files.Count, Piece = s.Piece.CurrentName, Project = s.Piece.Project.Code, s.Sequence,
-        }).OrderBy(t => t.Project).ThenBy(t => t.Piece).ThenByDescending(t => t.Sequence).Take(ShownDamage).ToListAsync(cancel);
-        return [.. touched.Select(t => new DamagedVersion(t.Project, t.Piece, t.Number is { } n ? new VersionNumber(n).ToString() : "loose", t.ExactName ?? t.ReceivedName, t.Files > 1 ? t.Path : null, t.Size, unreadable[t.Hash]))];
+        var touched = await db
+            .SaveFiles.Where(f => hashes.Contains(f.Hash))
+            .Join(
+                db.Saves,
+                f => f.SaveId,
+                s => s.Id,
+                (f, s) =>
+                    new
+                    {
+                        f.Hash,
+                        f.Path,
+                        f.Size,
+                        s.Number,
+                        s.ReceivedName,
+                        s.ExactName,
+                        Files = s.Files.Count,
+                        Piece = s.Piece.CurrentName,
+                        Project = s.Piece.Project.Code,
+                        s.Sequence,
+                    }
+            )
+            .OrderBy(t => t.Project)
+            .ThenBy(t => t.Piece)
+            .ThenByDescending(t => t.Sequence)
+            .Take(ShownDamage)
+            .ToListAsync(cancel);
+        return
+        [
+            .. touched.Select(t => new DamagedVersion(
+                t.Project,
+                t.Piece,
+                t.Number is { } n ? new VersionNumber(n).ToString() : "loose",
+                t.ExactName ?? t.ReceivedName,
+                t.Files > 1 ? t.Path : null,
+                t.Size,
+                unreadable[t.Hash]
+            )),
+        ];
     }
 }
 

@@ -13,8 +13,11 @@ public class HostileTests
 {
     private static readonly int Starts = Math.Max(
         12,
-        (int.TryParse(Environment.GetEnvironmentVariable("CHRONOTYPE_KILLS"), CultureInfo.InvariantCulture, out var kills) ? kills : 300)
-            / 20
+        (
+            int.TryParse(Environment.GetEnvironmentVariable("CHRONOTYPE_KILLS"), CultureInfo.InvariantCulture, out var kills)
+                ? kills
+                : Thorough.Times(100, 300)
+        ) / 20
     );
 
     private static async Task<Visitor> FoundAsync(Uri address)

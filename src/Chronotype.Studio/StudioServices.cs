@@ -28,6 +28,7 @@ public static class StudioServices
         // By a factory, so that the container closes it, and with it the hold on the folder, when it ends.
         services.AddSingleton(_ => data);
         services.TryAddSingleton(TimeProvider.System);
+        services.AddSingleton<StudioClock>();
         services.AddSingleton(s => ContentStore.Open(s.GetRequiredService<DataFolder>().Content, s.GetRequiredService<TimeProvider>()));
         services.AddSingleton<IContentStore>(s => s.GetRequiredService<ContentStore>());
         services.AddSingleton<LastVerification>();

@@ -28,6 +28,27 @@ public sealed record Failure(int Status, string Heading, string Sentence)
                         "Somebody else is writing",
                         "The records were busy for too long, so this was not done. Nothing is lost; send it again."
                     );
+                case UnauthorizedAccessException:
+                case SqliteException
+                {
+                    SqliteErrorCode: SQLitePCL.raw.SQLITE_READONLY or SQLitePCL.raw.SQLITE_CANTOPEN or SQLitePCL.raw.SQLITE_PERM
+                }:
+                    return new(
+                        StatusCodes.Status503ServiceUnavailable,
+                        "The data folder cannot be written",
+                        "The account that runs the studio may not write there any more, so this was not done. Nothing that was stored before is "
+                            + "lost; give the folder back to that account and send it again."
+                    );
+                case SqliteException
+                {
+                    SqliteErrorCode: SQLitePCL.raw.SQLITE_IOERR or SQLitePCL.raw.SQLITE_CORRUPT or SQLitePCL.raw.SQLITE_NOTADB
+                }:
+                    return new(
+                        StatusCodes.Status503ServiceUnavailable,
+                        "The records could not be read or written",
+                        "The disk or the records on it failed, so this was not done. Whoever looks after the studio finds more in the log; what is "
+                            + "kept in the content store can be had back with ./chronotype studio rebuild."
+                    );
                 case MissingContentException or DamagedContentException:
                     return new(
                         StatusCodes.Status503ServiceUnavailable,

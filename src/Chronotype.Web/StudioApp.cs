@@ -62,6 +62,7 @@ public static class StudioApp
         services.AddStudioWork();
         services.AddScoped<UploadEndpoints>();
         services.AddSingleton<JobLine>();
+        services.AddSingleton<ThemeColours>();
         services.AddDataProtection().SetApplicationName("Chronotype").PersistKeysToFileSystem(new DirectoryInfo(data.Keys));
 
         services

@@ -1,7 +1,7 @@
 // Builds what browsers are served: `node build.mjs OUT`. Everything comes from this repository and its locked packages.
 import { execFileSync } from 'node:child_process';
 import { cpSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
-import { basename, join, resolve } from 'node:path';
+import { join, resolve } from 'node:path';
 
 const out = resolve(process.argv[2]);
 const modules = resolve(import.meta.dirname ?? '.', '../../node_modules');
@@ -18,7 +18,8 @@ for (const [family, axis] of [['archivo', 'wdth'], ['spline-sans-mono', 'wght']]
 }
 cpSync(join(modules, 'htmx.org/dist/htmx.min.js'), join(out, 'js/htmx.min.js'));
 for (const file of readdirSync('Pages', { recursive: true }).filter(f => f.endsWith('.js'))) {
-  cpSync(join('Pages', file), join(out, 'js', basename(file)));
+  // Each keeps its folder, as two screens may name theirs alike.
+  cpSync(join('Pages', file), join(out, 'js', file));
 }
 cpSync('Styles/icon.svg', join(out, 'icon.svg'));
 execFileSync(process.execPath, [

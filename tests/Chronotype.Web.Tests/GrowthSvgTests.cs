@@ -13,7 +13,7 @@ public class GrowthSvgTests
     private static XElement Draw(IReadOnlyList<GrowthPoint> points, DateTimeOffset now)
     {
         using var text = new StringWriter();
-        GrowthSvg.Draw(points, now).WriteTo(text, HtmlEncoder.Default);
+        GrowthSvg.Draw(points, now, TimeZoneInfo.Local).WriteTo(text, HtmlEncoder.Default);
         Assert.DoesNotContain("NaN", text.ToString());
         Assert.DoesNotContain("Infinity", text.ToString());
         return XElement.Parse(text.ToString());

@@ -82,7 +82,9 @@ public class HostileTests
     private static async Task OlderAsync(string data)
     {
         await using var db = new StudioDb(
-            new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={Path.Combine(data, "studio.db")};Pooling=False").Options
+            new DbContextOptionsBuilder<StudioDb>()
+                .UseSqlite($"Data Source={Path.Combine(data, "studio.db")};Pooling=False;Foreign Keys=False")
+                .Options
         );
         await db.Database.ExecuteSqlRawAsync("""DELETE FROM "__EFMigrationsLock" """);
         // The version before had none.

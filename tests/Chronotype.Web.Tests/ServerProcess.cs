@@ -7,9 +7,13 @@ internal sealed class ServerProcess : IDisposable
 {
     private readonly Process process;
 
-    public ServerProcess(string data) =>
+    /// <param name="program">The folder that the program lies in; null for the one that was built with the tests.</param>
+    public ServerProcess(string data, string? program = null) =>
         process = Process.Start(
-            new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Chronotype.Web.dll"), "--data", data, "--port", "0"])
+            new ProcessStartInfo(
+                "dotnet",
+                [Path.Combine(program ?? AppContext.BaseDirectory, "Chronotype.Web.dll"), "--data", data, "--port", "0"]
+            )
             {
                 RedirectStandardOutput = true,
                 RedirectStandardError = true,

@@ -93,7 +93,8 @@ test('forms are put together slot by slot', async () => {
 });
 
 test('what it would rename is shown, and nothing is renamed by putting it into use', async () => {
-  assert.match(await page.textContent('[aria-label="Projects"]'), /TIDE-GUIDE[\s\S]*would rename 5 of 7 names/);
+  await page.click('text=See what moving TIDE-GUIDE would rename');
+  await page.waitForSelector('text=would rename 5 of 7 names');
   await page.click('text=Use for new projects');
   await page.waitForSelector('text=Nothing that is there was renamed');
   await page.goto('/projects/TIDE-GUIDE/TIM_guide-stop-1_mix');
@@ -104,6 +105,7 @@ test('what it would rename is shown, and nothing is renamed by putting it into u
 
 test('a project moves when asked, as a whole, and back again', async () => {
   await page.goto('/convention');
+  await page.click('text=See what moving TIDE-GUIDE would rename');
   await page.click('text=Move TIDE-GUIDE, rename 5 names');
   await page.waitForSelector('text=TIDE-GUIDE holds the studio’s convention now: 5 names changed');
   await page.goto('/projects/TIDE-GUIDE/TIM_guide-stop-1_mix');
@@ -171,7 +173,7 @@ test('a badly named file dropped on a project says where it belongs, and goes th
   assert.match(await page.textContent('#proposal'), /“FINAL” is a copy mark; “12\.03\.2026” is 12 March 2026 or 3 December 2026; “\(2\)” is a copy mark/);
   assert.equal(await page.inputValue('[name="slot.subject"]'), 'moonpul-poster');
   assert.deepEqual(await faults(page), []);
-  await page.click('[data-send-to$="/TIM_moonpull-poster_key/saves"]');
+  await page.click('[formaction$="/TIM_moonpull-poster_key/saves"]');
   await page.waitForURL('**/projects/TIDES/TIM_moonpull-poster_key');
   await page.waitForSelector('text=4 loose saves since 014');
 });

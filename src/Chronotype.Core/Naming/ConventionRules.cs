@@ -127,6 +127,8 @@ public static class ConventionRules
             case NumberRule number:
                 if (number.Width is < 1 or > NumberRule.MaxDigits)
                     fault($"{place}.width", $"A number has a width of 1 to {NumberRule.MaxDigits} digits, not {number.Width}.");
+                if (number is CountRule { Step: < 1 or > CountRule.MaxStep } count)
+                    fault($"{place}.step", $"Numbers lie 1 to {CountRule.MaxStep} apart, not {count.Step}.");
                 if (number.Start is not (0 or 1))
                     fault($"{place}.start", $"Numbers start at 0 or 1, not {number.Start}.");
                 if (number.Lead.Length > MaxLead || !number.Lead.All(char.IsAsciiLetter))

@@ -53,3 +53,25 @@ public sealed record MilestoneRule(int Width = 2, string Lead = "M") : NumberRul
 
     public override string ToString() => base.ToString()!;
 }
+
+/// <summary>A number that is not the version: of a scene, a shot, a track, a page, an episode.</summary>
+/// <param name="Step">How far one lies from the next where they are counted on, 1 to 1000: a step of 10 leaves room between.</param>
+public sealed record CountRule(int Width = 3, string Lead = "", int Step = 1) : NumberRule(Width, 0, Lead)
+{
+    public const int MaxStep = 1000;
+
+    public override string Kind => "number";
+
+    /// <summary>Also as people write it, with its lead and in whatever case.</summary>
+    public override SlotText Write(string label, string value)
+    {
+        var isLed = Lead.Length > 0 && value.Length > Lead.Length && value.StartsWith(Lead, StringComparison.OrdinalIgnoreCase);
+        return base.Write(label, isLed ? value[Lead.Length..] : value);
+    }
+
+    /// <summary>The number that comes after some: the next whole step above the highest.</summary>
+    /// <param name="used">In any order; none before the first.</param>
+    public int Next(IEnumerable<int> used) => (used.DefaultIfEmpty(0).Max() / Step + 1) * Step;
+
+    public override string ToString() => base.ToString()!;
+}

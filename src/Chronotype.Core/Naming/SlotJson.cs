@@ -6,7 +6,7 @@ namespace Chronotype.Core.Naming;
 /// <summary>A slot in a convention's file: its label, its kind, the kind's own settings and its mark, in one object.</summary>
 internal static class SlotJson
 {
-    private static readonly string[] Kinds = ["code", "words", "version", "line", "milestone", "date", "hand", "size", "state"];
+    private static readonly string[] Kinds = ["code", "words", "version", "number", "line", "milestone", "date", "hand", "size", "state"];
 
     public static void Write(Utf8JsonWriter json, Slot slot)
     {
@@ -32,6 +32,8 @@ internal static class SlotJson
                 if (number is VersionRule)
                     json.WriteNumber("start", number.Start);
                 json.WriteString("lead", number.Lead);
+                if (number is CountRule count)
+                    json.WriteNumber("step", count.Step);
                 break;
             case DateRule date:
                 json.WriteString("pattern", date.Pattern);
@@ -80,6 +82,10 @@ internal static class SlotJson
             case "version":
                 Only("width", "start", "lead");
                 rule = new VersionRule(place.Int("width", 3), place.Int("start", 1), place.Text("lead", ""));
+                break;
+            case "number":
+                Only("width", "lead", "step");
+                rule = new CountRule(place.Int("width", 3), place.Text("lead", ""), place.Int("step", 1));
                 break;
             case "milestone":
                 Only("width", "lead");

@@ -239,15 +239,6 @@ namespace Chronotype.Storage.Migrations
                 name: "FK_Saves_Lines_LineId",
                 table: "Saves");
 
-            migrationBuilder.DropTable(
-                name: "FileContents");
-
-            migrationBuilder.DropTable(
-                name: "Lines");
-
-            migrationBuilder.DropTable(
-                name: "Entries");
-
             migrationBuilder.DropIndex(
                 name: "IX_Saves_LineId_Number",
                 table: "Saves");
@@ -302,6 +293,29 @@ namespace Chronotype.Storage.Migrations
                 name: "IX_Folders_ProjectId",
                 table: "Folders",
                 column: "ProjectId");
+
+            migrationBuilder.Sql(
+                """
+                UPDATE "Pieces" SET
+                    "HighestNumber" = (SELECT l."HighestNumber" FROM "Lines" l WHERE l."PieceId" = "Pieces"."Id" AND l."IsCurrent"),
+                    "Folder" = coalesce((SELECT substr(e."Path", 1, length(e."Path") - length("CurrentName") - length("Extension") - 1)
+                        FROM "Entries" e WHERE e."PieceId" = "Pieces"."Id" AND e."Kind" = 1), 'working')
+                """);
+            migrationBuilder.Sql(
+                """
+                INSERT INTO "Folders" ("ProjectId", "Order", "Path", "Purpose", "Role")
+                SELECT "ProjectId", "Order", "Path", "Purpose", CASE WHEN "Role" > 4 THEN 1 ELSE "Role" END
+                FROM "Entries" WHERE "Kind" = 0 AND "DeletedAt" IS NULL
+                """);
+
+            migrationBuilder.DropTable(
+                name: "FileContents");
+
+            migrationBuilder.DropTable(
+                name: "Lines");
+
+            migrationBuilder.DropTable(
+                name: "Entries");
         }
     }
 }

@@ -15,6 +15,7 @@ public sealed class ConventionStore(StudioDb db)
     private const int MostRemembered = 64;
 
     private static readonly ConcurrentDictionary<string, Convention> Remembered = [];
+    private static readonly ConcurrentDictionary<string, NameGrammar> Grammars = [];
 
     /// <summary>
     /// A convention as records hold it, without its lists. The same text gives the same object, with what it has worked out.
@@ -30,11 +31,30 @@ public sealed class ConventionStore(StudioDb db)
             ?? throw new InvalidOperationException("A convention in the records cannot be read.");
     }
 
+    /// <summary>
+    /// Reads names of versions under a convention with the studio's codes. For the same codes it is the same object, with what it has
+    /// worked out.
+    /// </summary>
+    /// <param name="json">As records hold it.</param>
+    public static NameGrammar WorkingGrammar(string json, IReadOnlyDictionary<string, CodeList> lists)
+    {
+        var codes = lists
+            .OrderBy(l => l.Key, StringComparer.Ordinal)
+            .Select(l => $"{l.Key}:{string.Join(',', l.Value.Codes.Select(c => c.Code))}");
+        var key = $"{json}\n{string.Join('\n', codes)}";
+        if (Grammars.TryGetValue(key, out var known))
+            return known;
+        if (Grammars.Count >= MostRemembered)
+            Grammars.Clear();
+        var convention = Read(json);
+        return Grammars[key] = new NameGrammar([(NameForm.Working, convention.Form(NameForm.Working))], lists, convention.Filler);
+    }
+
     public static string Write(Convention convention) => ConventionFile.Write(convention, withLists: false);
 
     /// <summary>The slots whose value a person gives when a piece is started; the others are computed.</summary>
     public static IEnumerable<Slot> OwnSlots(Convention convention) =>
-        convention.Slots.Where(s => s.Rule is WordsRule or SizeRule or CodeRule { List: not (ClientList or ProjectList) });
+        convention.Slots.Where(s => s.Rule is WordsRule or SizeRule or CountRule or CodeRule { List: not (ClientList or ProjectList) });
 
     /// <summary>The convention that new projects begin with, as records hold it.</summary>
     public async Task<string> JsonAsync(CancellationToken cancel = default) =>

@@ -96,6 +96,7 @@ public sealed record ExamplePiece(
         {
             WordsRule => slot.Label,
             SizeRule => "a2",
+            CountRule count => count.Step.ToString(CultureInfo.InvariantCulture),
             CodeRule => convention.Filler.Length > 0 ? convention.Filler : "abc",
             _ => convention.Filler,
         };

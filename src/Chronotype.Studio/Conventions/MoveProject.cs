@@ -18,7 +18,7 @@ public sealed record MovePlan(IReadOnlyList<RenamedName> Names, IReadOnlyList<Re
 /// Moves a project to another convention: all its names are renamed by a plan, as a whole or not at all. The old names stay
 /// findable, and the move can be undone.
 /// </summary>
-public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> contexts, TimeProvider time)
+public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> contexts, StudioClock clock)
 {
     private sealed record Named(NamedThing Thing, Guid PieceId, Guid? SaveId, string Name, NameKnowledge Known);
 
@@ -169,7 +169,7 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
             all.Add(new(NamedThing.Current, piece.Id, null, piece.CurrentName, names.Known("", default, null)));
             foreach (var version in kept[piece.Id])
             {
-                var day = DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(version.KeptAt!.Value, time.LocalTimeZone).DateTime);
+                var day = clock.DayOf(version.KeptAt!.Value);
                 var known = names.Known(version.KeptById is { } by ? hands.GetValueOrDefault(by, "") : "", new(version.Number!.Value), day);
                 all.Add(new(NamedThing.Version, piece.Id, version.Id, version.ExactName!, known));
                 if (version.Copy is { } copy)

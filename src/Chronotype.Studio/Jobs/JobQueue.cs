@@ -16,6 +16,7 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
     {
         public readonly TaskCompletionSource<JobError> Ended = new(TaskCreationOptions.RunContinuationsAsynchronously);
         public int Watchers;
+        public bool IsOver;
     }
 
     /// <summary>Tells whoever runs the jobs that there may be something to do.</summary>
@@ -28,7 +29,7 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
     public static async Task AddAsync(StudioDb db, JobRequest job, Guid? askedBy, DateTimeOffset now, CancellationToken cancel = default)
     {
         // What is only looked at is not done for its own sake.
-        var (kind, priority, isNeeded, at) = ((int)job.Kind, (int)job.Priority, job.Priority != JobPriority.Looked, now.UtcTicks);
+        var (kind, priority, isNeeded, at) = ((int)job.Kind, (int)job.Priority, job.IsNeeded, now.UtcTicks);
         await db.Database.ExecuteSqlAsync(
             $"""
             INSERT INTO Jobs (Kind, Subject, Lane, State, Priority, IsNeeded, Done, Total, Tries, NotBefore, Error, AskedById, AskedAt)
@@ -59,6 +60,17 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
     /// <returns>Why it was not done; <see cref="JobError.None"/> where it was.</returns>
     public async Task<JobError> DoAsync(JobRequest job, CancellationToken cancel = default)
     {
+        while (true)
+        {
+            var error = await OnceAsync(job, cancel);
+            // The end that was told may have been that of the job before, of the same name.
+            if (error != JobError.None || !await IsActiveAsync(job.Kind, job.Subject, cancel))
+                return error;
+        }
+    }
+
+    private async Task<JobError> OnceAsync(JobRequest job, CancellationToken cancel)
+    {
         var key = (job.Kind, job.Subject);
         var watch = Join(key);
         try
@@ -68,9 +80,18 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
         }
         finally
         {
-            if (Leave(key, watch) && cancel.IsCancellationRequested && job.Priority == JobPriority.Looked)
+            if (Leave(key, watch) && cancel.IsCancellationRequested && !job.IsNeeded)
                 Abandoned?.Invoke(job.Kind, job.Subject);
         }
+    }
+
+    private async Task<bool> IsActiveAsync(JobKind kind, string subject, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        return await db.Jobs.AnyAsync(
+            j => j.Kind == kind && j.Subject == subject && (j.State == JobState.Waiting || j.State == JobState.Running),
+            cancel
+        );
     }
 
     /// <summary>Waits for the end of a job, if it waits or runs.</summary>
@@ -82,16 +103,8 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
         try
         {
             // Looked at after joining, so that an end between the two is not missed.
-            await using (var db = await contexts.CreateDbContextAsync(cancel))
-            {
-                if (
-                    !await db.Jobs.AnyAsync(
-                        j => j.Kind == kind && j.Subject == subject && (j.State == JobState.Waiting || j.State == JobState.Running),
-                        cancel
-                    )
-                )
-                    return true;
-            }
+            if (!await IsActiveAsync(kind, subject, cancel))
+                return true;
             // A person waits, by the clock on the wall.
             await watch.Ended.Task.WaitAsync(patience, cancel);
             return true;
@@ -113,9 +126,15 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
 
     internal void Ended(JobKind kind, string subject, JobError error)
     {
-        if (watched.TryRemove((kind, subject), out var watch))
-            watch.Ended.TrySetResult(error);
+        if (!watched.TryRemove((kind, subject), out var watch))
+            return;
+        lock (watch)
+            watch.IsOver = true;
+        watch.Ended.TrySetResult(error);
     }
+
+    /// <summary>Whether somebody waits for a job's end.</summary>
+    internal bool IsWatched(JobKind kind, string subject) => watched.ContainsKey((kind, subject));
 
     private Watch Join((JobKind, string) key)
     {
@@ -124,7 +143,8 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
             var watch = watched.GetOrAdd(key, _ => new Watch());
             lock (watch)
             {
-                if (watch.Watchers < 0)
+                // It is being taken away; the next look finds another.
+                if (watch.IsOver)
                     continue;
                 watch.Watchers++;
                 return watch;
@@ -139,8 +159,7 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
         {
             if (--watch.Watchers > 0)
                 return false;
-            // Nobody joins what is about to be taken away.
-            watch.Watchers = -1;
+            watch.IsOver = true;
         }
         watched.TryRemove(new(key, watch));
         return true;

@@ -7,6 +7,9 @@ namespace Chronotype.Studio.Jobs;
 /// <summary>A job as it is asked for.</summary>
 public sealed record JobRequest(JobKind Kind, string Subject, string Lane, JobPriority Priority = JobPriority.Follows)
 {
+    /// <summary>It is wanted also when nobody looks any more: what is only looked at is not done for its own sake.</summary>
+    public bool IsNeeded => Priority != JobPriority.Looked || Kind is not (JobKind.DrawPreview or JobKind.CompareContents);
+
     private const string StoreLane = "store",
         CountLane = "count";
 

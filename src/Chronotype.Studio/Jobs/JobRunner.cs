@@ -43,7 +43,6 @@ public sealed class JobRunner(
     private sealed record Running(Job Job, CancellationTokenSource Stop)
     {
         public bool IsStopped { get; set; }
-        public bool IsAbandoned { get; set; }
     }
 
     /// <summary>What goes on now, with how far it is.</summary>
@@ -66,7 +65,7 @@ public sealed class JobRunner(
         if (running.TryGetValue(id, out var under))
         {
             under.IsStopped = true;
-            await under.Stop.CancelAsync();
+            Cancel(under);
             return true;
         }
         await using var db = await contexts.CreateDbContextAsync(cancel);
@@ -172,8 +171,9 @@ public sealed class JobRunner(
             // One place stays free for whoever waits at a page.
             if (job.Priority != JobPriority.Looked && most > 1 && kinds == ReaderKinds && count >= most - 1)
                 continue;
-            if (!lanes.Add(job.Lane))
+            if (lanes.Contains(job.Lane) || await IsUnwantedAsync(job))
                 continue;
+            lanes.Add(job.Lane);
             var claimed = await db
                 .Jobs.Where(j => j.Id == job.Id && j.State == JobState.Waiting)
                 .ExecuteUpdateAsync(
@@ -188,6 +188,9 @@ public sealed class JobRunner(
             (job.State, job.Tries, job.StartedAt) = (JobState.Running, job.Tries + 1, time.GetUtcNow());
             var under = new Running(job, CancellationTokenSource.CreateLinkedTokenSource(stopping));
             running[job.Id] = under;
+            // Who wanted to look may have gone away between its being claimed and its being seen to run.
+            if (!job.IsNeeded && !queue.IsWatched(job.Kind, job.Subject))
+                Cancel(under);
             begun++;
             _ = Task.Run(() => RunAsync(under, stopping), CancellationToken.None);
         }
@@ -215,7 +218,7 @@ public sealed class JobRunner(
     private async Task RunAsync(Running under, CancellationToken stopping)
     {
         var job = under.Job;
-        var error = JobError.None;
+        var (error, goesOn) = (JobError.None, false);
         try
         {
             var work = services.GetRequiredKeyedService<IJobWork>(job.Kind);
@@ -229,6 +232,8 @@ public sealed class JobRunner(
         catch (OperationCanceledException) when (under.Stop.IsCancellationRequested)
         {
             // Of a stop of the whole studio the row stays as it is: the next start takes it up.
+            // One that nobody looked at any more waits again, and is forgotten or, where somebody has come back, begun anew.
+            goesOn = !stopping.IsCancellationRequested && !under.IsStopped;
             if (!stopping.IsCancellationRequested)
                 await SafelyAsync(() => StoppedAsync(under));
         }
@@ -241,7 +246,8 @@ public sealed class JobRunner(
         {
             running.TryRemove(job.Id, out _);
             under.Stop.Dispose();
-            queue.Ended(job.Kind, job.Subject, error);
+            if (!goesOn)
+                queue.Ended(job.Kind, job.Subject, error);
             Wake();
         }
     }
@@ -274,14 +280,26 @@ public sealed class JobRunner(
 
     private async Task StoppedAsync(Running under)
     {
+        var job = under.Job;
         await using var db = await contexts.CreateDbContextAsync();
-        var row = db.Jobs.Where(j => j.Id == under.Job.Id);
-        if (under.IsAbandoned)
-            await row.Where(j => !j.IsNeeded).ExecuteDeleteAsync();
+        var row = db.Jobs.Where(j => j.Id == job.Id);
         if (under.IsStopped)
             await row.ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Stopped).SetProperty(j => j.EndedAt, time.GetUtcNow()));
         else
             await row.ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Waiting));
+    }
+
+    /// <summary>Forgets a job that was only wanted to be looked at, by somebody who went away.</summary>
+    private async Task<bool> IsUnwantedAsync(Job job)
+    {
+        if (job.IsNeeded || queue.IsWatched(job.Kind, job.Subject))
+            return false;
+        await using var db = await contexts.CreateDbContextAsync();
+        var gone = await db.Jobs.Where(j => j.Id == job.Id && j.State == JobState.Waiting && !j.IsNeeded).ExecuteDeleteAsync() == 1;
+        // Whoever asked for it in this very moment found it there, and must not wait for nothing.
+        if (gone && queue.IsWatched(job.Kind, job.Subject))
+            await queue.AddAsync([new JobRequest(job.Kind, job.Subject, job.Lane, JobPriority.Looked)]);
+        return gone;
     }
 
     private async Task FailedAsync(Job job, JobError error, Exception e)
@@ -321,21 +339,24 @@ public sealed class JobRunner(
         }
     }
 
+    // What waits is forgotten when its turn comes.
     private void Abandon(JobKind kind, string subject)
     {
         if (running.Values.FirstOrDefault(r => r.Job.Kind == kind && r.Job.Subject == subject && !r.Job.IsNeeded) is { } under)
+            Cancel(under);
+        Wake();
+    }
+
+    private static void Cancel(Running under)
+    {
+        try
         {
-            under.IsAbandoned = true;
             under.Stop.Cancel();
-            return;
         }
-        _ = SafelyAsync(async () =>
+        catch (ObjectDisposedException)
         {
-            await using var db = await contexts.CreateDbContextAsync();
-            await db
-                .Jobs.Where(j => j.Kind == kind && j.Subject == subject && j.State == JobState.Waiting && !j.IsNeeded)
-                .ExecuteDeleteAsync();
-        });
+            // It has come to its end by itself.
+        }
     }
 
     private static JobError ErrorOf(Exception e) =>

@@ -138,7 +138,7 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
         string hand
     )
     {
-        var grammar = new NameGrammar([(NameForm.Working, convention.Form(NameForm.Working))], lists, convention.Filler);
+        var grammar = ConventionStore.WorkingGrammar(project.Convention, lists);
         var known = new Dictionary<string, string>();
         foreach (var slot in convention.Slots)
         {

@@ -43,7 +43,7 @@ public abstract record KeepResult
 }
 
 /// <summary>Gives a loose save the next number.</summary>
-public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> contexts, JobQueue queue, TimeProvider time)
+public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> contexts, JobQueue queue, StudioClock clock)
 {
     public const int MaxNote = 2000;
 
@@ -156,7 +156,7 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
                 return;
             content = asked.MainHash;
         }
-        await queue.AddAsync([JobRequest.Read(content, pieceId), JobRequest.Read(content, pieceId, JobPriority.Looked)], cancel: cancel);
+        await queue.AddAsync([JobRequest.Read(content, pieceId, JobPriority.Looked)], cancel: cancel);
         await queue.EndedAsync(JobKind.ReadContent, content.ToString(), Patience, cancel);
     }
 
@@ -201,14 +201,7 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         line.HighestNumber = keep.Number.Value;
         save.Number = keep.Number.Value;
         save.KeptAt = deed.Now;
-        save.ExactName = names
-            .Working(
-                deed.Person!.Initials,
-                keep.Number,
-                DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(deed.Now, time.LocalTimeZone).DateTime),
-                ExtensionOf(save)
-            )
-            .Name!.ToString();
+        save.ExactName = names.Working(deed.Person!.Initials, keep.Number, clock.DayOf(deed.Now), ExtensionOf(save)).Name!.ToString();
         save.KeptById = deed.Person.Id;
         save.Note = WriteNote.Clean(note);
         await new ProjectTree(deed.Db, piece.ProjectId).PlaceAsync(EntryKind.Version, save.ExactName, piece.Id, save.Id, cancel: cancel);

@@ -12,7 +12,7 @@ namespace Chronotype.Studio.Saves;
 public sealed record MarkedMilestone(Milestone Milestone, VersionNumber Version, KeepResult.Kept? Kept);
 
 /// <summary>Marks a version with a reason. While there are loose saves the newest is kept first, and both are done or neither.</summary>
-public sealed class MarkMilestone(DeedRunner deeds, KeepSave keepSave, TimeProvider time)
+public sealed class MarkMilestone(DeedRunner deeds, KeepSave keepSave, StudioClock clock)
 {
     public const int MaxReason = 80;
 
@@ -85,7 +85,7 @@ public sealed class MarkMilestone(DeedRunner deeds, KeepSave keepSave, TimeProvi
 
         var count = ++piece.HighestMilestone;
         var hand = await db.Users.Where(p => p.Id == version.KeptById).Select(p => p.Initials).FirstOrDefaultAsync(cancel) ?? "";
-        var today = DateOnly.FromDateTime(time.GetLocalNow().DateTime);
+        var today = clock.DayOf(deed.Now);
         var milestone = new Milestone
         {
             SaveId = version.Id,

@@ -109,6 +109,7 @@ public static class DownloadEndpoints
         string? of,
         StudioDb db,
         Previews previews,
+        ThemeColours theme,
         HttpContext context,
         CancellationToken cancel
     )
@@ -123,7 +124,7 @@ public static class DownloadEndpoints
             SecurityHeaders.Keep(context, "private, max-age=31536000, immutable");
         return preview.Path is not null
             ? Results.File(preview.Path, preview.MediaType, entityTag: Tag($"{save.MainHash}-{side}-{ReaderVersions.PreviewVersion}"))
-            : Results.Content(NotDrawnSvg.Draw(WhyNot(preview)), "image/svg+xml");
+            : Results.Content(NotDrawnSvg.Draw(WhyNot(preview), theme), "image/svg+xml");
     }
 
     private static string WhyNot(Preview preview) =>

@@ -12,7 +12,7 @@ public static class NotDrawnSvg
         LineLetters = 44,
         Leading = 22;
 
-    public static string Draw(string sentence)
+    public static string Draw(string sentence, ThemeColours theme)
     {
         var lines = new List<string> { "" };
         foreach (var word in sentence.Split(' '))
@@ -23,9 +23,9 @@ public static class NotDrawnSvg
         }
         var svg = new StringBuilder(
             $"""<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {Width} {Height}" width="{Width}" height="{Height}"><rect """
-                + $"""width="{Width}" height="{Height}" fill="#767674"/>"""
+                + $"""width="{Width}" height="{Height}" fill="{theme["easel"]}"/>"""
         );
-        svg.Append("""<g fill="#fbfbfa" font-family="sans-serif" font-size="16" text-anchor="middle">""");
+        svg.Append($"""<g fill="{theme["raised"]}" font-family="sans-serif" font-size="16" text-anchor="middle">""");
         var y = (Height - (lines.Count - 1) * Leading) / 2;
         for (var i = 0; i < lines.Count; i++)
             svg.Append(

@@ -73,6 +73,7 @@ public class ConventionFileTests
                         new CodeRule("x"),
                         new WordsRule(),
                         new VersionRule(),
+                        new CountRule(),
                         new LineRule(),
                         new MilestoneRule(),
                         new DateRule(),

@@ -50,12 +50,13 @@ internal static class GeneratedConvention
     private static string Mark(Random random) => ConventionRules.Marks[Math.Min(3, random.Next(8) / 2)];
 
     private static SlotRule Rule(Random random) =>
-        random.Next(11) switch
+        random.Next(12) switch
         {
             0 or 1 => new CodeRule($"list{random.Next(2)}"),
             2 or 3 => new WordsRule(random.Next(1, 12), Mark(random), (WordCase)random.Next(3)),
             4 => new VersionRule(random.Next(1, 5), random.Next(2), random.Next(2) == 0 ? "" : "v"),
             5 => new MilestoneRule(random.Next(1, 4), random.Next(2) == 0 ? "M" : "ms"),
+            11 => new CountRule(random.Next(1, 4), random.Next(2) == 0 ? "" : "sc", random.Next(1, 20)),
             6 => new LineRule(random.Next(1, 8)),
             7 => new DateRule(new[] { "yyyyMMdd", "yyMMdd", "dd-MM-yyyy", "yyyy.MM", "MM_dd_yy" }[random.Next(5)]),
             8 => new HandRule(),

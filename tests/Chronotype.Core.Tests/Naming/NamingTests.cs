@@ -108,4 +108,38 @@ public class NamingTests
         Assert.InRange(name.Length, 1, FileNames.MaxLength);
         Assert.DoesNotContain(name, c => c is '/' or '\\' || char.IsControl(c));
     }
+
+    [Fact]
+    public void A_scenes_number_stands_beside_the_version_and_is_told_from_it()
+    {
+        var convention = new Convention(
+            [
+                new("client", new CodeRule("client"), ""),
+                new("subject", new WordsRule()),
+                new("scene", new CountRule(3, "sc", 10)),
+                new("function", new CodeRule("function")),
+                new("hand", new HandRule()),
+                new("version", new VersionRule(Lead: "v")),
+            ],
+            new Dictionary<NameForm, IReadOnlyList<string>>
+            {
+                [NameForm.Working] = ["client", "subject", "scene", "function", "hand", "version"],
+                [NameForm.Current] = ["client", "subject", "scene", "function"],
+            }
+        );
+        Assert.Null(convention.Grammar.FindAmbiguity());
+        const string name = "HBR_lantern-walk_sc010_anim_RK_v003.ora";
+        var values = convention.Grammar.Read(name)!.Values();
+        Assert.Equal(("10", "3"), (values["scene"], values["version"]));
+        Assert.Equal(name, convention.Format(NameForm.Working, values, ".ora").Name!.ToString());
+        Assert.Equal(
+            ("sc015", "sc1200"),
+            (new CountRule(3, "sc", 10).Write("scene", "SC15").Text, new CountRule(3, "sc", 10).Write("scene", "1200").Text)
+        );
+        Assert.NotNull(new CountRule(3, "sc").Write("scene", "sc").Fault);
+        Assert.Equal(
+            (10, 40, 50),
+            (new CountRule(Step: 10).Next([]), new CountRule(Step: 10).Next([10, 35]), new CountRule(Step: 10).Next([40]))
+        );
+    }
 }

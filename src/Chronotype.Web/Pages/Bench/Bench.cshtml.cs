@@ -1,4 +1,5 @@
 using Chronotype.Storage;
+using Chronotype.Studio;
 using Chronotype.Studio.Saves;
 using Chronotype.Web.Pages.Pieces;
 using Chronotype.Web.Pages.Shared;
@@ -11,7 +12,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Chronotype.Web.Pages.Bench;
 
 /// <summary>The pieces on the go, most at risk first.</summary>
-public sealed class BenchModel(StudioDb db, TimeProvider time, KeepSave keepSave) : PageModel
+public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave) : PageModel
 {
     /// <summary>How many pieces lie on the bench; older ones are found in their projects.</summary>
     private const int Most = 24;
@@ -19,7 +20,7 @@ public sealed class BenchModel(StudioDb db, TimeProvider time, KeepSave keepSave
     public IReadOnlyList<PieceCard> Cards { get; private set; } = [];
     public bool HasProjects { get; private set; }
     public DateTimeOffset Now { get; private set; }
-    public TimeProvider Time => time;
+    public StudioClock Clock => clock;
     public string? Notice { get; private set; }
 
     public string Summary =>
@@ -33,7 +34,7 @@ public sealed class BenchModel(StudioDb db, TimeProvider time, KeepSave keepSave
 
     public async Task OnGetAsync(CancellationToken cancel)
     {
-        Now = time.Here();
+        Now = clock.Now;
         Notice = Shared.Notice.Take(TempData)?.Sentence;
         HasProjects = await db.Projects.AnyAsync(cancel);
         var recent = db.Pieces.OrderByDescending(p => p.Saves.Max(s => (DateTimeOffset?)s.ArrivedAt) ?? p.StartedAt).Take(Most);

@@ -1,6 +1,7 @@
 using Chronotype.Core.Naming;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Deeds;
 using Chronotype.Web.Pages.Shared;
@@ -18,7 +19,7 @@ public sealed class ConventionModel(
     ConventionStore studio,
     SetConvention setConvention,
     MoveProject moveProject,
-    TimeProvider time
+    StudioClock clock
 ) : PageModel
 {
     private const int MaxNames = 200_000;
@@ -46,6 +47,13 @@ public sealed class ConventionModel(
     {
         await LoadAsync(DraftConvention.From(Request.Form), cancel);
         return Request.Headers.ContainsKey("HX-Request") ? Partial("_Draft", View) : Page();
+    }
+
+    /// <summary>What moving one project to the draft would rename.</summary>
+    public async Task<IActionResult> OnPostPlanAsync(Guid project, CancellationToken cancel)
+    {
+        await LoadAsync(DraftConvention.From(Request.Form), cancel, project);
+        return Page();
     }
 
     public async Task<IActionResult> OnPostSaveAsync(CancellationToken cancel)
@@ -152,10 +160,10 @@ public sealed class ConventionModel(
         return Page();
     }
 
-    private async Task LoadAsync(DraftConvention? draft, CancellationToken cancel)
+    private async Task LoadAsync(DraftConvention? draft, CancellationToken cancel, Guid? planFor = null)
     {
-        View = new ConventionView(db, studio, moveProject, time);
-        await View.LoadAsync(draft, User.Initials(), cancel);
+        View = new ConventionView(db, studio, moveProject, clock);
+        await View.LoadAsync(draft, User.Initials(), planFor, cancel);
     }
 
     private IActionResult Back<T>(Outcome<T> outcome, Func<T, Notice> done)

@@ -1,6 +1,7 @@
 using Chronotype.Core.Naming;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio;
 using Chronotype.Studio.Conventions;
 using Chronotype.Web.Words;
 using Microsoft.EntityFrameworkCore;
@@ -17,7 +18,7 @@ public sealed record StrayName(string Project, string Name, NameForm Form, IRead
 public sealed record ProjectStanding(Guid Id, string Code, string Title, bool Holds, MovePlan? Plan, RenameRun? Undo);
 
 /// <summary>All that the Convention screen shows about a draft.</summary>
-public sealed class ConventionView(StudioDb db, ConventionStore studio, MoveProject moveProject, TimeProvider time)
+public sealed class ConventionView(StudioDb db, ConventionStore studio, MoveProject moveProject, StudioClock clock)
 {
     private const int StraysShown = 6;
 
@@ -62,12 +63,13 @@ public sealed class ConventionView(StudioDb db, ConventionStore studio, MoveProj
                 || f.Place.StartsWith(place + "[", StringComparison.Ordinal)
             );
 
-    public async Task LoadAsync(DraftConvention? draft, string hand, CancellationToken cancel)
+    /// <param name="planFor">The project whose move is planned, which takes a look at all of its names; null for none.</param>
+    public async Task LoadAsync(DraftConvention? draft, string hand, Guid? planFor, CancellationToken cancel)
     {
         var saved = await studio.JsonAsync(cancel);
         Draft = draft ?? DraftConvention.Of(ConventionStore.Read(saved));
         Json = Draft.ToJson();
-        Example = await ExamplePiece.LoadAsync(db, hand, DateOnly.FromDateTime(time.Here().DateTime), cancel);
+        Example = await ExamplePiece.LoadAsync(db, hand, clock.Today, cancel);
         MayUndo = await db.Studio.AnyAsync(s => s.ConventionBefore != null, cancel);
         // All of the studio's lists are wanted, whichever the draft names.
         var labels = Draft
@@ -90,7 +92,7 @@ public sealed class ConventionView(StudioDb db, ConventionStore studio, MoveProj
         var json = ConventionStore.Write(Convention);
         IsSaved = json == saved && Draft.Lists is null;
         await CheckNamesAsync(Convention, cancel);
-        await LoadProjectsAsync(json, cancel);
+        await LoadProjectsAsync(json, planFor, cancel);
     }
 
     private async Task CheckNamesAsync(Convention convention, CancellationToken cancel)
@@ -152,7 +154,7 @@ public sealed class ConventionView(StudioDb db, ConventionStore studio, MoveProj
         Strays = strays;
     }
 
-    private async Task LoadProjectsAsync(string json, CancellationToken cancel)
+    private async Task LoadProjectsAsync(string json, Guid? planFor, CancellationToken cancel)
     {
         var bare = Twice is null && Lacks.Count == 0 ? ConventionStore.Read(json) : null;
         var runs = (await db.RenameRuns.AsNoTracking().Where(r => r.UndoneAt == null).OrderByDescending(r => r.At).ToListAsync(cancel))
@@ -169,7 +171,7 @@ public sealed class ConventionView(StudioDb db, ConventionStore studio, MoveProj
                     project.Code,
                     project.Title,
                     holds,
-                    holds || bare is null ? null : await moveProject.PlanAsync(project.Id, bare, cancel),
+                    holds || bare is null || project.Id != planFor ? null : await moveProject.PlanAsync(project.Id, bare, cancel),
                     undo
                 )
             );

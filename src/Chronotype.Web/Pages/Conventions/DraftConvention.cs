@@ -24,6 +24,7 @@ public sealed class DraftConvention
         ("code", "a code from a list", ["list"]),
         ("words", "free words", ["case", "joiner", "maxLength"]),
         ("version", "version number", ["width", "start", "lead"]),
+        ("number", "scene, shot, track or page", ["width", "lead", "step"]),
         ("line", "name of an alt", ["joiner", "maxLength"]),
         ("milestone", "milestone number", ["width", "lead"]),
         ("date", "date", ["pattern"]),
@@ -34,7 +35,7 @@ public sealed class DraftConvention
 
     public const int MaxSlots = ConventionRules.MaxSlots;
 
-    private static readonly string[] Numbers = ["maxLength", "width", "start"];
+    private static readonly string[] Numbers = ["maxLength", "width", "start", "step"];
 
     public List<DraftSlot> Slots { get; } = [];
 

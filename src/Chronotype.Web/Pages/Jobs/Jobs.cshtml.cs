@@ -1,6 +1,7 @@
 using Chronotype.Core.Content;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
 using Chronotype.Web.Pages.Shared;
@@ -20,7 +21,7 @@ public sealed record JobSubject(string Name, string? Address);
 /// <param name="Ended">In the studio's own time; null before.</param>
 public sealed record JobRow(Job Job, JobSubject? Subject, string? AskedBy, DateTimeOffset? Ended);
 
-public sealed class JobsModel(StudioDb db, JobRunner runner, TendJobs tend, JobLine line, TimeProvider time) : PageModel
+public sealed class JobsModel(StudioDb db, JobRunner runner, TendJobs tend, JobLine line, StudioClock clock) : PageModel
 {
     private const int ShownWaiting = 60,
         ShownOver = 40;
@@ -37,7 +38,7 @@ public sealed class JobsModel(StudioDb db, JobRunner runner, TendJobs tend, JobL
 
     public async Task OnGetAsync(CancellationToken cancel)
     {
-        Now = time.Here();
+        Now = clock.Now;
         Notice = Notice.Take(TempData);
         var now = runner.Now;
         var ids = now.Select(j => j.Id).ToList();
@@ -64,7 +65,7 @@ public sealed class JobsModel(StudioDb db, JobRunner runner, TendJobs tend, JobL
                     j,
                     subjects.GetValueOrDefault(j.Id),
                     j.AskedById is { } by ? people.GetValueOrDefault(by) : null,
-                    j.EndedAt is { } at ? time.Here(at) : null
+                    j.EndedAt is { } at ? clock.At(at) : null
                 )),
             ];
         (Running, Waiting, Over) = (Rows(now), Rows(first), Rows(over));

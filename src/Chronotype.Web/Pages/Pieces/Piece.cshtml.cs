@@ -3,6 +3,7 @@ using Chronotype.Core.Comparing;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Maintenance;
 using Chronotype.Studio.Pieces;
@@ -18,7 +19,7 @@ namespace Chronotype.Web.Pages.Pieces;
 
 public sealed class PieceModel(
     StudioDb db,
-    TimeProvider time,
+    StudioClock clock,
     KeepSave keepSave,
     MarkMilestone markMilestone,
     BringBack bringBack,
@@ -48,7 +49,7 @@ public sealed class PieceModel(
         CancellationToken cancel
     )
     {
-        View = new PieceView(db, time, new PieceAsked(a, b, from, to, table, look));
+        View = new PieceView(db, clock, new PieceAsked(a, b, from, to, table, look));
         if (!await View.LoadAsync(Project, Piece, User.Initials(), cancel))
         {
             // A name from before the project's names were changed still finds its piece.

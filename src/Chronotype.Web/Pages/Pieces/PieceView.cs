@@ -5,6 +5,7 @@ using Chronotype.Core.Timeline;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
@@ -99,7 +100,7 @@ public sealed record ShownSave(SaveRow Row, Save Record, FileFacts? Facts)
 }
 
 /// <summary>Everything that a piece's screen shows.</summary>
-public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
+public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
 {
     public PieceAsked Asked => asked;
     public Piece Piece { get; private set; } = null!;
@@ -114,6 +115,7 @@ public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
     public string MilestoneName { get; private set; } = "";
     public Strip Strip { get; private set; } = null!;
     public DateTimeOffset Now { get; private set; }
+    public DateTimeOffset StartedAt => clock.At(Piece.StartedAt);
     public ShownSave? A { get; private set; }
     public ShownSave? B { get; private set; }
 
@@ -152,7 +154,7 @@ public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
             is { Folder: { } folder }
             ? folder.Text
             : "";
-        Now = time.Here();
+        Now = clock.Now;
         Saves = await RowsAsync(db.Saves.Where(s => s.PieceId == found.Id), cancel);
         Standing = PieceStanding.Of(Saves.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number)));
         LoadNames(hand);
@@ -216,8 +218,8 @@ public sealed class PieceView(StudioDb db, TimeProvider time, PieceAsked asked)
             s.Sequence,
             s.Number,
             s.Identity,
-            time.Here(s.ArrivedAt),
-            s.KeptAt is { } kept ? time.Here(kept) : null,
+            clock.At(s.ArrivedAt),
+            s.KeptAt is { } kept ? clock.At(kept) : null,
             initials.GetValueOrDefault(s.ArrivedById, "?"),
             s.KeptById is { } by ? initials.GetValueOrDefault(by, "?") : null,
             s.Size,

@@ -9,13 +9,13 @@ namespace Chronotype.Web.Pages.Pieces;
 /// <summary>Draws a piece's time strip. Every place comes from the layout; here are only shapes, words and addresses.</summary>
 public sealed class StripSvg
 {
-    private const string Ink = "#171717",
-        BandColour = "#e9e9e6",
-        Live = "#00685e",
-        Mile = "#2347c5",
-        Risk = "#a86400",
-        RiskInk = "#8a5200",
-        Faint = "#8d8d89";
+    private const string Ink = "var(--color-ink)",
+        BandColour = "var(--color-band)",
+        Live = "var(--color-live)",
+        Mile = "var(--color-mile)",
+        Risk = "var(--color-risk)",
+        RiskInk = "var(--color-risk-ink)",
+        Faint = "var(--color-ink-3)";
 
     private readonly PieceView view;
     private readonly Strip strip;
@@ -113,7 +113,7 @@ public sealed class StripSvg
                 [
                     (
                         "fill",
-                        a ? "#fff"
+                        a ? "var(--color-paper)"
                         : bar.Measured ? colour
                         : BandColour
                     ),
@@ -135,7 +135,7 @@ public sealed class StripSvg
             : bar.IsBlock && bar.Height > 18 ? bar.Versions.Count.ToString("N0")
             : "";
         if (inside.Length > 0)
-            words.Add(Text(bar.Centre, Base - 5, "v", inside, "middle", a || !bar.Measured ? Ink : "#fff"));
+            words.Add(Text(bar.Centre, Base - 5, "v", inside, "middle", a || !bar.Measured ? Ink : "var(--color-paper)"));
         return Mark(href, bar.IsBlock ? "" : row.Key, says, parts, words);
     }
 
@@ -177,7 +177,7 @@ public sealed class StripSvg
                     ("r", "5"),
                     (
                         "fill",
-                        a ? "#fff"
+                        a ? "var(--color-paper)"
                         : b ? Risk
                         : "none"
                     ),

@@ -1,5 +1,6 @@
 using Chronotype.Core.Naming;
 using Chronotype.Storage;
+using Chronotype.Studio;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Projects;
 using Chronotype.Web.Security;
@@ -10,7 +11,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Projects;
 
-public sealed class NewModel(StudioDb db, StartProject startProject, ConventionStore studio, TimeProvider time) : PageModel
+public sealed class NewModel(StudioDb db, StartProject startProject, ConventionStore studio, StudioClock clock) : PageModel
 {
     [BindProperty]
     public string? Code { get; set; }
@@ -66,7 +67,7 @@ public sealed class NewModel(StudioDb db, StartProject startProject, ConventionS
             User.Initials(),
             FirstNumber,
             1,
-            DateOnly.FromDateTime(time.Here().DateTime),
+            clock.Today,
             ""
         );
         Example = piece.Name(convention.StartingAt(FirstNumber is 0 ? 0 : 1), NameForm.Working);

@@ -1,5 +1,6 @@
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio;
 using Chronotype.Studio.Pieces;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
@@ -10,7 +11,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Projects;
 
-public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, TimeProvider time) : PageModel
+public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, StudioClock clock) : PageModel
 {
     public Project Record { get; private set; } = null!;
     public IReadOnlyList<PieceCard> Cards { get; private set; } = [];
@@ -26,7 +27,7 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, TimeProvider 
         if (await FindAsync(project, cancel) is not { } record)
             return NotFound();
         Record = record;
-        Now = time.Here();
+        Now = clock.Now;
         Notice = Shared.Notice.Take(TempData)?.Sentence;
         Asked = await AskedSlot.LoadAsync(db, record, cancel);
         Cards =
@@ -63,7 +64,7 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, TimeProvider 
             p => p.ProjectId == record.Id && p.CurrentName == stem && (p.HighestSequence > 0 || p.StartedById != person),
             cancel
         );
-        var (first, wrong) = names.Working(User.Initials(), names.Next(null), DateOnly.FromDateTime(time.Here().DateTime), "");
+        var (first, wrong) = names.Working(User.Initials(), names.Next(null), clock.Today, "");
         return Partial(
             "_ResultingName",
             new ResultingName(

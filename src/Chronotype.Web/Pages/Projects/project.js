@@ -29,16 +29,7 @@ file.addEventListener('change', async () => {
     }
   }
   first?.dispatchEvent(new Event('input', { bubbles: true }));
-  (proposal.querySelector('[data-send-to]') ?? first)?.focus();
-});
-
-// The file goes to a piece that is here instead of beginning a new one.
-proposal.addEventListener('click', e => {
-  const button = e.target.closest('[data-send-to]');
-  if (!button) return;
-  form.action = button.dataset.sendTo;
-  form.noValidate = true;
-  form.requestSubmit();
+  (proposal.querySelector('[formaction]') ?? first)?.focus();
 });
 
 if (location.hash === '#start') panel.open = true;

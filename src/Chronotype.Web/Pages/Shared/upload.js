@@ -27,7 +27,7 @@ document.addEventListener('htmx:response:error', e => tell('That did not work',
   `The server answered with an error (${e.detail.ctx?.response?.status ?? 'unknown'}). What was stored before is untouched. Load the page anew and look before you try again.`));
 document.addEventListener('htmx:error', e => e.detail.ctx && tell('No answer', 'The server could not be reached. What was stored before is untouched; try again.'));
 
-export function send(form, file) {
+export function send(form, file, address = form.action) {
   const shown = box();
   const request = new XMLHttpRequest();
   const started = performance.now();
@@ -59,7 +59,7 @@ export function send(form, file) {
   request.onerror = () => failed('The connection broke before the whole file had arrived. Nothing half-sent is kept and nothing older is touched: send it again.');
   request.onabort = () => failed('Cancelled. Nothing of it was kept.');
   request.onloadend = () => window.removeEventListener('beforeunload', warn);
-  request.open('POST', form.action);
+  request.open('POST', address);
   request.setRequestHeader('Accept', 'application/json');
   request.setRequestHeader('X-Form-Token', form.elements.__RequestVerificationToken.value);
   request.send(body);
@@ -72,7 +72,8 @@ document.addEventListener('submit', e => {
   const file = form?.elements.file?.files[0];
   if (!file) return;
   e.preventDefault();
-  send(form, file);
+  // A button may send it elsewhere, this once.
+  send(form, file, e.submitter?.hasAttribute('formaction') ? e.submitter.formAction : form.action);
 });
 
 // A form that has nothing to fill in sends its file as soon as it is chosen.

@@ -22,7 +22,7 @@ public static class GrowthSvg
     private const double LabelHeight = 34;
 
     /// <param name="points">From the oldest; at least two.</param>
-    public static IHtmlContent Draw(IReadOnlyList<GrowthPoint> points, DateTimeOffset now)
+    public static IHtmlContent Draw(IReadOnlyList<GrowthPoint> points, DateTimeOffset now, TimeZoneInfo zone)
     {
         var (from, to) = (points[0].At, now > points[^1].At ? now : points[^1].At);
         var span = Math.Max(1, (to - from).TotalSeconds);
@@ -37,7 +37,7 @@ public static class GrowthSvg
                 + $"{DisplayText.Exact(to)}: {DisplayText.Size(points[^1].Plain)} as plain copies, "
                 + $"{DisplayText.Size(points[^1].OnDisk)} added on disk\">"
         );
-        foreach (var (at, label) in Days(from, to, now))
+        foreach (var (at, label) in Days(from, to, now, zone))
         {
             svg.Append(
                 $"<path class=\"day\" d=\"M{DisplayText.N(X(at))} {Top}V{Top + Down}\"/><text class=\"c\" "
@@ -76,9 +76,13 @@ public static class GrowthSvg
     }
 
     /// <summary>The days, or every few of them, that the time is marked by.</summary>
-    private static IEnumerable<(DateTimeOffset At, string Label)> Days(DateTimeOffset from, DateTimeOffset to, DateTimeOffset now)
+    private static IEnumerable<(DateTimeOffset At, string Label)> Days(
+        DateTimeOffset from,
+        DateTimeOffset to,
+        DateTimeOffset now,
+        TimeZoneInfo zone
+    )
     {
-        var zone = TimeZoneInfo.Local;
         var first = TimeZoneInfo.ConvertTime(from, zone).Date.AddDays(1);
         var days = (int)Math.Ceiling((TimeZoneInfo.ConvertTime(to, zone).Date - first).TotalDays) + 1;
         var stride = Math.Max(1, (days + MostDays - 1) / MostDays);

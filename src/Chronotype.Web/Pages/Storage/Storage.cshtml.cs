@@ -4,6 +4,7 @@ using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Backup;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Maintenance;
@@ -23,7 +24,7 @@ public sealed class StorageModel(
     MaintainStorage maintain,
     ContentStore store,
     DataFolder data,
-    TimeProvider time
+    StudioClock clock
 ) : PageModel
 {
     private const int ShownChecks = 6,
@@ -47,6 +48,7 @@ public sealed class StorageModel(
     public BackupRecord? LastBackup { get; private set; }
     public DateTimeOffset Now { get; private set; }
 
+    public StudioClock Clock => clock;
     public string Folder => store.Folder;
     public string Root => data.Root;
 
@@ -57,7 +59,7 @@ public sealed class StorageModel(
 
     public async Task OnGetAsync(CancellationToken cancel)
     {
-        Now = time.Here();
+        Now = clock.Now;
         Running = await FindRunningAsync(cancel);
         Notice = Notice.Take(TempData) ?? await LastAsync(cancel);
         (Report, IsPresent) = await reports.LatestAsync(cancel);
@@ -101,13 +103,13 @@ public sealed class StorageModel(
     private async Task<RunningJob?> FindRunningAsync(CancellationToken cancel)
     {
         if (runner.Now.FirstOrDefault(j => Kinds.Contains(j.Kind)) is { } now)
-            return RunningJob.Of(now, time);
+            return RunningJob.Of(now, clock);
         var waiting = await db
             .Jobs.AsNoTracking()
             .Where(j => Kinds.Contains(j.Kind) && (j.State == JobState.Waiting || j.State == JobState.Running))
             .OrderBy(j => j.Id)
             .FirstOrDefaultAsync(cancel);
-        return waiting is null ? null : RunningJob.Of(waiting, time);
+        return waiting is null ? null : RunningJob.Of(waiting, clock);
     }
 
     // What the last work came to, where no record of a check says so.
@@ -121,7 +123,7 @@ public sealed class StorageModel(
         var isNewest =
             last is not null
             && !await db.StoreChecks.AnyAsync(c => c.EndedAt > last.EndedAt, cancel)
-            && time.GetUtcNow() - last.EndedAt < TimeSpan.FromHours(1);
+            && clock.UtcNow - last.EndedAt < TimeSpan.FromHours(1);
         return !isNewest
             ? null
             : last! switch
@@ -198,9 +200,9 @@ public sealed record DamagedVersion(string Project, string Piece, string Label, 
 /// <param name="Left">The time that it will still take; null before that can be told.</param>
 public sealed record RunningJob(string What, long Done, long Total, TimeSpan? Left)
 {
-    public static RunningJob Of(Job job, TimeProvider time)
+    public static RunningJob Of(Job job, StudioClock clock)
     {
-        var taken = time.GetUtcNow() - (job.StartedAt ?? time.GetUtcNow());
+        var taken = clock.UtcNow - (job.StartedAt ?? clock.UtcNow);
         TimeSpan? left = job.Done > 0 && taken > TimeSpan.FromSeconds(1) ? taken * ((job.Total - job.Done) / (double)job.Done) : null;
         return new RunningJob(JobWords.Of(job.Kind), job.Done, job.Total, left);
     }

@@ -371,4 +371,45 @@ public abstract class ContentStoreTests : IDisposable
             throw new IOException("The other side is gone.");
         }
     }
+
+    [Fact]
+    public async Task Several_contents_are_committed_with_two_flushes_and_none_where_somebody_gives_up()
+    {
+        using var folder = new StoreFolder();
+        var files = new FaultyFiles();
+        using var store = folder.Open(files: files);
+        var staged = new List<StagedContent>();
+        for (var i = 0; i < 60; i++)
+            staged.Add(await store.StageAsync(new MemoryStream(Samples.Noise(500, i))));
+        using var stop = new CancellationTokenSource();
+        await stop.CancelAsync();
+        await Assert.ThrowsAnyAsync<OperationCanceledException>(() => store.CommitAsync(staged, stop.Token));
+        Assert.DoesNotContain(staged, s => store.Has(s.Hash));
+        var before = files.Flushes;
+        await store.CommitAsync(staged);
+        Assert.InRange(files.Flushes - before, 1, 2);
+        Assert.All(staged, s => Assert.True(store.Has(s.Hash)));
+        // As long as they are held, none of them can be taken back.
+        Assert.Equal(0, store.Drop([.. staged.Select(s => s.Hash)]));
+        staged.ForEach(s => s.Dispose());
+        Assert.Equal(60, store.Drop([.. staged.Select(s => s.Hash)]));
+    }
+
+    [Fact]
+    public async Task Compaction_waits_while_a_backup_copies()
+    {
+        using var folder = new StoreFolder();
+        var files = new FaultyFiles();
+        using var store = folder.Open(files: files);
+        await store.PutAsync(Samples.Noise(200_000, 1));
+        var copying = new FileStream(Path.Combine(folder.Path, "still"), FileMode.OpenOrCreate, FileAccess.ReadWrite, FileShare.None);
+        var asked = files.Holds;
+        var compacting = Task.Run(() => store.Maintenance.Compact());
+        // It has asked for the hold three times, and would have gone on after the first if it could.
+        while (files.Holds < asked + 3)
+            await Task.Delay(20);
+        Assert.False(compacting.IsCompleted);
+        await copying.DisposeAsync();
+        await compacting.WaitAsync(TimeSpan.FromSeconds(10));
+    }
 }

@@ -8,9 +8,16 @@ internal sealed class FaultyFiles : IStoreFiles
 {
     private readonly IStoreFiles disk = DiskFiles.Instance;
     private readonly Lock gate = new();
+    private int holds;
 
     /// <summary>What has been asked so far that changes something, or makes it durable.</summary>
     public int Asked { get; private set; }
+
+    /// <summary>How often a file was flushed.</summary>
+    public int Flushes { get; private set; }
+
+    /// <summary>How often a hold was asked for, whether or not it was had.</summary>
+    public int Holds => Volatile.Read(ref holds);
 
     /// <summary>From which on it fails; 0 for never.</summary>
     public int FailAt { get; set; }
@@ -63,13 +70,19 @@ internal sealed class FaultyFiles : IStoreFiles
         disk.FlushFolder(folder);
     }
 
-    public IDisposable Hold(string path) => disk.Hold(path);
+    public IDisposable Hold(string path)
+    {
+        Interlocked.Increment(ref holds);
+        return disk.Hold(path);
+    }
 
     private void Ask(string what)
     {
         lock (gate)
         {
             Asked++;
+            if (what == "flush")
+                Flushes++;
             if (IsOnlyFull && what is not ("write" or "allocate" or "create"))
                 return;
             if (FailAt == 0 || Asked < FailAt || Asked >= FailAt + FailFor)

@@ -155,29 +155,6 @@ public sealed class BackupTests : IDisposable
         Assert.Equal((kept.ExactName, 1, "TIDES"), (touched.Name, touched.Number, touched.Project));
     }
 
-    [Fact]
-    public async Task Compaction_waits_while_a_backup_copies()
-    {
-        await using var studio = await StudioInUse.OpenAsync();
-        var piece = await studio.PieceAsync();
-        await studio.VersionAsync(piece, Samples.Noise(300_000, 1), "a.lay");
-        var held = new FileStream(
-            Path.Combine(studio.DataFolder, "content", "still"),
-            FileMode.OpenOrCreate,
-            FileAccess.ReadWrite,
-            FileShare.None
-        );
-        await studio.Do(
-            async (ContentStore store) =>
-            {
-                var compacting = Task.Run(() => store.Maintenance.Compact());
-                Assert.NotSame(compacting, await Task.WhenAny(compacting, Task.Delay(500)));
-                await held.DisposeAsync();
-                await compacting.WaitAsync(TimeSpan.FromSeconds(10));
-            }
-        );
-    }
-
     [Theory]
     [InlineData("")]
     [InlineData("inner")]

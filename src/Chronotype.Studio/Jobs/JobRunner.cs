@@ -231,8 +231,7 @@ public sealed class JobRunner(
         }
         catch (OperationCanceledException) when (under.Stop.IsCancellationRequested)
         {
-            // Of a stop of the whole studio the row stays as it is: the next start takes it up.
-            // One that nobody looked at any more waits again, and is forgotten or, where somebody has come back, begun anew.
+            // Of a stop of the whole studio the row stays as it is: the next start takes it up. One that nobody looked at any more waits again, and is forgotten or, where somebody has come back, begun anew.
             goesOn = !stopping.IsCancellationRequested && !under.IsStopped;
             if (!stopping.IsCancellationRequested)
                 await SafelyAsync(() => StoppedAsync(under));
@@ -305,8 +304,7 @@ public sealed class JobRunner(
     private async Task FailedAsync(Job job, JobError error, Exception e)
     {
         // The disk's trouble may pass; what nobody thought of does not by itself.
-        var again =
-            error is JobError.Disk or JobError.Full or JobError.Records && job.Tries < MostTries && job.Priority != JobPriority.Looked;
+        var again = error is JobError.Disk or JobError.Full or JobError.Records && job.Tries < MostTries && job.IsNeeded;
         if (again)
             log.LogWarning("{Kind} of {Subject} is tried again later: {Message}", job.Kind, job.Subject, e.Message);
         else

@@ -18,8 +18,8 @@ public sealed class JobStart(IDbContextFactory<StudioDb> contexts, JobQueue queu
     public async Task RunAsync(CancellationToken cancel)
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        await db.Jobs.Where(j => j.State == JobState.Running && !j.IsNeeded).ExecuteDeleteAsync(cancel);
-        await db.Jobs.Where(j => j.State == JobState.Waiting && !j.IsNeeded).ExecuteDeleteAsync(cancel);
+        // Nothing runs yet, so what says that it does was cut off. What was only looked at is forgotten when its turn comes; it is not
+        // deleted here, where somebody may have asked for it since the start.
         await db
             .Jobs.Where(j => j.State == JobState.Running)
             .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Waiting), cancel);

@@ -53,7 +53,18 @@ public sealed class OpenRasterFile : IDisposable
     public Stream? OpenMerged() => Open("mergedimage.png") ?? Open("Thumbnails/thumbnail.png");
 
     /// <summary>The pixels of one layer; null when the entry is not there.</summary>
-    public Stream? Open(string entry) => entries.TryGetValue(entry, out var found) ? found.Open() : null;
+    /// <exception cref="UnreadableFileException">The part's own head is damaged.</exception>
+    public Stream? Open(string entry)
+    {
+        try
+        {
+            return entries.TryGetValue(entry, out var found) ? found.Open() : null;
+        }
+        catch (InvalidDataException e)
+        {
+            throw new UnreadableFileException(new FileFault(FileFaultCode.PartDamaged, entry), e);
+        }
+    }
 
     /// <summary>Reads every part to its end, so a damaged one is found, and hashes it.</summary>
     /// <exception cref="UnreadableFileException">A part is damaged, or a layer has none.</exception>

@@ -1,4 +1,5 @@
 using System.Text;
+using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 
 namespace Chronotype.Formats.Tests;
@@ -54,6 +55,27 @@ public class ReadingTests
     {
         var poster = Poster();
         Assert.Equal(FileFaultCode.ContainerUnreadable, Read(poster[..(int)(poster.Length * share)]).Fault!.Code);
+    }
+
+    /// <summary>The list of parts is sound, so only who opens the part itself meets the damage.</summary>
+    [Theory]
+    [InlineData("mergedimage.png")]
+    [InlineData("data/0.png")]
+    public void A_damaged_head_of_a_part_is_the_files_fault(string part)
+    {
+        var poster = Poster();
+        var head = Enumerable
+            .Range(0, poster.Length)
+            .First(at =>
+                poster.AsSpan(at).StartsWith("PK\u0003\u0004"u8) && poster.AsSpan(at + 30).StartsWith(Encoding.ASCII.GetBytes(part))
+            );
+        poster[head] = 0xFF;
+        Assert.Equal(new FileFault(FileFaultCode.PartDamaged, part), Read(poster).Fault);
+        if (part == "mergedimage.png")
+            Assert.Equal(part, Assert.Throws<UnreadableFileException>(() => Draw(poster)).Fault.Name);
+        var other = Samples.OpenRaster(400, 600, new Samples.OraLayer("Moon", 150, 150));
+        var comparison = SaveComparer.Compare(new MemoryStream(poster), Read(Poster()), new MemoryStream(other), Read(other));
+        Assert.Equal(part == "mergedimage.png" ? ComparisonBasis.Layers : ComparisonBasis.Unreadable, comparison.Basis);
     }
 
     [Fact]
@@ -235,11 +257,9 @@ public class ReadingTests
         ];
         foreach (var sample in samples)
         {
-            for (var i = 0; i < 60; i++)
+            for (var i = 0; i < Thorough.Times(60, 3_000); i++)
             {
-                var bytes = sample[..random.Next(1, sample.Length + 1)];
-                for (var k = random.Next(6); k > 0; k--)
-                    bytes[random.Next(bytes.Length)] = (byte)random.Next(256);
+                var bytes = Mutations.Of(sample, random);
                 var reading = Read(bytes);
                 Assert.NotNull(reading);
                 if (reading.Fault is not null)

@@ -1,5 +1,7 @@
 using System.Diagnostics;
 using Chronotype.Core.Naming;
+using Chronotype.Core.Naming.Checking;
+using Chronotype.Core.Naming.Learning;
 
 namespace Chronotype.Bench;
 
@@ -41,6 +43,7 @@ internal static class Names
                 + $"they were made from"
         );
 
+        Slips(convention, checker, legal, random);
         Learn(convention, random);
         Prove("20 slots, 500 codes each, joined by “_”", Codes(20, 500, random, "_"));
         Prove("20 slots, 500 codes each, all optional", Codes(20, 500, random, "_", optional: true));
@@ -61,6 +64,86 @@ internal static class Names
         }
         rates.Sort();
         Console.WriteLine($"  {what, -34} {rates[Rounds / 2], 12:N0} a second{(wanted is { } w ? $"   (wanted {w:N0})" : "")}");
+    }
+
+    private static void Slips(Convention convention, NameChecker checker, string[] legal, Random random)
+    {
+        Console.WriteLine("  of names with one slip, those whose only repair is the name they were made from (wanted 90 %):");
+        foreach (var slip in Enum.GetValues<Slip>())
+        {
+            var (faulty, back, tied) = (0, 0, 0);
+            foreach (var name in legal)
+            {
+                var check = checker.Check(SlipIn(name, convention, random, slip));
+                if (check.IsLegal)
+                    continue;
+                faulty++;
+                if (check.Repairs is [{ Name: var only }] && only == name)
+                    back++;
+                else if (check.Repairs.Any(r => r.Name == name))
+                    tied++;
+            }
+            Console.WriteLine(
+                $"    {slip, -16} {(double)back / faulty, 7:P1} of {faulty:N0}, and {(double)tied / faulty:P1} among others that cost the same"
+            );
+        }
+    }
+
+    private enum Slip
+    {
+        Mark,
+        Case,
+        SwappedSlots,
+        CopyMark,
+        LostZero,
+        LetterChanged,
+        LetterLost,
+        LetterAdded,
+        LettersSwapped,
+    }
+
+    private static string SlipIn(string name, Convention convention, Random random, Slip slip)
+    {
+        var dot = name.LastIndexOf('.');
+        var parts = name[..dot].Split('_').ToList();
+        var at = random.Next(parts.Count);
+        switch (slip)
+        {
+            case Slip.Mark:
+                at = random.Next(1, parts.Count);
+                return $"{string.Join('_', parts.Take(at))}{" -."[random.Next(3)]}{string.Join('_', parts.Skip(at))}{name[dot..]}";
+            case Slip.Case:
+                parts[at] = parts[at].Any(char.IsAsciiLetterLower) ? parts[at].ToUpperInvariant() : parts[at].ToLowerInvariant();
+                break;
+            case Slip.SwappedSlots:
+                var other = random.Next(parts.Count);
+                (parts[at], parts[other]) = (parts[other], parts[at]);
+                break;
+            case Slip.CopyMark:
+                string[] marks = [" (2)", " copy", " - Copy", "_final", "_FINAL", " copy 2", "_old"];
+                parts[^1] += marks[random.Next(marks.Length)];
+                break;
+            case Slip.LostZero:
+                at = parts.FindIndex(p => p[0] == 'v' && p.Length > 3 && p.AsSpan(1).IndexOfAnyExceptInRange('0', '9') < 0);
+                parts[at] = "v" + parts[at].TrimStart('v', '0');
+                break;
+            default:
+                string[] lists = ["client", "project", "function", "stage"];
+                var codes = convention.Lists[lists[random.Next(lists.Length)]];
+                at = parts.FindIndex(codes.Has);
+                var code = parts[at];
+                var k = random.Next(code.Length - 1);
+                var letter = (char)((char.IsAsciiLetterUpper(code[0]) ? 'A' : 'a') + random.Next(26));
+                parts[at] = slip switch
+                {
+                    Slip.LetterChanged => $"{code[..k]}{letter}{code[(k + 1)..]}",
+                    Slip.LetterLost => code.Remove(k, 1),
+                    Slip.LetterAdded => code.Insert(k, $"{letter}"),
+                    _ => $"{code[..k]}{code[k + 1]}{code[k]}{code[(k + 2)..]}",
+                };
+                break;
+        }
+        return string.Join('_', parts) + name[dot..];
     }
 
     private static void Learn(Convention convention, Random random)

@@ -169,6 +169,8 @@ public class VersionTests
             new PieceStanding(2, 3, t.AddMinutes(5)),
             PieceStanding.Of([Mark(1, "a", 1), Mark(2, "b"), Mark(3, "c", 2), Mark(4, "c"), Mark(5, "d"), Mark(6, "e")])
         );
+        // What was brought back is kept under its older number.
+        Assert.Equal(new PieceStanding(2, 1, null), PieceStanding.Of([Mark(1, "a", 1), Mark(2, "b", 2), Mark(3, "a")]));
         Assert.Equal(new PieceStanding(1, 0, null), PieceStanding.Of([Mark(1, "a", 1)]));
         Assert.Equal(new PieceStanding(null, 1, t.AddMinutes(1)), PieceStanding.Of([Mark(1, "a")]));
         Assert.Equal(new PieceStanding(null, 0, null), PieceStanding.Of([]));

@@ -1,6 +1,7 @@
 using System.CommandLine;
 using System.Text;
 using Chronotype.Core.Naming;
+using Chronotype.Core.Naming.Checking;
 
 namespace Chronotype.Cli.Names;
 

@@ -1,6 +1,9 @@
 using System.CommandLine;
 using System.Text.Json;
 using Chronotype.Core.Naming;
+using Chronotype.Core.Naming.Checking;
+using Chronotype.Core.Naming.Learning;
+using Chronotype.Core.Naming.Renaming;
 
 namespace Chronotype.Cli.Names;
 
@@ -195,12 +198,24 @@ internal static class NamesCommand
                     output.Text(name.ToString());
                 foreach (var fault in faults)
                     Console.Error.WriteLine(fault.Message);
+                foreach (var cut in name?.Cuts ?? [])
+                    Console.Error.WriteLine($"The {cut.Slot} has room for {cut.Room} characters, so it is cut to “{cut.Text}”.");
             }
             else
             {
                 output.Object(json =>
                 {
                     json.WriteString("name", name?.ToString());
+                    json.WriteStartArray("cuts");
+                    foreach (var cut in name?.Cuts ?? [])
+                    {
+                        json.WriteStartObject();
+                        json.WriteString("slot", cut.Slot);
+                        json.WriteNumber("room", cut.Room);
+                        json.WriteString("text", cut.Text);
+                        json.WriteEndObject();
+                    }
+                    json.WriteEndArray();
                     json.WriteStartArray("faults");
                     foreach (var fault in faults)
                     {

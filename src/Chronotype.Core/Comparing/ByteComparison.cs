@@ -9,6 +9,7 @@ namespace Chronotype.Core.Comparing;
 /// <param name="Length">Bytes.</param>
 public readonly record struct ByteRange(long Offset, long Length)
 {
+    /// <summary>The offset behind the last byte.</summary>
     public long End => Offset + Length;
 }
 
@@ -21,7 +22,10 @@ public sealed record ByteComparison(double Change, IReadOnlyList<ByteRange> New,
     /// <summary>
     /// Reads both to their ends. Memory grows with the number of chunks, about 32,000 to 130,000 a side, not with the length.
     /// </summary>
+    /// <param name="first">The earlier content, from where it stands.</param>
+    /// <param name="second">The later one.</param>
     /// <param name="lengthHint">The longer one's length in bytes; it sets how finely they are cut.</param>
+    /// <param name="cancel">Stops between two chunks.</param>
     public static ByteComparison Compare(Stream first, Stream second, long lengthHint, CancellationToken cancel = default)
     {
         var chunker = ContentChunker.ForLength(lengthHint);

@@ -5,15 +5,27 @@ namespace Chronotype.Core.Comparing;
 /// <summary>What happened to one part of a save: a layer, a stretch of sound, a file.</summary>
 public enum PartChangeKind
 {
+    /// <summary>Only the later file has it.</summary>
     Added,
+
+    /// <summary>Only the earlier file has it.</summary>
     Removed,
+
+    /// <summary>Its pixels are others.</summary>
     Repainted,
+
+    /// <summary>It stands elsewhere, with the same pixels.</summary>
     Moved,
+
+    /// <summary>Something else of it is another.</summary>
     Changed,
+
+    /// <summary>It is the same in both.</summary>
     Same,
 }
 
 /// <param name="Name">The part's name, as its maker calls it; empty for a stretch of time.</param>
+/// <param name="Kind">What happened to it.</param>
 /// <param name="Share">How much of the part differs, from 0 to 1; null where that has no meaning.</param>
 public sealed record PartChange(string Name, PartChangeKind Kind, double? Share = null)
 {
@@ -87,6 +99,7 @@ public enum ComparisonBasis
 
 /// <summary>What changed between two contents, as values; whoever shows it finds the words.</summary>
 /// <param name="Change">From 0 (nothing) to 1 (everything); null where it cannot be measured.</param>
+/// <param name="Basis">What was measured, or why nothing was.</param>
 public sealed record Comparison(double? Change, ComparisonBasis Basis)
 {
     /// <summary>What changed in which part; empty where the format has none.</summary>
@@ -107,5 +120,6 @@ public sealed record Comparison(double? Change, ComparisonBasis Basis)
     /// <summary>Seconds of the earlier sound that are gone or replaced.</summary>
     public double SecondsGone { get; init; }
 
+    /// <summary>That two files cannot be measured against each other.</summary>
     public static Comparison NotMeasurable(ComparisonBasis why, FileFault? fault = null) => new(null, why) { Fault = fault };
 }

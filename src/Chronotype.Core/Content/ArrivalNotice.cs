@@ -34,6 +34,7 @@ public enum ArrivalNoticeCode
 }
 
 /// <summary>What a person should know about how content arrived, as values.</summary>
+/// <param name="Code">What happened.</param>
 /// <param name="Name">As the code says; not trusted.</param>
 /// <param name="Number">As the code says.</param>
 /// <param name="Path">As the code says.</param>

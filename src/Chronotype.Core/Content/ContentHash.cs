@@ -18,12 +18,14 @@ public readonly record struct ContentHash
             ? new ContentHash(Convert.ToHexStringLower(digest))
             : throw new ArgumentException($"A SHA-256 has 32 bytes, not {digest.Length}.", nameof(digest));
 
+    /// <summary>The hash of some bytes that are at hand.</summary>
     public static ContentHash Of(ReadOnlySpan<byte> bytes) => FromDigest(SHA256.HashData(bytes));
 
     /// <exception cref="FormatException">The text is not 64 lower-case hexadecimal digits.</exception>
     public static ContentHash Parse(string text) =>
         TryParse(text, out var hash) ? hash : throw new FormatException($"'{text}' is no content hash: 64 lower-case hexadecimal digits.");
 
+    /// <summary>Reads 64 hexadecimal digits.</summary>
     public static bool TryParse(string? text, out ContentHash hash)
     {
         var legal = text is { Length: TextLength } && text.All(char.IsAsciiHexDigitLower);
@@ -31,5 +33,6 @@ public readonly record struct ContentHash
         return legal;
     }
 
+    /// <inheritdoc />
     public override string ToString() => hex ?? throw new InvalidOperationException("A content hash was used before it was set.");
 }

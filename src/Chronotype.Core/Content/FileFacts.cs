@@ -3,19 +3,35 @@ namespace Chronotype.Core.Content;
 /// <summary>The formats that are read for what is inside. Anything else is <see cref="Other"/>, and no second-class citizen.</summary>
 public enum FileFormat
 {
+    /// <summary>Any that is not read here.</summary>
     Other,
+
+    /// <summary>OpenRaster: a zip with a stack of layers.</summary>
     OpenRaster,
+
+    /// <summary>SVG, plain or compressed as a whole.</summary>
     Svg,
+
+    /// <summary>PNG (ISO/IEC 15948).</summary>
     Png,
+
+    /// <summary>JPEG (ISO/IEC 10918).</summary>
     Jpeg,
+
+    /// <summary>TIFF 6.0.</summary>
     Tiff,
+
+    /// <summary>WebP (RFC 9649).</summary>
     WebP,
+
+    /// <summary>WAV: PCM sound in RIFF, RF64 or BW64.</summary>
     Wave,
 }
 
 /// <summary>What was read inside one content. It belongs to the content's bytes, whatever save holds them.</summary>
 public sealed record FileFacts
 {
+    /// <summary>What the content says it is, whatever its name says.</summary>
     public FileFormat Format { get; init; }
 
     /// <summary>Why the file could not be read; null when it could.</summary>
@@ -24,11 +40,13 @@ public sealed record FileFacts
     /// <summary>What a person should know about a file that could be read; empty when nothing.</summary>
     public IReadOnlyList<FileNotice> Notices { get; init; } = [];
 
+    /// <summary>The picture in it; null where it has none, or none that can be read.</summary>
     public PictureFacts? Picture { get; init; }
 
     /// <summary>From the top of the stack down; empty where the format has no layers.</summary>
     public IReadOnlyList<LayerFacts> Layers { get; init; } = [];
 
+    /// <summary>The sound in it; null where it has none, or none that can be read.</summary>
     public SoundFacts? Sound { get; init; }
 
     /// <summary>
@@ -64,5 +82,6 @@ public sealed record LayerFacts(string Name, string Source, int X, int Y, string
 /// <param name="IsFloat">IEEE floating point rather than integers.</param>
 public sealed record SoundFacts(int SampleRate, int Bits, int Channels, long Frames, bool IsFloat)
 {
+    /// <summary>How long it plays.</summary>
     public TimeSpan Duration => TimeSpan.FromSeconds(SampleRate == 0 ? 0 : (double)Frames / SampleRate);
 }

@@ -94,6 +94,7 @@ public enum FileFaultCode
 }
 
 /// <summary>Why a file cannot be read or drawn, as values; whoever shows it finds the words.</summary>
+/// <param name="Code">What is wrong.</param>
 /// <param name="Name">As the code says; not trusted.</param>
 /// <param name="Number">As the code says.</param>
 /// <param name="Second">As the code says.</param>
@@ -112,6 +113,7 @@ public enum FileNoticeCode
     NamesOutside,
 }
 
+/// <param name="Code">What there is to know.</param>
 /// <param name="Names">As the code says; not trusted.</param>
 /// <param name="Count">As the code says.</param>
 /// <param name="Second">As the code says.</param>

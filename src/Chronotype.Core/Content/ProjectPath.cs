@@ -6,6 +6,7 @@ namespace Chronotype.Core.Content;
 /// <summary>Why a text is no path inside a piece or a project.</summary>
 public enum PathFault
 {
+    /// <summary>There is nothing in it.</summary>
     Empty,
 
     /// <summary>It holds characters that no name may hold.</summary>
@@ -20,6 +21,7 @@ public enum PathFault
     /// <summary>A part of it is <c>.</c> or <c>..</c>.</summary>
     LeadsOut,
 
+    /// <summary>A folder or a file in it has no name.</summary>
     EmptyPart,
 
     /// <summary>A part of it is longer than <see cref="ProjectPath.MaxPartBytes"/>.</summary>
@@ -37,6 +39,7 @@ public sealed record ProjectPath
 
     private ProjectPath(string text) => Text = text;
 
+    /// <summary>The whole path, with “/” between its parts.</summary>
     public string Text { get; }
 
     /// <summary>The last part.</summary>
@@ -80,6 +83,7 @@ public sealed record ProjectPath
         return true;
     }
 
+    /// <inheritdoc />
     public override string ToString() => Text;
 
     private static PathFault? Fault(string text)

@@ -12,8 +12,10 @@ public static class RecordJson
         Converters = { new JsonStringEnumConverter(JsonNamingPolicy.CamelCase), new HashConverter() },
     };
 
+    /// <summary>Writes a value as JSON.</summary>
     public static string Write<T>(T value) => JsonSerializer.Serialize(value, Options);
 
+    /// <summary>Reads what <see cref="Write"/> wrote.</summary>
     public static T Read<T>(string json) =>
         JsonSerializer.Deserialize<T>(json, Options) ?? throw new JsonException("A record is not null.");
 

@@ -26,6 +26,7 @@ public sealed class SaveContent
     /// <summary>In the order of their paths.</summary>
     public IReadOnlyList<ContentFile> Files { get; }
 
+    /// <summary>The file that a program opens.</summary>
     public ContentFile Main { get; }
 
     /// <summary>Bytes of all files together.</summary>

@@ -28,6 +28,7 @@ public static class UnicodeText
     private static bool IsNoncharacter(Rune rune) => (rune.Value & 0xFFFE) == 0xFFFE || rune.Value is >= 0xFDD0 and <= 0xFDEF;
 
     /// <summary>In NFC, with only legible characters; lone surrogates are left out, too.</summary>
+    /// <param name="text">Any text, of any form.</param>
     /// <param name="alsoKept">Control characters that stay all the same.</param>
     public static string Clean(string text, string alsoKept = "")
     {

@@ -11,7 +11,9 @@ public sealed class CodeList(IReadOnlyList<CodeMeaning> codes)
     /// <summary>Codes without meanings.</summary>
     public static CodeList Of(params IEnumerable<string> codes) => new([.. codes.Select(c => new CodeMeaning(c))]);
 
+    /// <summary>The codes in their order.</summary>
     public IReadOnlyList<CodeMeaning> Codes { get; } = codes;
 
+    /// <summary>Whether a code is on the list, in its own case.</summary>
     public bool Has(string code) => known.Contains(code);
 }

@@ -39,6 +39,7 @@ public enum NameForm
 /// <param name="Optional">Whether a name may go without it. Slots that may be absent by their kind need not say so.</param>
 public sealed record Slot(string Label, SlotRule Rule, string Join = "_", bool Optional = false)
 {
+    /// <summary>Whether a name may lack it.</summary>
     public bool MayBeAbsent => Optional || Rule.MayBeAbsent;
 }
 
@@ -54,6 +55,7 @@ public sealed class Convention
     private readonly Dictionary<NameForm, IReadOnlyList<Slot>> forms;
     private readonly Lazy<NameGrammar> grammar;
 
+    /// <param name="slots">All slots of all forms, in the order in which they stand in a name.</param>
     /// <param name="forms">The labels of each form's slots, in the order of the slots; at least one form.</param>
     /// <param name="lists">The codes of each list; a slot whose list is not there takes any code.</param>
     /// <param name="filler">What stands for a value that is not known yet; empty for a convention without.</param>
@@ -77,8 +79,13 @@ public sealed class Convention
         grammar = new(() => GrammarOf([.. this.forms.Keys]));
     }
 
+    /// <summary>All slots, in the order of a name.</summary>
     public IReadOnlyList<Slot> Slots { get; }
+
+    /// <summary>The lists of codes, by their names.</summary>
     public IReadOnlyDictionary<string, CodeList> Lists { get; }
+
+    /// <summary>What stands for a value that is not known yet; empty for none.</summary>
     public string Filler { get; }
 
     /// <summary>The forms that the convention has.</summary>
@@ -88,6 +95,7 @@ public sealed class Convention
     public IReadOnlyDictionary<NameForm, IReadOnlyList<string>> Labels =>
         forms.ToDictionary(f => f.Key, f => (IReadOnlyList<string>)[.. f.Value.Select(s => s.Label)]);
 
+    /// <summary>Whether the convention names files in a form.</summary>
     public bool Has(NameForm form) => forms.ContainsKey(form);
 
     /// <summary>The slots of one form, in the order of a name.</summary>
@@ -126,6 +134,7 @@ public sealed class Convention
     {
         var segments = new List<NameSegment>();
         var faults = new List<ValueFault>();
+        var cuts = new List<ValueCut>();
         var at = 0;
         foreach (var slot in forms[form])
         {
@@ -136,11 +145,13 @@ public sealed class Convention
                     faults.Add(new ValueFault(slot.Label, $"The {slot.Label} is missing."));
                 continue;
             }
-            var (text, fault) = Write(slot, value);
+            var (text, fault, room) = Write(slot, value);
             if (text is null)
                 faults.Add(new ValueFault(slot.Label, fault!));
             else
             {
+                if (room > 0)
+                    cuts.Add(new ValueCut(slot.Label, text, room));
                 var join = segments.Count == 0 ? "" : slot.Join;
                 segments.Add(new NameSegment(slot.Label, text, join, at + join.Length));
                 at += join.Length + text.Length;
@@ -148,7 +159,7 @@ public sealed class Convention
         }
         if (faults.Count == 0 && segments.Count == 0)
             faults.Add(new ValueFault(forms[form][0].Label, "A name has at least one slot."));
-        return new NameResult(faults.Count == 0 ? new FormattedName(segments, extension) : null, faults);
+        return new NameResult(faults.Count == 0 ? new FormattedName(segments, extension) { Cuts = cuts } : null, faults);
     }
 
     private SlotText Write(Slot slot, string value)
@@ -188,14 +199,24 @@ public sealed class Convention
 /// <summary>What is wrong with the value of one slot, in a sentence for the person who typed it.</summary>
 public sealed record ValueFault(string Slot, string Message);
 
+/// <summary>Words that a slot had no room for.</summary>
+/// <param name="Slot">The slot's label.</param>
+/// <param name="Text">What is left of them.</param>
+/// <param name="Room">The most characters of the slot.</param>
+public sealed record ValueCut(string Slot, string Text, int Room);
+
 /// <summary>A name, or the faults that stand in its way; exactly one of the two is there.</summary>
 public sealed record NameResult(FormattedName? Name, IReadOnlyList<ValueFault> Faults);
 
 /// <summary>A legal name with its slots, so that it can be shown slot by slot.</summary>
 public sealed record FormattedName(IReadOnlyList<NameSegment> Segments, string Extension)
 {
+    /// <summary>The slots whose words were cut to what they have room for; none of most names.</summary>
+    public IReadOnlyList<ValueCut> Cuts { get; init; } = [];
+
     /// <summary>The name without its extension.</summary>
     public string Stem => Segments.Aggregate(new StringBuilder(), (b, s) => b.Append(s.Join).Append(s.Text)).ToString();
 
+    /// <inheritdoc />
     public override string ToString() => Stem + Extension;
 }

@@ -25,6 +25,7 @@ public static class ConventionFile
     public static NameForm? FormOf(string key) => AllForms.Select(f => (NameForm?)f).FirstOrDefault(f => KeyOf(f!.Value) == key);
 
     /// <summary>The convention as a file: what reads back as an equal one.</summary>
+    /// <param name="convention">Written as a whole.</param>
     /// <param name="withLists">False for a studio's own record, where the lists are kept apart.</param>
     public static string Write(Convention convention, bool withLists = true)
     {
@@ -60,6 +61,7 @@ public static class ConventionFile
     }
 
     /// <summary>Reads a file, and finds every fault in it.</summary>
+    /// <param name="file">JSON in UTF-8, as docs/conventions.md describes it.</param>
     /// <param name="lists">Lists that are kept apart from the file; null where the file must hold the lists that its slots name.</param>
     public static ReadConvention Read(Stream file, IReadOnlyDictionary<string, CodeList>? lists = null)
     {

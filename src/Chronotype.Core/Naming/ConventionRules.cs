@@ -2,14 +2,17 @@ namespace Chronotype.Core.Naming;
 
 /// <summary>What is wrong with a convention, and where.</summary>
 /// <param name="Place">As a path into its file: <c>slots[3].width</c>, <c>lists.client[0].code</c>; empty for the whole.</param>
+/// <param name="Message">A sentence for a person.</param>
 public sealed record ConventionFault(string Place, string Message)
 {
+    /// <inheritdoc />
     public override string ToString() => Place.Length == 0 ? Message : $"{Place}: {Message}";
 }
 
 /// <summary>The rules that a convention keeps whatever its names; that no name has two readings is proved apart.</summary>
 public static class ConventionRules
 {
+    /// <summary>The most slots, codes of a list, and characters of each text.</summary>
     public const int MaxSlots = 24,
         MaxLabel = 24,
         MaxLead = 8,

@@ -15,7 +15,10 @@ public sealed record DateRule(string Pattern = "yyyyMMdd") : SlotRule
 
     private static readonly string[] Parts = ["yyyy", "yy", "MM", "dd"];
 
+    /// <inheritdoc />
     public override string Kind => "date";
+
+    /// <inheritdoc />
     public override string Holds => $"a date written {Pattern}";
 
     /// <summary>Whether the pattern has no day in it.</summary>
@@ -47,6 +50,7 @@ public sealed record DateRule(string Pattern = "yyyyMMdd") : SlotRule
         return whole && char.IsAsciiLetter(parts[0][0]) && char.IsAsciiLetter(parts[^1][0]) ? parts : null;
     }
 
+    /// <inheritdoc />
     public override SlotText Write(string label, string value)
     {
         var format = IsMonth ? "yyyy-MM" : "yyyy-MM-dd";
@@ -61,6 +65,7 @@ public sealed record DateRule(string Pattern = "yyyyMMdd") : SlotRule
     /// <summary>The date as it stands in a name.</summary>
     public string Text(DateOnly date) => date.ToString(Pattern.Length == 1 ? "%" + Pattern : Pattern, CultureInfo.InvariantCulture);
 
+    /// <inheritdoc />
     public override string Read(string text)
     {
         int year = 0,

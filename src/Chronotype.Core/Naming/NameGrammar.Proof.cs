@@ -47,12 +47,13 @@ public sealed partial class NameGrammar
         public override int GetHashCode() => (First * 486187739 + Second) * 2 + (Parted ? 1 : 0);
     }
 
+    // The letter is its number.
     private void After(int place, char letter, List<int> to)
     {
         to.Clear();
         var node = nodes[nodeOf[place]];
         var state = place - node.Offset;
-        var within = node.Automaton.Next(state, letter);
+        var within = node.Automaton.NextByNumber(state, letter);
         if (within != SlotAutomaton.None)
             to.Add(node.Offset + within);
         if (!node.Automaton.Accepts(state) && place != 0)
@@ -62,7 +63,11 @@ public sealed partial class NameGrammar
             var next = nodes[edge.Node];
             if (edge.Join == letter)
                 to.Add(next.Offset);
-            else if (edge.Join == '\0' && next.Automaton.Next(SlotAutomaton.Start, letter) is var into && into != SlotAutomaton.None)
+            else if (
+                edge.Join == '\0'
+                && next.Automaton.NextByNumber(SlotAutomaton.Start, letter) is var into
+                && into != SlotAutomaton.None
+            )
                 to.Add(next.Offset + into);
         }
     }
@@ -97,6 +102,7 @@ public sealed partial class NameGrammar
             straight = straight && to.Contains(b[i + 1]);
             (a[i], b[i]) = straight ? (pair.First, pair.Second) : (pair.Second, pair.First);
         }
+        name = string.Concat(name.Select(n => WordLetters.SampleOf(n)));
         return new Ambiguity(name, ReadingOf(name, a), ReadingOf(name, b));
     }
 }

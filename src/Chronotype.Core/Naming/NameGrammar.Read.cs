@@ -31,7 +31,7 @@ public sealed partial class NameGrammar
         for (var i = 0; i < name.Length; i++)
         {
             var letter = name[i];
-            if (letter >= SlotAutomaton.Letters)
+            if (letter >= 128 && (letter = (char)WordLetters.Of(letter)) == 0)
                 return null;
             var cell = stand + classes[letter];
             var move = moves[cell];
@@ -77,6 +77,7 @@ public sealed partial class NameGrammar
         return new NameReading(this, name, marks[first..].ToArray());
     }
 
+    /// <param name="name">A name that the grammar has.</param>
     /// <param name="places">Where the walk stood before each letter, and after the last.</param>
     private NameReading ReadingOf(string name, ReadOnlySpan<int> places)
     {

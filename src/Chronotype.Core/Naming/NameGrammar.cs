@@ -13,11 +13,14 @@ public sealed partial class NameGrammar
     internal const string ExtensionLabel = "extension";
 
     /// <summary>A step to the next slot, over its mark or straight into it.</summary>
+    /// <param name="Node">The slot that it leads to.</param>
     /// <param name="Join">The mark, or <c>'\0'</c> for none.</param>
     internal readonly record struct Edge(int Node, char Join);
 
     /// <param name="Slot">Null for the root, which holds nothing, and for the extension.</param>
+    /// <param name="Automaton">What the slot may hold.</param>
     /// <param name="Offset">Added to a state of the slot's automaton, it is a place in the whole.</param>
+    /// <param name="Next">Where a name may go on.</param>
     /// <param name="Ends">The forms whose names may end here, as bits.</param>
     internal sealed record Node(Slot? Slot, SlotAutomaton Automaton, int Offset, Edge[] Next, uint Ends)
     {

@@ -1,6 +1,9 @@
 namespace Chronotype.Core.Naming;
 
 /// <summary>One slot as it stands in a name, with the mark before it.</summary>
+/// <param name="Label">The slot's.</param>
+/// <param name="Text">As it stands in the name.</param>
+/// <param name="Join">The mark before it; empty for none.</param>
 /// <param name="At">Where the text begins in the name, in UTF-16 units.</param>
 public sealed record NameSegment(string Label, string Text, string Join, int At = 0);
 
@@ -23,6 +26,7 @@ public sealed class NameReading
     /// <summary>The forms that have this name; at least one.</summary>
     public IReadOnlyList<NameForm> Forms => grammar.FormsOf(grammar.Nodes[marks[^2]].Ends);
 
+    /// <summary>The first of the forms that have this name.</summary>
     public NameForm Form => Forms[0];
 
     /// <summary>With its dot, or empty.</summary>
@@ -49,6 +53,7 @@ public sealed class NameReading
     /// <summary>The slots that stand open under the studio's filler.</summary>
     public IReadOnlyList<string> Pending => [.. Segments.Where(s => s.Text == grammar.Filler).Select(s => s.Label)];
 
+    /// <inheritdoc />
     public override string ToString() =>
         string.Join(", ", Segments.Select(s => $"{s.Label} “{s.Text}”").Concat(HasExtension ? [$"extension “{Extension}”"] : []));
 

@@ -14,8 +14,10 @@ public abstract record NumberRule(int Width, int Start, string Lead) : SlotRule
     /// <summary>How the first number stands in a name.</summary>
     public string First => Text(Start);
 
+    /// <inheritdoc />
     public override string Holds => $"{(Lead.Length > 0 ? $"“{Lead}” and " : "")}a number in {Width} digits or more, from {First}";
 
+    /// <inheritdoc />
     public override SlotText Write(string label, string value)
     {
         if (value.Length == 0 || !value.All(char.IsAsciiDigit))
@@ -41,25 +43,33 @@ public abstract record NumberRule(int Width, int Start, string Lead) : SlotRule
 /// <summary>A version's number, counted on its line.</summary>
 public sealed record VersionRule(int Width = 3, int Start = 1, string Lead = "") : NumberRule(Width, Start, Lead)
 {
+    /// <inheritdoc />
     public override string Kind => "version";
 
+    /// <inheritdoc />
     public override string ToString() => base.ToString()!;
 }
 
 /// <summary>A milestone's number, counted in a series of the piece that begins at 1.</summary>
 public sealed record MilestoneRule(int Width = 2, string Lead = "M") : NumberRule(Width, 1, Lead)
 {
+    /// <inheritdoc />
     public override string Kind => "milestone";
 
+    /// <inheritdoc />
     public override string ToString() => base.ToString()!;
 }
 
 /// <summary>A number that is not the version: of a scene, a shot, a track, a page, an episode.</summary>
+/// <param name="Width">The fewest digits, 1 to 9.</param>
+/// <param name="Lead">Letters before the digits; empty for none.</param>
 /// <param name="Step">How far one lies from the next where they are counted on, 1 to 1000: a step of 10 leaves room between.</param>
 public sealed record CountRule(int Width = 3, string Lead = "", int Step = 1) : NumberRule(Width, 0, Lead)
 {
+    /// <summary>The widest step.</summary>
     public const int MaxStep = 1000;
 
+    /// <inheritdoc />
     public override string Kind => "number";
 
     /// <summary>Also as people write it, with its lead and in whatever case.</summary>
@@ -73,5 +83,6 @@ public sealed record CountRule(int Width = 3, string Lead = "", int Step = 1) : 
     /// <param name="used">In any order; none before the first.</param>
     public int Next(IEnumerable<int> used) => (used.DefaultIfEmpty(0).Max() / Step + 1) * Step;
 
+    /// <inheritdoc />
     public override string ToString() => base.ToString()!;
 }

@@ -7,7 +7,10 @@ namespace Chronotype.Core.Naming;
 /// </summary>
 public sealed record SizeRule : SlotRule
 {
+    /// <summary>The units that a size may be in.</summary>
     public static readonly IReadOnlyList<string> Units = ["mm", "cm", "in", "px"];
+
+    /// <summary>The papers that may stand by their names.</summary>
     public static readonly IReadOnlyList<string> Papers =
     [
         .. "abc".SelectMany(series => Enumerable.Range(0, 11).Select(i => $"{series}{i}")),
@@ -16,15 +19,20 @@ public sealed record SizeRule : SlotRule
         "tabloid",
     ];
 
+    /// <inheritdoc />
     public override string Kind => "size";
+
+    /// <inheritdoc />
     public override string Holds => "a size such as 420x594mm, a2, 24x36in or 1920x1080px";
 
+    /// <inheritdoc />
     public override SlotText Write(string label, string value)
     {
         var text = string.Concat(value.Where(c => c != ' ')).Replace('×', 'x').ToLowerInvariant();
         return IsSize(text) ? SlotText.Of(text) : SlotText.Wrong($"The {label} is a size such as 420x594mm, a2, 24x36in or 1920x1080px.");
     }
 
+    /// <summary>Whether a text is a size as it stands in a name.</summary>
     public static bool IsSize(string text)
     {
         if (Papers.Contains(text))

@@ -3,12 +3,12 @@ using System.Runtime.InteropServices;
 namespace Chronotype.Core.Naming;
 
 /// <summary>
-/// The texts that one slot may hold, as a minimal deterministic automaton over ASCII. They are finitely many, so it has no
+/// The texts that one slot may hold, as a minimal deterministic automaton over the letters of <see cref="WordLetters"/>. They are finitely many, so it has no
 /// cycle; a slot never holds nothing, so the state before the first character does not accept.
 /// </summary>
 internal sealed class SlotAutomaton
 {
-    public const int Letters = 128;
+    public const int Letters = WordLetters.Count;
     public const int Start = 0,
         None = -1;
 
@@ -26,7 +26,7 @@ internal sealed class SlotAutomaton
             var moves = new List<(char, int)>();
             for (var c = '\0'; c < Letters; c++)
             {
-                if (Next(state, c) is var to && to != None)
+                if (NextByNumber(state, c) is var to && to != None)
                     moves.Add((c, to));
             }
             Moves[state] = [.. moves];
@@ -36,7 +36,7 @@ internal sealed class SlotAutomaton
     /// <summary>How many states there are.</summary>
     public int Count => accepting.Length;
 
-    /// <summary>The letters that lead on from each state, and where to.</summary>
+    /// <summary>The letters that lead on from each state, by their numbers, and where to.</summary>
     public (char Letter, int To)[][] Moves { get; }
 
     /// <summary>How many letters the shortest text has.</summary>
@@ -57,10 +57,17 @@ internal sealed class SlotAutomaton
     public bool Accepts(int state) => accepting[state];
 
     /// <returns>The state after <paramref name="letter"/>, or <see cref="None"/>.</returns>
-    public int Next(int state, char letter) => letter < Letters ? next[state * classes + classOf[letter]] : None;
+    public int Next(int state, char letter) =>
+        letter < 128 ? next[state * classes + classOf[letter]]
+        : WordLetters.Of(letter) is var number and > 0 ? NextByNumber(state, number)
+        : None;
+
+    /// <summary>The same for a letter's number.</summary>
+    public int NextByNumber(int state, int number) => next[state * classes + classOf[number]];
 
     /// <summary>Letters of one class lead to the same state from every state.</summary>
-    public byte ClassOf(char letter) => classOf[letter];
+    /// <param name="number">A letter's number.</param>
+    public byte ClassOf(int number) => classOf[number];
 
     /// <summary>Where a text leads from the start.</summary>
     public int After(ReadOnlySpan<char> text)

@@ -22,6 +22,8 @@ internal static class SlotJson
                 json.WriteNumber("maxLength", words.MaxLength);
                 json.WriteString("joiner", words.Joiner);
                 json.WriteString("case", JsonNamingPolicy.CamelCase.ConvertName(words.Case.ToString()));
+                if (words.Letters != Scripts.None)
+                    json.WriteString("letters", WordLetters.Write(words.Letters));
                 break;
             case LineRule line:
                 json.WriteNumber("maxLength", line.MaxLength);
@@ -65,14 +67,23 @@ internal static class SlotJson
                 rule = new CodeRule(place.Text("list", label));
                 break;
             case "words":
-                Only("maxLength", "joiner", "case");
+                Only("maxLength", "joiner", "case", "letters");
                 var wordCase = place.Text("case", "lower");
                 if (wordCase is not ("lower" or "upper" or "title"))
                     place.Child("case").Fault($"The case of words is lower, upper or title, not “{wordCase}”.");
+                var letters = place.Text("letters", "plain");
+                var scripts = WordLetters.Read(letters);
+                if (scripts is null)
+                    place
+                        .Child("letters")
+                        .Fault(
+                            $"Letters are plain, any, or codes of scripts with spaces between ({string.Join(", ", WordLetters.All.Select(s => s.Code))}), not “{letters}”."
+                        );
                 rule = new WordsRule(
                     place.Int("maxLength", 40),
                     place.Text("joiner", "-"),
-                    Enum.TryParse<WordCase>(wordCase, ignoreCase: true, out var c) ? c : WordCase.Lower
+                    Enum.TryParse<WordCase>(wordCase, ignoreCase: true, out var c) ? c : WordCase.Lower,
+                    scripts ?? Scripts.None
                 );
                 break;
             case "line":
@@ -154,6 +165,7 @@ internal sealed class JsonPlace(JsonNode? node, string path, List<ConventionFaul
         return "";
     }
 
+    /// <param name="key">The property's name.</param>
     /// <param name="usual">What it is where nothing is said; null where something must be.</param>
     public string Text(string key, string? usual = null)
     {

@@ -12,6 +12,7 @@ internal static class SlotLanguages
     /// <summary>A file's extension without its dot: 1 to 16 ASCII letters and digits.</summary>
     public static SlotAutomaton Extension { get; } = Repeat(Small + Capitals + Digits, 1, 16).Build();
 
+    /// <param name="rule">What the slot holds.</param>
     /// <param name="list">The codes that the slot may hold; null where any will do.</param>
     /// <param name="filler">What stands for a value that is not known yet; empty for none.</param>
     public static SlotAutomaton Of(SlotRule rule, CodeList? list, string filler)
@@ -20,7 +21,7 @@ internal static class SlotLanguages
         {
             CodeRule or HandRule when list is not null => Texts(list.Codes.Select(c => c.Code)),
             CodeRule => Repeat(Small + Capitals + Digits, 1, CodeRule.MaxLength),
-            WordsRule words => WordsOf(words.MaxLength, words.Joiner, words.Case),
+            WordsRule words => WordsOf(words.MaxLength, words.Joiner, words.Case, words.Letters),
             LineRule line => WordsOf(line.MaxLength, line.Joiner, WordCase.Lower),
             NumberRule number => Number(number),
             DateRule date => Date(date),
@@ -44,13 +45,20 @@ internal static class SlotLanguages
     private static SlotAutomaton.Draft Repeat(string letters, int least, int most) =>
         SlotAutomaton.Draft.Explore(0, (length, _) => length < most ? length + 1 : null, length => length >= least, letters);
 
-    private static SlotAutomaton.Draft WordsOf(int most, string joiner, WordCase wordCase)
+    private static SlotAutomaton.Draft WordsOf(int most, string joiner, WordCase wordCase, Scripts scripts = Scripts.None)
     {
-        var first = wordCase == WordCase.Lower ? Small + Digits : Capitals + Digits;
+        // A letter that has no case stands for itself in every case.
+        var (uncased, capitals, small) = WordLetters.LettersOf(scripts);
+        (small, capitals) = (Small + small, Capitals + capitals);
+        var first = (wordCase == WordCase.Lower ? small : capitals) + Digits + uncased;
         var inside =
-            wordCase == WordCase.Upper ? Capitals + Digits
-            : wordCase == WordCase.Title && joiner.Length == 0 ? Small + Capitals + Digits
-            : Small + Digits;
+            Digits
+            + uncased
+            + (
+                wordCase == WordCase.Upper ? capitals
+                : wordCase == WordCase.Title && joiner.Length == 0 ? small + capitals
+                : small
+            );
         return SlotAutomaton.Draft.Explore<(int Length, bool Inside)>(
             (0, false),
             (at, letter) =>
@@ -59,7 +67,7 @@ internal static class SlotLanguages
                 : (at.Inside ? inside : first).Contains(letter) ? (at.Length + 1, true)
                 : null,
             at => at.Inside,
-            Small + Capitals + Digits + joiner
+            small + capitals + uncased + Digits + joiner
         );
     }
 

@@ -21,10 +21,15 @@ public abstract record SlotRule
 }
 
 /// <summary>The text of one slot, or the sentence that says what is wrong with its value.</summary>
-public readonly record struct SlotText(string? Text, string? Fault)
+/// <param name="Text">Null where the value cannot stand.</param>
+/// <param name="Fault">Null where it can.</param>
+/// <param name="Cut">How many characters the slot has room for, where words of the value were left out for want of it; else 0.</param>
+public readonly record struct SlotText(string? Text, string? Fault, int Cut = 0)
 {
+    /// <summary>A text that may stand.</summary>
     public static SlotText Of(string text) => new(text, null);
 
+    /// <summary>What is wrong with a value.</summary>
     public static SlotText Wrong(string fault) => new(null, fault);
 }
 
@@ -35,7 +40,10 @@ public sealed record CodeRule(string List) : SlotRule
     /// <summary>The longest code, in characters.</summary>
     public const int MaxLength = 16;
 
+    /// <inheritdoc />
     public override string Kind => "code";
+
+    /// <inheritdoc />
     public override string Holds => $"a code of the list {List}";
 
     /// <summary>1 to 16 ASCII letters and digits, with single hyphens inside.</summary>
@@ -46,6 +54,7 @@ public sealed record CodeRule(string List) : SlotRule
         && value[^1] != '-'
         && !value.Contains("--", StringComparison.Ordinal);
 
+    /// <inheritdoc />
     public override SlotText Write(string label, string value) =>
         IsCode(value)
             ? SlotText.Of(value)
@@ -55,7 +64,10 @@ public sealed record CodeRule(string List) : SlotRule
 /// <summary>The case that free words are folded to.</summary>
 public enum WordCase
 {
+    /// <summary>Small letters throughout.</summary>
     Lower,
+
+    /// <summary>Capitals throughout.</summary>
     Upper,
 
     /// <summary>Each word begins with a capital or a digit.</summary>
@@ -65,10 +77,15 @@ public enum WordCase
 /// <summary>Free words, folded to plain letters of one case and joined by a mark of their own.</summary>
 /// <param name="MaxLength">The most characters that stand in a name, 1 to 100; longer words are cut at a word's end.</param>
 /// <param name="Joiner">Stands between two words: <c>-</c>, <c>_</c>, <c>.</c> or none.</param>
-public sealed record WordsRule(int MaxLength = 40, string Joiner = "-", WordCase Case = WordCase.Lower) : SlotRule
+/// <param name="Case">How the letters are written.</param>
+/// <param name="Letters">The scripts whose letters stand as they are; all others are folded to plain ones or left out.</param>
+public sealed record WordsRule(int MaxLength = 40, string Joiner = "-", WordCase Case = WordCase.Lower, Scripts Letters = Scripts.None)
+    : SlotRule
 {
+    /// <inheritdoc />
     public override string Kind => "words";
 
+    /// <inheritdoc />
     public override string Holds =>
         (Case, Joiner) switch
         {
@@ -76,9 +93,11 @@ public sealed record WordsRule(int MaxLength = 40, string Joiner = "-", WordCase
             (WordCase.Upper, _) => "capitals and digits",
             _ => "words that begin with a capital",
         }
+        + (Letters == Scripts.None ? "" : $" of {WordLetters.Told(Letters)}")
         + (Joiner.Length == 0 ? " run together" : $" with “{Joiner}” between words")
         + $", at most {MaxLength} characters";
 
+    /// <inheritdoc />
     public override SlotText Write(string label, string value)
     {
         // Capitals are all that tells words apart that run together, so what has them already is left as it is.
@@ -87,36 +106,61 @@ public sealed record WordsRule(int MaxLength = 40, string Joiner = "-", WordCase
             && Joiner.Length == 0
             && value.Length > 0
             && value.Length <= MaxLength
-            && value.All(char.IsAsciiLetterOrDigit)
-            && !char.IsAsciiLetterLower(value[0]);
-        var folded = isWritten ? value : Words.Fold(value, Joiner, MaxLength, Case);
-        return folded.Length > 0 ? SlotText.Of(folded) : SlotText.Wrong($"The {label} needs at least one letter or digit.");
+            && value.All(c => char.IsAsciiLetterOrDigit(c) || WordLetters.IsOf(Letters, c))
+            && WordLetters.Upper(value[0]) == value[0];
+        var isCut = false;
+        var folded = isWritten ? value : Words.Fold(value, Joiner, MaxLength, Case, Letters, out isCut);
+        return folded.Length == 0 ? SlotText.Wrong(NeedsLetter(label, value, Letters))
+            : isCut ? SlotText.Of(folded) with { Cut = MaxLength }
+            : SlotText.Of(folded);
+    }
+
+    private static string NeedsLetter(string label, string value, Scripts scripts)
+    {
+        var letters = scripts == Scripts.None ? "plain letters, a to z" : $"letters of {WordLetters.Told(scripts)}";
+        return value.Any(char.IsLetter)
+            ? $"The {label} is written in {letters}; the convention can allow those of other scripts."
+            : $"The {label} needs at least one letter or digit.";
     }
 }
 
 /// <summary>The name of an alt; the main line has none, so that no two lines ever share a name.</summary>
 /// <param name="MaxLength">The most characters, 1 to 100.</param>
+/// <param name="Joiner">Stands between two words, as in <see cref="WordsRule"/>.</param>
 public sealed record LineRule(int MaxLength = 20, string Joiner = "-") : SlotRule
 {
+    /// <inheritdoc />
     public override string Kind => "line";
+
+    /// <inheritdoc />
     public override bool MayBeAbsent => true;
+
+    /// <inheritdoc />
     public override string Holds => $"the alt's name in lower case, at most {MaxLength} characters, or nothing on the main line";
 
+    /// <inheritdoc />
     public override SlotText Write(string label, string value)
     {
-        var folded = Words.Fold(value, Joiner, MaxLength);
-        return folded.Length > 0 ? SlotText.Of(folded) : SlotText.Wrong($"The {label} needs at least one letter or digit.");
+        var folded = Words.Fold(value, Joiner, MaxLength, WordCase.Lower, Scripts.None, out var isCut);
+        return isCut ? SlotText.Of(folded) with { Cut = MaxLength }
+            : folded.Length > 0 ? SlotText.Of(folded)
+            : SlotText.Wrong($"The {label} needs at least one letter or digit.");
     }
 }
 
 /// <summary>The initials of the person who keeps a version: 2 to 4 ASCII capitals, unique in the studio.</summary>
 public sealed record HandRule : SlotRule
 {
+    /// <inheritdoc />
     public override string Kind => "hand";
+
+    /// <inheritdoc />
     public override string Holds => "a person's initials, 2 to 4 capitals";
 
+    /// <summary>Whether a text is two to four capitals.</summary>
     public static bool AreInitials(string value) => value.Length is >= 2 and <= 4 && value.All(char.IsAsciiLetterUpper);
 
+    /// <inheritdoc />
     public override SlotText Write(string label, string value) =>
         AreInitials(value) ? SlotText.Of(value) : SlotText.Wrong($"The {label} is a person's initials: 2 to 4 capital letters, A to Z.");
 }
@@ -125,10 +169,16 @@ public sealed record HandRule : SlotRule
 /// <param name="Mark">1 to 16 ASCII letters and digits.</param>
 public sealed record StateRule(string Mark = "MASTER") : SlotRule
 {
+    /// <inheritdoc />
     public override string Kind => "state";
+
+    /// <inheritdoc />
     public override bool MayBeAbsent => true;
+
+    /// <inheritdoc />
     public override string Holds => $"“{Mark}” or nothing";
 
+    /// <inheritdoc />
     public override SlotText Write(string label, string value) =>
         value == Mark ? SlotText.Of(Mark) : SlotText.Wrong($"The {label} is “{Mark}”, or is left out.");
 }

@@ -19,6 +19,7 @@ public enum ReaderJobKind
 /// <summary>One job. The contents themselves are asked for piece by piece, so that a reader needs no disk.</summary>
 public sealed record ReaderJob
 {
+    /// <summary>What is asked of the reader.</summary>
     public ReaderJobKind Kind { get; init; }
 
     /// <summary>Bytes of each content: one, or for a comparison the earlier and the later.</summary>
@@ -37,7 +38,10 @@ public sealed record ReaderJob
 /// <summary>What a reader process answers. A drawing's bytes stand behind it.</summary>
 public sealed record ReaderAnswer
 {
+    /// <summary>What was read; null where something else was asked.</summary>
     public FileFacts? Facts { get; init; }
+
+    /// <summary>What was compared; null where something else was asked.</summary>
     public Comparison? Comparison { get; init; }
 
     /// <summary>What a drawing is, as RFC 6838 names it; null where there is nothing to see.</summary>

@@ -9,6 +9,7 @@ public static class ReaderVersions
     /// <summary>The reader that finds what is inside a file.</summary>
     public const string FileFacts = "file-facts";
 
+    /// <summary>The version of the reader of facts. A higher one reads all contents anew.</summary>
     public const int FileFactsVersion = 1;
 
     /// <summary>Of the comparer.</summary>

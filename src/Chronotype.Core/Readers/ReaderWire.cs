@@ -63,6 +63,7 @@ public sealed class ReaderWire(Stream incoming, Stream outgoing)
         outgoing.Flush();
     }
 
+    /// <summary>Asks for bytes of a source.</summary>
     public void SendWant(int source, long offset, int count)
     {
         Span<byte> want = stackalloc byte[WantBytes];
@@ -87,6 +88,7 @@ public sealed class ReaderWire(Stream incoming, Stream outgoing)
             : throw new InvalidDataException("A request for bytes that are not there.");
     }
 
+    /// <summary>Sends what was found, with what was drawn.</summary>
     public void SendAnswer(byte[] json, ReadOnlySpan<byte> drawing)
     {
         var payload = new byte[4 + json.Length + drawing.Length];

@@ -18,6 +18,7 @@ public enum FolderRole
     /// <summary>What pieces refer to.</summary>
     Assets,
 
+    /// <summary>Letters, briefs, contracts: what is kept with a project and is no work of it.</summary>
     Documents,
 
     /// <summary>A working folder: pieces' current files stand here.</summary>
@@ -43,6 +44,7 @@ public static class FolderRoles
 
 /// <summary>One folder of a plan.</summary>
 /// <param name="Path">From the project's top.</param>
+/// <param name="Role">What its files are.</param>
 /// <param name="Purpose">What goes in it, in a few words.</param>
 public sealed record PlanFolder(ProjectPath Path, FolderRole Role, string Purpose)
 {
@@ -55,6 +57,11 @@ public sealed record FunctionCode(string Code, string Meaning);
 
 /// <summary>The tree of folders that a project starts with, and what goes with it.</summary>
 /// <param name="Key">Its name in records and addresses.</param>
+/// <param name="Title">Its name for people.</param>
+/// <param name="Purpose">What work it is for, in a few words.</param>
+/// <param name="Folders">From the top down.</param>
+/// <param name="Functions">The codes that its pieces may have.</param>
+/// <param name="Keep">When saves of its pieces are kept by themselves.</param>
 public sealed record FolderPlan(
     string Key,
     string Title,
@@ -64,11 +71,32 @@ public sealed record FolderPlan(
     KeepSetting Keep
 )
 {
+    // What files of a kind most often are, the likeliest first.
+    private static readonly (string[] Extensions, string[] Functions)[] Likely =
+    [
+        ([".svg"], ["icon", "mark", "illus", "title"]),
+        ([".ora", ".tif", ".tiff", ".png", ".jpg", ".jpeg", ".webp"], ["key", "illus", "bg"]),
+        ([".wav", ".flac", ".aif", ".aiff", ".mp3", ".ogg", ".opus"], ["mix", "edit"]),
+        ([".otio"], ["edit"]),
+        ([".glb", ".gltf"], ["model"]),
+        ([".pdf", ".txt", ".md"], ["layout"]),
+    ];
+
+    /// <summary>The function that a file of a kind most likely has under this plan; null where none is likelier than another.</summary>
+    /// <param name="extension">With its dot, in lower case.</param>
+    public FunctionCode? Likeliest(string extension) =>
+        Likely
+            .Where(l => l.Extensions.Contains(extension))
+            .SelectMany(l => l.Functions)
+            .Select(code => Functions.FirstOrDefault(f => f.Code == code))
+            .FirstOrDefault(f => f is not null);
+
     /// <summary>The plan of a key.</summary>
     /// <exception cref="KeyNotFoundException">There is none.</exception>
     public static FolderPlan Of(string key) =>
         All.FirstOrDefault(p => p.Key == key) ?? throw new KeyNotFoundException($"There is no folder plan '{key}'.");
 
+    /// <summary>The plans that projects can follow.</summary>
     public static readonly IReadOnlyList<FolderPlan> All =
     [
         new(

@@ -3,6 +3,7 @@ using Chronotype.Core.Versions;
 namespace Chronotype.Core.Timeline;
 
 /// <summary>A version as the strip needs it.</summary>
+/// <param name="Number">The version's.</param>
 /// <param name="Label">Its number as it stands in names.</param>
 /// <param name="At">When it was kept, in the reader's time zone.</param>
 /// <param name="Change">0 to 1; null where it was not measured.</param>
@@ -30,10 +31,13 @@ public sealed record StripInput(
 /// <summary>The sizes of a strip's marks, in pixels from its top left corner.</summary>
 public static class StripMeasure
 {
+    /// <summary>Where the strip lies in its drawing, in its units.</summary>
     public const double Left = 150,
         Top = 14,
         Base = 140,
         Height = 196;
+
+    /// <summary>How wide and how far apart its parts are, in its units.</summary>
     public const double BarWidth = 18,
         BlockWidth = 30,
         Pitch = 28,
@@ -55,13 +59,23 @@ public sealed record StripFold(double X, string Label);
 
 /// <summary>One version, or several that lie close together.</summary>
 /// <param name="X">The left edge.</param>
+/// <param name="Width">Of the bar.</param>
 /// <param name="Height">Upwards from <see cref="StripMeasure.Base"/>.</param>
+/// <param name="Label">Under it; empty where there is no room.</param>
+/// <param name="Versions">One or several, in order.</param>
 /// <param name="Measured">False where the height stands in for a change that cannot be measured.</param>
 public sealed record StripBar(double X, double Width, double Height, string Label, IReadOnlyList<StripVersion> Versions, bool Measured)
 {
+    /// <summary>The last of its versions.</summary>
     public StripVersion Version => Versions[^1];
+
+    /// <summary>Whether it stands for several versions.</summary>
     public bool IsBlock => Versions.Count > 1;
+
+    /// <summary>Whether one of its versions is marked.</summary>
     public bool IsMilestone => Versions.Any(v => v.Milestone is not null);
+
+    /// <summary>The middle of it, in the drawing’s units.</summary>
     public double Centre => X + Width / 2;
 }
 
@@ -76,11 +90,20 @@ public sealed record StripRing(double X, IReadOnlyList<StripLoose> Saves);
 /// <param name="Full">The words of every milestone that the flag stands for.</param>
 public sealed record StripFlag(double X, int Row, double Width, string Text, IReadOnlyList<string> Full)
 {
+    /// <summary>Its upper edge, in the drawing’s units.</summary>
     public double Y => StripMeasure.Top + 2 + Row * StripMeasure.FlagRow;
 }
 
 /// <summary>A strip laid out: everything that is drawn, with its place.</summary>
+/// <param name="Width">Of the whole drawing, in its units.</param>
+/// <param name="Bands">The days, or longer stretches, from left to right.</param>
+/// <param name="Folds">Stretches in which nothing happened.</param>
+/// <param name="Bars">The versions.</param>
+/// <param name="Rings">The loose saves.</param>
+/// <param name="Flags">The milestones.</param>
+/// <param name="NowX">Where now is; null for a past that ended.</param>
 /// <param name="NowY">The foot of the word "now", below any flag that reaches over it.</param>
+/// <param name="Ghost">The version that a keep would make; null for none.</param>
 public sealed record Strip(
     double Width,
     IReadOnlyList<StripBand> Bands,

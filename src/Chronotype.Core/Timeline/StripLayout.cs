@@ -7,6 +7,7 @@ public static class StripLayout
     public static double HeightOf(double change, double most) =>
         StripMeasure.MinBar + Math.Sqrt(Math.Clamp(change, 0, 1)) * (most - StripMeasure.MinBar);
 
+    /// <summary>Places everything that a strip shows.</summary>
     public static Strip Lay(StripInput input)
     {
         if (input.Versions.Count == 0 && input.Loose.Count == 0 && input.Now is null)

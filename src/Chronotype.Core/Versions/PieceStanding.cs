@@ -4,13 +4,16 @@ namespace Chronotype.Core.Versions;
 
 /// <summary>One save, as far as its standing needs it.</summary>
 /// <param name="Sequence">Its place among the piece's saves.</param>
+/// <param name="Identity">Two saves with the same are the same to a person.</param>
+/// <param name="ArrivedAt">In UTC.</param>
 /// <param name="Number">Null for a loose save.</param>
-public readonly record struct SaveMark(int Sequence, ContentHash Identity, DateTimeOffset ArrivedAt, int? Number);
+/// <param name="IsKept">Whether a version holds the same content, though it may not be among the saves that are looked at.</param>
+public readonly record struct SaveMark(int Sequence, ContentHash Identity, DateTimeOffset ArrivedAt, int? Number, bool IsKept = false);
 
 /// <summary>Where a piece stands: what of it is not kept.</summary>
 /// <param name="Newest">The highest number that still has content; null before the first version.</param>
 /// <param name="LooseSince">How many loose saves came after the newest version.</param>
-/// <param name="RiskSince">When the oldest of them that holds a change arrived; null when all is kept.</param>
+/// <param name="RiskSince">When the oldest of them that no version holds arrived; null when all is kept.</param>
 public readonly record struct PieceStanding(int? Newest, int LooseSince, DateTimeOffset? RiskSince)
 {
     /// <param name="saves">All saves of one piece, in any order.</param>
@@ -24,7 +27,8 @@ public readonly record struct PieceStanding(int? Newest, int LooseSince, DateTim
                 newest = save;
         }
         var loose = all.Where(s => s.Number is null && (newest is null || s.Sequence > newest.Value.Sequence)).ToList();
-        var changed = loose.Where(s => newest is null || s.Identity != newest.Value.Identity).ToList();
+        var kept = all.Where(s => s.Number is not null).Select(s => s.Identity).ToHashSet();
+        var changed = loose.Where(s => !s.IsKept && !kept.Contains(s.Identity)).ToList();
         return new PieceStanding(newest?.Number, loose.Count, changed.Count == 0 ? null : changed.Min(s => s.ArrivedAt));
     }
 }

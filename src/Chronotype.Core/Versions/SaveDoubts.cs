@@ -17,6 +17,7 @@ public enum SaveDoubtCode
     /// <summary>Bits of a sample.</summary>
     FewerBits,
 
+    /// <summary>The sound has fewer channels than the one before.</summary>
     FewerChannels,
 
     /// <summary>It did not arrive as it was meant to. <see cref="SaveDoubt.Arrival"/> says how.</summary>
@@ -30,13 +31,21 @@ public enum SaveDoubtCode
 }
 
 /// <summary>One thing that speaks against a save, as values; whoever shows it finds the words.</summary>
+/// <param name="Code">What it is.</param>
 /// <param name="Before">What the last version had, as the code says.</param>
 /// <param name="Now">What the save has.</param>
 public sealed record SaveDoubt(SaveDoubtCode Code, long Before = 0, long Now = 0)
 {
+    /// <summary>What is wrong with the file; null where that is not the doubt.</summary>
     public FileFault? Fault { get; init; }
+
+    /// <summary>What was noticed as it came; null where that is not the doubt.</summary>
     public ArrivalNotice? Arrival { get; init; }
+
+    /// <summary>The kind that the piece’s files had.</summary>
     public string KindBefore { get; init; } = "";
+
+    /// <summary>The kind of this one.</summary>
     public string KindNow { get; init; } = "";
 }
 

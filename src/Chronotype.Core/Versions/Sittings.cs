@@ -3,6 +3,7 @@ namespace Chronotype.Core.Versions;
 /// <summary>Stretches of work: saves less than <see cref="Gap"/> apart belong together.</summary>
 public static class Sittings
 {
+    /// <summary>The pause after which another sitting begins.</summary>
     public static readonly TimeSpan Gap = TimeSpan.FromMinutes(45);
 
     /// <summary>Whether a save at <paramref name="later"/> goes on with the sitting of one at <paramref name="earlier"/>.</summary>

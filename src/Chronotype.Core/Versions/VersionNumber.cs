@@ -12,6 +12,7 @@ public readonly record struct VersionNumber : IComparable<VersionNumber>
         Value = value;
     }
 
+    /// <summary>The number itself.</summary>
     public int Value { get; }
 
     /// <summary>The highest number ever used on the line plus one, or <paramref name="start"/> on a new line.</summary>
@@ -19,16 +20,21 @@ public readonly record struct VersionNumber : IComparable<VersionNumber>
     /// <param name="start">The first number: 0 or 1.</param>
     public static VersionNumber Next(VersionNumber? highest, int start) => new(highest is { } h ? h.Value + 1 : start);
 
+    /// <inheritdoc />
     public int CompareTo(VersionNumber other) => Value.CompareTo(other.Value);
 
     /// <summary>In three digits, or more where it has more: how people say it outside a name.</summary>
     public override string ToString() => Value.ToString("D3", CultureInfo.InvariantCulture);
 
+    /// <summary>Whether the first comes before the second.</summary>
     public static bool operator <(VersionNumber a, VersionNumber b) => a.Value < b.Value;
 
+    /// <summary>Whether the first comes after the second.</summary>
     public static bool operator >(VersionNumber a, VersionNumber b) => a.Value > b.Value;
 
+    /// <summary>Whether the first comes before the second, or is the same.</summary>
     public static bool operator <=(VersionNumber a, VersionNumber b) => a.Value <= b.Value;
 
+    /// <summary>Whether the first comes after the second, or is the same.</summary>
     public static bool operator >=(VersionNumber a, VersionNumber b) => a.Value >= b.Value;
 }

@@ -1,9 +1,10 @@
 using System.Text.Json;
 using Chronotype.Core.Naming;
+using Chronotype.Core.Naming.Checking;
 using FsCheck;
 using FsCheck.Xunit;
 
-namespace Chronotype.Core.Tests;
+namespace Chronotype.Core.Tests.Naming;
 
 public class ConventionFileTests
 {
@@ -95,6 +96,21 @@ public class ConventionFileTests
         );
         foreach (var code in typeof(NameFaultCodes).GetFields().Select(f => (string)f.GetValue(null)!))
             Assert.Contains($"`{code}`", page);
+    }
+
+    [Fact]
+    public void No_mutation_of_a_file_makes_reading_throw_and_what_is_read_holds_together()
+    {
+        var random = new Random(5);
+        for (var n = 0; n < Thorough.Times(600, 20_000); n++)
+        {
+            var sound = System.Text.Encoding.UTF8.GetBytes(ConventionFile.Write(GeneratedConvention.Of(random)));
+            using var file = new MemoryStream(Mutations.Of(sound, random));
+            var read = ConventionFile.Read(file);
+            Assert.Equal(read.Convention is null, read.Faults.Count > 0);
+            if (read.Convention is { } convention)
+                Assert.Empty(ConventionRules.Check(convention.Slots, convention.Labels, convention.Lists, convention.Filler));
+        }
     }
 
     [Fact]

@@ -1,6 +1,6 @@
 using Chronotype.Core.Naming;
 
-namespace Chronotype.Core.Tests;
+namespace Chronotype.Core.Tests.Naming;
 
 /// <summary>Conventions and values at random, of every kind.</summary>
 internal static class GeneratedConvention
@@ -53,7 +53,12 @@ internal static class GeneratedConvention
         random.Next(12) switch
         {
             0 or 1 => new CodeRule($"list{random.Next(2)}"),
-            2 or 3 => new WordsRule(random.Next(1, 12), Mark(random), (WordCase)random.Next(3)),
+            2 or 3 => new WordsRule(
+                random.Next(1, 12),
+                Mark(random),
+                (WordCase)random.Next(3),
+                random.Next(3) == 0 ? (Scripts)random.Next((int)Scripts.Any + 1) : Scripts.None
+            ),
             4 => new VersionRule(random.Next(1, 5), random.Next(2), random.Next(2) == 0 ? "" : "v"),
             5 => new MilestoneRule(random.Next(1, 4), random.Next(2) == 0 ? "M" : "ms"),
             11 => new CountRule(random.Next(1, 4), random.Next(2) == 0 ? "" : "sc", random.Next(1, 20)),
@@ -68,7 +73,7 @@ internal static class GeneratedConvention
         rule switch
         {
             CodeRule code => convention.Lists[code.List].Codes[random.Next(convention.Lists[code.List].Codes.Count)].Code,
-            WordsRule or LineRule => Letters(random, "abcXYZ019", 1, 1) + Letters(random, "abc XYZ-é019", 0, 10),
+            WordsRule or LineRule => Letters(random, "abcXYZ019", 1, 1) + Letters(random, "abc XYZ-é019ЖжßΣς海の한ไท", 0, 10),
             NumberRule number => $"{random.NextInt64(number.Start, random.Next(2) == 0 ? 20 : 1_000_000_000)}",
             DateRule date => DateOnly
                 .FromDayNumber(new DateOnly(2000, 1, 1).DayNumber + random.Next(36524))

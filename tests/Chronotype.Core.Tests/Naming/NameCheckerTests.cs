@@ -1,9 +1,10 @@
 using System.Diagnostics;
 using Chronotype.Core.Naming;
+using Chronotype.Core.Naming.Checking;
 using FsCheck;
 using FsCheck.Xunit;
 
-namespace Chronotype.Core.Tests;
+namespace Chronotype.Core.Tests.Naming;
 
 public class NameCheckerTests
 {
@@ -47,7 +48,10 @@ public class NameCheckerTests
     [InlineData("TIM_moonpull_key_IK_014 - Copy.ora", "copy-mark@23+7", "TIM_moonpull_key_IK_014.ora")]
     [InlineData("TIM_moonpull_key_IK_014_FINAL_final.ora", "copy-mark@23+6,copy-mark@29+6", "TIM_moonpull_key_IK_014.ora")]
     [InlineData("Copy of TIM_moonpull_key_IK_014.ora", "copy-mark@0+8", "TIM_moonpull_key_IK_014.ora")]
-    [InlineData("TIM_moonpull_IK_key_014.ora", "order@13+2", "TIM_moonpull_key_IK_014.ora")]
+    [InlineData("TIM_moonpull_IK_key_014.ora", "order@13+2,order@16+3", "TIM_moonpull_key_IK_014.ora")]
+    [InlineData("TIM_moonpull_kye_IK_014.ora", "not-on-list@13+3", "TIM_moonpull_key_IK_014.ora")]
+    [InlineData("IK_moonpull_key_TIM_014.ora", "order@0+2,order@16+3", "TIM_moonpull_key_IK_014.ora")]
+    [InlineData("TIM_moonpull_key_IK_014_old.ora", "copy-mark@23+4", "TIM_moonpull_key_IK_014.ora")]
     [InlineData("014_TIM_moonpull_key_IK.ora", "order@0+3", "TIM_moonpull_key_IK_014.ora")]
     [InlineData("TIM_moonpull_key_IK_2026-03-12_014.ora", "extra@19+11", "TIM_moonpull_key_IK_014.ora")]
     [InlineData("TIM__moonpull_key_IK_014.ora", "extra@3+1", "TIM_moonpull_key_IK_014.ora")]
@@ -66,6 +70,8 @@ public class NameCheckerTests
         Assert.Equal(repaired, Assert.Single(check.Repairs).Name);
         Assert.NotEmpty(check.Repairs[0].Reasons);
         Assert.All(check.Faults, f => Assert.EndsWith(".", f.Message));
+        var quick = new NameChecker(Studio.GrammarOf(NameForm.Working)).Check(name, repair: false).Faults;
+        Assert.Equal(faults, string.Join(',', quick.Select(f => $"{f.Code}@{f.At}+{f.Length}")));
     }
 
     // No attribute can hold half of a character.
@@ -187,6 +193,83 @@ public class NameCheckerTests
         Assert.Equal(check.IsLegal, checker.Check(name, repair: false).IsLegal);
     }
 
+    public static TheoryData<string, Func<string[], Random, string>> Slips =>
+        new()
+        {
+            { "another mark", (p, r) => r.Next(1, p.Length) is var at ? Join(p[..at]) + " -."[r.Next(3)] + Join(p[at..]) : "" },
+            { "another case", (p, r) => With(p, r.Next(p.Length), t => t.Any(char.IsLower) ? t.ToUpperInvariant() : t.ToLowerInvariant()) },
+            {
+                "two slots swapped",
+                (p, r) =>
+                    r.Next(p.Length) is var a && r.Next(p.Length) is var b
+                        ? Join([
+                            .. p.Select(
+                                (t, i) =>
+                                    p[
+                                        i == a ? b
+                                        : i == b ? a
+                                        : i
+                                    ]
+                            ),
+                        ])
+                        : ""
+            },
+            { "a copy mark", (p, r) => Join(p) + new[] { " (2)", " copy", " - Copy", "_final", "_FINAL", " copy 2", "_old" }[r.Next(7)] },
+            { "a lost zero", (p, _) => With(p, 4, t => t.TrimStart('0')) },
+            {
+                "a code's letter changed",
+                (p, r) => With(p, r.Next(2) * 2, t => r.Next(t.Length) is var k ? t[..k] + "QZxj"[r.Next(4)] + t[(k + 1)..] : "")
+            },
+            { "a code's letter lost", (p, r) => With(p, r.Next(2) * 2, t => t.Remove(r.Next(t.Length), 1)) },
+            {
+                "a code's letters swapped",
+                (p, r) => With(p, r.Next(2) * 2, t => r.Next(t.Length - 1) is var k ? t[..k] + t[k + 1] + t[k] + t[(k + 2)..] : "")
+            },
+        };
+
+    // Each of these leaves enough to know the name by.
+    [Theory]
+    [MemberData(nameof(Slips))]
+    public void A_name_with_one_slip_is_repaired_to_the_one_it_was_made_from(string slip, Func<string[], Random, string> spoil)
+    {
+        var convention = Convention
+            .ForPlans()
+            .With(
+                new Dictionary<string, CodeList>
+                {
+                    ["client"] = CodeList.Of("TIM", "HAV", "GRO", "LUX", "BEC", "ORN", "SAL", "FYR"),
+                    ["function"] = CodeList.Of("key", "sketch", "mix", "poster", "cover", "anim", "layout", "edit"),
+                }
+            );
+        var random = new Random(7);
+        string[] subjects = ["moonpull", "salt-lake", "harbour-walk", "a-long-way-down", "night-ferry"];
+        string Code(string list) => convention.Lists[list].Codes[random.Next(8)].Code;
+        var checker = new NameChecker(convention.GrammarOf(NameForm.Working));
+        var (faulty, back) = (0, 0);
+        for (var n = 0; n < 300; n++)
+        {
+            string[] parts =
+            [
+                Code("client"),
+                subjects[random.Next(subjects.Length)],
+                Code("function"),
+                random.Next(2) == 0 ? "IK" : "OD",
+                $"{random.Next(1, 99):D3}",
+            ];
+            var check = checker.Check(spoil(parts, random) + ".ora");
+            if (check.IsLegal)
+                continue;
+            faulty++;
+            back += check.Repairs is [{ Name: var only }] && only == Join(parts) + ".ora" ? 1 : 0;
+        }
+        Assert.True(faulty > 100 && back >= 0.9 * faulty, $"{slip}: {back} of {faulty} were repaired to what they were.");
+    }
+
+    private static string Join(string[] parts) => string.Join('_', parts);
+
+    private static string With(string[] parts, int at, Func<string, string> change) =>
+        Join([.. parts.Select((p, i) => i == at ? change(p) : p)]);
+
     // Conventions and names small enough to try every repair in the order of its cost.
     [Property(MaxTest = 2000)]
     public void No_legal_name_is_cheaper_and_all_that_tie_are_told(DoNotSize<int> seed) => AssertCheapest(seed.Item);
@@ -238,7 +321,8 @@ public class NameCheckerTests
                     ? name.Insert(at, GeneratedConvention.Letters(random, "abAB01_- ", 1, 1))
                     : name.Remove(at, 1);
         }
-        if (name.Length is 0 or > 9 || grammar.Read(name) is not null)
+        // The plain repair knows no dates, and six digits may be one.
+        if (name.Length is 0 or > 9 || grammar.Read(name) is not null || NameMarks.Find(name).Count > 0)
             return;
 
         var check = new NameChecker(grammar).Check(name);

@@ -2,7 +2,7 @@ using Chronotype.Core.Naming;
 using FsCheck;
 using FsCheck.Xunit;
 
-namespace Chronotype.Core.Tests;
+namespace Chronotype.Core.Tests.Naming;
 
 public class NameGrammarTests
 {

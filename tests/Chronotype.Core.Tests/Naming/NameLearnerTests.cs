@@ -1,8 +1,9 @@
 using Chronotype.Core.Naming;
+using Chronotype.Core.Naming.Learning;
 using FsCheck;
 using FsCheck.Xunit;
 
-namespace Chronotype.Core.Tests;
+namespace Chronotype.Core.Tests.Naming;
 
 public class NameLearnerTests
 {
@@ -40,6 +41,52 @@ public class NameLearnerTests
         Assert.Equal(["HAV", "LIG", "TIM"], learned.Convention!.Lists["client"].Codes.Select(c => c.Code));
         Assert.Equal(new VersionRule(), learned.Convention.Slots[^1].Rule);
         Assert.Equal(learned.Convention.Slots.Select(s => s.Label), learned.Why.Keys);
+    }
+
+    // Scenes by their lead or without one, before the version or behind it, and versions that climb to different heights.
+    [Theory]
+    [InlineData("HBR_{0}_sc{1:D2}0_anim{2}_v{3:D3}", "sc", 10, "client subject scene function hand version")]
+    [InlineData("HBR_{0}_{1:D2}_anim{2}_{3:D3}", "", 1, "client subject number function hand version")]
+    [InlineData("HBR_{0}_anim{2}_{3:D3}_{1:D2}", "", 1, "client subject function hand version number")]
+    [InlineData("HBR_{0}_tr{1:D2}_mix{2}_r{3:D2}", "tr", 1, "client subject track function hand version")]
+    public void The_version_is_the_number_that_climbs_and_the_other_forms_are_proposed(string working, string lead, int step, string labels)
+    {
+        var random = new Random(3);
+        var names = new List<string>();
+        string Name(string subject, int scene, string hand, int version) => string.Format(null, working, subject, scene, hand, version);
+        foreach (var subject in Subjects)
+        {
+            for (var scene = 1; scene <= 9; scene++)
+            {
+                var last = random.Next(1, 8);
+                for (var version = 1; version <= last; version++)
+                    names.Add(Name(subject, scene, random.Next(2) == 0 ? "_IK" : "_OB", version) + ".ora");
+                // What stands before the version, and its milestone copies.
+                var current = Name(subject, scene, "", 999);
+                current = System.Text.RegularExpressions.Regex.Replace(current, "_[vr]?0*999", "");
+                names.Add(current + ".ora");
+                if (last > 4)
+                    names.Add(current + "_ms01.ora");
+            }
+        }
+        var learned = NameLearner.Learn(names.OrderBy(_ => random.Next()));
+        Assert.Equal(1, learned.Coverage);
+        Assert.Equal(labels + " milestone", string.Join(' ', learned.Convention!.Slots.Select(s => s.Label)));
+        var count = Assert.IsType<CountRule>(Assert.Single(learned.Convention.Slots, s => s.Rule is CountRule).Rule);
+        Assert.Equal((lead, step), (count.Lead, count.Step));
+        Assert.Equal([NameForm.Current, NameForm.Working, NameForm.Milestone], learned.Convention.Forms.Order());
+        Assert.DoesNotContain(learned.Convention.Form(NameForm.Current), s => s.Rule is VersionRule or HandRule);
+    }
+
+    [Fact]
+    public void Subjects_in_another_script_are_learned_with_their_letters()
+    {
+        string[] subjects = ["海の日", "灯台", "plakat", "夜の港"];
+        var names = subjects.SelectMany(s => Enumerable.Range(1, 9).Select(v => $"TIM_{s}_key_IK_{v:D3}.ora")).ToList();
+        var learned = NameLearner.Learn(names);
+        Assert.Equal(1, learned.Coverage);
+        var words = Assert.IsType<WordsRule>(learned.Convention!.Slots[1].Rule);
+        Assert.Equal(Scripts.Han | Scripts.Kana, words.Letters);
     }
 
     [Fact]

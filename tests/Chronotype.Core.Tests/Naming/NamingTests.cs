@@ -1,8 +1,9 @@
 using Chronotype.Core.Naming;
+using Chronotype.Core.Naming.Checking;
 using FsCheck;
 using FsCheck.Xunit;
 
-namespace Chronotype.Core.Tests;
+namespace Chronotype.Core.Tests.Naming;
 
 public class NamingTests
 {
@@ -59,29 +60,100 @@ public class NamingTests
                 .Faults.Select(f => f.Slot)
         );
 
+    private static string Folded(string typed, int most) => new WordsRule(most).Write("subject", typed).Text ?? "";
+
     [Theory]
     [InlineData("Moon pull, the Poster!", "moon-pull-the-poster")]
     [InlineData("Café Straße øre", "cafe-strasse-ore")]
     [InlineData("the client's  “big” idea", "the-clients-big-idea")]
     [InlineData("  --  ", "")]
     [InlineData("ﬁnal №3", "final-no3")]
-    public void Words_fold_to_plain_letters(string typed, string expected) => Assert.Equal(expected, Words.Fold(typed, "-", 40));
+    public void Words_fold_to_plain_letters(string typed, string expected) => Assert.Equal(expected, Folded(typed, 40));
 
     [Fact]
     public void Long_words_are_cut_at_a_words_end()
     {
-        Assert.Equal("high-water", Words.Fold("high water mark", "-", 12));
-        Assert.Equal("high-water", Words.Fold("high water mark", "-", 10));
-        Assert.Equal("unbrok", Words.Fold("unbroken", "-", 6));
+        Assert.Equal("high-water", Folded("high water mark", 12));
+        Assert.Equal("high-water", Folded("high water mark", 10));
+        Assert.Equal("unbrok", Folded("unbroken", 6));
+    }
+
+    [Theory]
+    [InlineData("海の日 Poster", Scripts.Any, WordCase.Lower, "海の日-poster")]
+    [InlineData("Плакат для Музея", Scripts.Any, WordCase.Lower, "плакат-для-музея")]
+    [InlineData("Плакат", Scripts.Cyrillic, WordCase.Upper, "ПЛАКАТ")]
+    [InlineData("плакат για", Scripts.Cyrillic, WordCase.Title, "Плакат")]
+    [InlineData("Cafe\u0301 й", Scripts.Cyrillic, WordCase.Lower, "cafe-й")]
+    [InlineData("Cafe\u0301", Scripts.Any, WordCase.Lower, "café")]
+    [InlineData("ｶﾞﾗｽ ２０", Scripts.Kana, WordCase.Lower, "ガラス-20")]
+    [InlineData("ใต้ทะเล", Scripts.Thai, WordCase.Lower, "ใต้ทะเล")]
+    [InlineData("Straße", Scripts.Any, WordCase.Upper, "STRAßE")]
+    public void Letters_of_the_scripts_that_may_stand_are_kept_in_one_form(
+        string typed,
+        Scripts scripts,
+        WordCase wordCase,
+        string expected
+    )
+    {
+        var rule = new WordsRule(Case: wordCase, Letters: scripts);
+        Assert.Equal(expected, rule.Write("subject", typed).Text);
+        var convention = new Convention(
+            [new("subject", rule, ""), new("version", new VersionRule())],
+            new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Working] = ["subject", "version"] }
+        );
+        var name = $"{expected}_014.ora";
+        Assert.Equal(expected, convention.Grammar.Read(name)?["subject"]);
+        var checker = new NameChecker(convention.Grammar);
+        Assert.True(checker.Check(name).IsLegal, string.Join("; ", checker.Check(name).Faults));
+        Assert.Equal(name, Assert.Single(checker.Check($"{expected} 14 (2).ora").Repairs).Name);
+    }
+
+    [Fact]
+    public void Words_of_a_script_that_may_not_stand_are_refused_with_a_word_on_why()
+    {
+        Assert.Contains("plain letters, a to z", new WordsRule().Write("subject", "Плакат").Fault);
+        Assert.Contains("letters of Han", new WordsRule(Letters: Scripts.Han).Write("subject", "Плакат").Fault);
+        Assert.False(new NameChecker(Convention.ForPlans().Grammar).Check("TIM_плакат_key.ora").IsLegal);
+    }
+
+    [Fact]
+    public void Two_readings_in_another_script_are_shown_in_its_letters()
+    {
+        var convention = new Convention(
+            [
+                new("first", new WordsRule(Letters: Scripts.Han, MaxLength: 3), ""),
+                new("second", new WordsRule(Letters: Scripts.Han, MaxLength: 3), ""),
+            ],
+            new Dictionary<NameForm, IReadOnlyList<string>> { [NameForm.Current] = ["first", "second"] }
+        );
+        var twice = convention.Grammar.FindAmbiguity();
+        Assert.NotNull(twice);
+        Assert.NotEqual(twice.First.ToString(), twice.Second.ToString());
+        Assert.NotNull(convention.Grammar.Read(twice.Name));
+    }
+
+    [Fact]
+    public void A_name_says_which_of_its_words_were_cut()
+    {
+        var values = new Dictionary<string, string>
+        {
+            ["client"] = "TIM",
+            ["subject"] = "A poster for the opening of the new harbour baths",
+            ["function"] = "key",
+        };
+        var cut = Assert.Single(Convention.ForPlans().Format(NameForm.Current, values).Name!.Cuts);
+        Assert.Equal(new ValueCut("subject", "a-poster-for-the-opening-of-the-new", 40), cut);
+        values["subject"] = "A poster";
+        Assert.Empty(Convention.ForPlans().Format(NameForm.Current, values).Name!.Cuts);
     }
 
     [Property(MaxTest = 500)]
     public void Folded_words_are_always_fit_for_a_name(string? typed, PositiveInt most)
     {
-        var folded = Words.Fold(typed ?? "", "-", most.Get);
+        var folded = Folded(typed ?? "", most.Get);
         Assert.Matches("^([a-z0-9]+(-[a-z0-9]+)*)?$", folded);
         Assert.True(folded.Length <= most.Get);
-        Assert.Equal(folded, Words.Fold(folded, "-", most.Get));
+        Assert.Equal(folded, Folded(folded, most.Get));
     }
 
     [Theory]

@@ -1,6 +1,7 @@
 using Chronotype.Core.Naming;
+using Chronotype.Core.Naming.Checking;
 
-namespace Chronotype.Core.Tests;
+namespace Chronotype.Core.Tests.Naming;
 
 /// <summary>
 /// Repairs as <c>docs/conventions.md</c> tells them, tried one step after another in the order of their cost, with nothing to guide
@@ -12,7 +13,11 @@ internal sealed class PlainRepair(IReadOnlyList<Slot> slots, IReadOnlyDictionary
 
     private readonly record struct Part(int At, int End, int From, int To);
 
-    private readonly record struct Place(int At, int Slot, string Text, bool Closed, string Written, uint Aside, uint Fetched);
+    private readonly record struct Place(int At, int Slot, string Text, bool Closed, string Written, uint Aside, uint Fetched)
+    {
+        // Two parts that change places, until both are written.
+        public (int First, int Second)? Swapped { get; init; }
+    }
 
     private readonly List<Part> parts = Cut(slots, name);
     private readonly SortedDictionary<int, HashSet<Place>> waiting = [];
@@ -35,7 +40,7 @@ internal sealed class PlainRepair(IReadOnlyList<Slot> slots, IReadOnlyDictionary
                 if (!done.Add(place))
                     continue;
                 if (
-                    place is { Aside: 0, Fetched: 0 }
+                    place is { Aside: 0, Fetched: 0, Swapped: null }
                     && place.At == name.Length
                     && place.Slot >= 0
                     && IsWhole(place)
@@ -64,7 +69,8 @@ internal sealed class PlainRepair(IReadOnlyList<Slot> slots, IReadOnlyDictionary
     {
         var (aside, fetched) = (place.Aside, place.Fetched);
         var at = parts.FindIndex(p => p.From == place.At);
-        var reads = place.At < name.Length;
+        // The second of two that change places is not read where it stands.
+        var reads = place.At < name.Length && (place.Swapped is not { } swapped || parts[swapped.Second].At != place.At);
         if (reads && at >= 0)
         {
             var to = parts[at].To;
@@ -97,18 +103,25 @@ internal sealed class PlainRepair(IReadOnlyList<Slot> slots, IReadOnlyDictionary
     private void Read(Place place, int cost)
     {
         var c = name[place.At];
-        Go(
-            cost
-                + (
-                    !NameMarks.IsSeparator(c) ? 2
-                    : IsBetween(place.At, char.IsLetterOrDigit) ? 2
-                    : 1
-                ),
-            place with
-            {
-                At = place.At + 1,
-            }
-        );
+        // Two numbers are never run together.
+        var glues =
+            NameMarks.IsSeparator(c)
+            && IsBetween(place.At, char.IsLetterOrDigit)
+            && place is { Slot: >= 0, Closed: false, Text: not "" }
+            && slots[place.Slot].Rule is NumberRule;
+        if (!glues)
+            Go(
+                cost
+                    + (
+                        !NameMarks.IsSeparator(c) ? 2
+                        : IsBetween(place.At, char.IsLetterOrDigit) ? 2
+                        : 1
+                    ),
+                place with
+                {
+                    At = place.At + 1,
+                }
+            );
         if (place.Slot < 0 || place.Closed)
             return;
         var slot = slots[place.Slot];
@@ -117,9 +130,22 @@ internal sealed class PlainRepair(IReadOnlyList<Slot> slots, IReadOnlyDictionary
             Write(place, slot, (char)(c ^ 32), cost + 1, place.At + 1);
         if (slot.Rule is WordsRule { Joiner: "-" } && c is '_' or ' ')
             Write(place, slot, '-', cost + 1, place.At + 1);
-        if (slot.Rule is CodeRule)
-            foreach (var other in Letters)
-                Write(place, slot, other, cost + 3, place.At + 1);
+        if (slot.Rule is not CodeRule)
+            return;
+        foreach (var other in Letters)
+            Write(place, slot, other, cost + 3, place.At + 1);
+        if (place.At + 1 < name.Length && name[place.At + 1] != c && MayBegin(slot, place.Text + name[place.At + 1]))
+            Write(
+                place with
+                {
+                    Text = place.Text + name[place.At + 1],
+                    Written = place.Written + name[place.At + 1],
+                },
+                slot,
+                c,
+                cost + 2,
+                place.At + 2
+            );
     }
 
     private void Write(Place place, Slot slot, char c, int cost, int at)
@@ -156,7 +182,7 @@ internal sealed class PlainRepair(IReadOnlyList<Slot> slots, IReadOnlyDictionary
 
     private void Fill(Place place, Slot slot, int cost)
     {
-        void Close(string text, int more, int at, uint aside, uint fetched) =>
+        void Close(string text, int more, int at, uint aside, uint fetched, (int, int)? exchange = null) =>
             Go(
                 cost + more,
                 place with
@@ -167,10 +193,35 @@ internal sealed class PlainRepair(IReadOnlyList<Slot> slots, IReadOnlyDictionary
                     Written = place.Written + text,
                     Aside = aside,
                     Fetched = fetched,
+                    Swapped = exchange ?? place.Swapped,
                 }
             );
+        var here = parts.FindIndex(p => p.At == place.At);
+        var mayExchange =
+            here >= 0
+            && place.Swapped is null
+            && (place.Fetched >> here & 1) == 0
+            && slots.Any(s => Held(s, parts[here]) is not null)
+            // What is at home there stays.
+            && (slot.Rule is WordsRule || Held(slot, parts[here]) != name[parts[here].At..parts[here].End]);
         if (!slot.Rule.MayBeAbsent)
             Close(filler, 5, place.At, place.Aside, place.Fetched);
+        if (place.Swapped is { } pending && parts[pending.Second].At == place.At)
+        {
+            if (Held(slot, parts[pending.First]) is { } moved && moved == name[parts[pending.First].At..parts[pending.First].End])
+                Go(
+                    cost,
+                    place with
+                    {
+                        At = parts[pending.Second].End,
+                        Text = moved,
+                        Closed = true,
+                        Written = place.Written + moved,
+                        Swapped = null,
+                    }
+                );
+            return;
+        }
         for (var p = 0; p < parts.Count; p++)
         {
             var (part, bit) = (parts[p], 1u << p);
@@ -182,7 +233,11 @@ internal sealed class PlainRepair(IReadOnlyList<Slot> slots, IReadOnlyDictionary
             if ((place.Aside & bit) != 0)
                 Close(text, 2 + other, place.At, place.Aside & ~bit, place.Fetched);
             else if ((place.Fetched & bit) == 0 && part.From >= place.At)
+            {
+                if (mayExchange && p > here && other == 0)
+                    Close(text, 4, parts[here].End, place.Aside, place.Fetched, (here, p));
                 Close(text, 2 + other, place.At, place.Aside, place.Fetched | bit);
+            }
         }
         if (IsFetched(place, place.At) || IsFetched(place, place.At - 1))
             return;

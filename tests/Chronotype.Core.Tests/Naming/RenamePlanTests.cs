@@ -1,8 +1,10 @@
 using Chronotype.Core.Naming;
+using Chronotype.Core.Naming.Checking;
+using Chronotype.Core.Naming.Renaming;
 using FsCheck;
 using FsCheck.Xunit;
 
-namespace Chronotype.Core.Tests;
+namespace Chronotype.Core.Tests.Naming;
 
 public class RenamePlanTests
 {

@@ -38,7 +38,10 @@ public sealed class FastCdc
         easyMask = ~0ul << (64 - (bits - 2));
     }
 
+    /// <summary>The shortest chunk, in bytes.</summary>
     public int Min { get; }
+
+    /// <summary>The longest chunk, in bytes.</summary>
     public int Max { get; }
 
     /// <summary>

@@ -2,7 +2,7 @@ using System.Globalization;
 using System.Text;
 using Chronotype.Core.Content;
 
-namespace Chronotype.Core.Naming;
+namespace Chronotype.Core.Naming.Checking;
 
 /// <summary>
 /// What Windows, macOS or a zip would not take, whatever the convention. Sources: Microsoft, "Naming files, paths, and
@@ -61,7 +61,9 @@ public static class FileSystemRules
     }
 
     /// <summary>Adds every fault of a name, with its place.</summary>
+    /// <param name="name">A file's name, without its folder.</param>
     /// <param name="folder">The path of the folder that it stands in, without a mark at its end; null where that is not known.</param>
+    /// <param name="faults">Get what is found.</param>
     public static void Check(string name, string? folder, List<NameFault> faults)
     {
         if (name.Length == 0)
@@ -120,6 +122,7 @@ public static class FileSystemRules
         || c == 127
         || (
             c >= 128
+            && WordLetters.Of(c) == 0
             && CharUnicodeInfo.GetUnicodeCategory(c)
                 is UnicodeCategory.Control
                     or UnicodeCategory.Format
@@ -128,6 +131,10 @@ public static class FileSystemRules
                     or UnicodeCategory.NonSpacingMark
                     or UnicodeCategory.Surrogate
         );
+
+    // Some scripts have marks that are letters of theirs, and are one with no other.
+    private static bool IsLooseAccent(string name, int at) =>
+        WordLetters.Of(name[at]) == 0 || (at > 0 && !char.IsSurrogate(name[at - 1]) && Composed(name, at).Length == 1);
 
     private static (string Code, string Message)? Fault(string name, int at, int length)
     {
@@ -155,7 +162,7 @@ public static class FileSystemRules
             return (NameFaultCodes.Control, $"A control character (U+{(int)c:X4}) stands in the name.");
         if (category == UnicodeCategory.Format)
             return (NameFaultCodes.Invisible, $"A character that cannot be seen (U+{(int)c:X4}) stands in the name.");
-        if (category == UnicodeCategory.NonSpacingMark)
+        if (category == UnicodeCategory.NonSpacingMark && (length > 1 || IsLooseAccent(name, at)))
             return (
                 NameFaultCodes.CombiningMark,
                 $"An accent stands by itself (U+{(int)c:X4}): macOS and Windows write “{Composed(name, at)}” in different ways, so "

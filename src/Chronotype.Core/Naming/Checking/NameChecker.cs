@@ -2,14 +2,16 @@ using System.Runtime.CompilerServices;
 using System.Text;
 using Chronotype.Core.Content;
 
-namespace Chronotype.Core.Naming;
+namespace Chronotype.Core.Naming.Checking;
 
 /// <summary>A legal name that a name may be repaired to.</summary>
+/// <param name="Name">The repaired name, with its extension.</param>
 /// <param name="Cost">The sum of its steps under <see cref="RepairCosts"/>; no legal name costs less.</param>
 /// <param name="Reasons">Each step in a few words, in the order of the name.</param>
 public sealed record NameRepair(string Name, int Cost, IReadOnlyList<string> Reasons);
 
 /// <summary>What was found about one name.</summary>
+/// <param name="Name">As it was given.</param>
 /// <param name="Reading">Null when the convention has no such name.</param>
 /// <param name="Faults">In the order of their places; none for a legal name.</param>
 /// <param name="Repairs">The cheapest repair; several where they cost the same; none for a legal name, and where none was found.</param>
@@ -22,11 +24,12 @@ public sealed record NameCheck(
     bool MoreRepairs = false
 )
 {
+    /// <summary>Whether nothing is wrong with the name.</summary>
     public bool IsLegal => Faults.Count == 0;
 }
 
 /// <summary>Checks names against a grammar, and repairs them. Not for two threads at once.</summary>
-public sealed class NameChecker(NameGrammar grammar)
+public sealed class NameChecker
 {
     /// <summary>The longest name that is looked at closely, in UTF-16 units; a longer one has one fault, its length.</summary>
     public const int LongestChecked = 1024;
@@ -37,14 +40,28 @@ public sealed class NameChecker(NameGrammar grammar)
     // Made once for a grammar, however many check with it.
     private static readonly ConditionalWeakTable<NameGrammar, RepairSlots> AllSlots = [];
 
-    private readonly RepairSlots slots = AllSlots.GetValue(grammar, g => new RepairSlots(g));
+    private readonly NameGrammar grammar;
+    private readonly RepairSlots slots;
     private readonly RepairSearch search = new();
+    private readonly HeldTexts texts;
+    private readonly PartAlignment alignment;
+
+    /// <summary>A checker of the names of one grammar.</summary>
+    public NameChecker(NameGrammar grammar)
+    {
+        this.grammar = grammar;
+        slots = AllSlots.GetValue(grammar, g => new RepairSlots(g));
+        texts = new HeldTexts(slots);
+        alignment = new PartAlignment(slots, texts);
+    }
 
     /// <summary>Finds every fault of a name, and the repairs that cost least.</summary>
     /// <param name="name">With its extension, as it stands in its folder; any text at all.</param>
     /// <param name="known">What is known beside the name; null where nothing is.</param>
     /// <param name="folder">The path of its folder; null where it is not known.</param>
-    /// <param name="repair">False where only the faults are wanted, which is quicker.</param>
+    /// <param name="repair">
+    /// False where only the faults are wanted, which is much quicker: they are told by laying the name's words along the slots.
+    /// </param>
     public NameCheck Check(string name, NameKnowledge? known = null, string? folder = null, bool repair = true)
     {
         if (name.Length > LongestChecked)
@@ -68,7 +85,10 @@ public sealed class NameChecker(NameGrammar grammar)
         if (reading is not null || name.Length == 0)
             return new(name, reading, faults, []);
 
-        var problem = new RepairProblem(slots, name, known ?? NameKnowledge.Nothing);
+        if (!repair && alignment.Faults(name) is { Count: > 0 } aligned)
+            return new(name, null, Placed(faults, aligned), []);
+
+        var problem = new RepairProblem(slots, texts, name, known ?? NameKnowledge.Nothing);
         if (!search.Run(problem, repair))
         {
             faults.Add(new(null, 0, name.Length, NameFaultCodes.Value, "This is no name of the convention, and nothing near it is."));
@@ -136,7 +156,7 @@ public sealed class NameChecker(NameGrammar grammar)
         !name.Contains('\0') && Encoding.UTF8.GetByteCount(name) <= FileSystemRules.MaxBytes && !FileSystemRules.IsDevice(name);
 
     // A character that no file system takes is told as that, not once more as something that its slot cannot hold.
-    private static List<NameFault> Placed(List<NameFault> outer, List<NameFault> inner)
+    private static List<NameFault> Placed(List<NameFault> outer, IReadOnlyList<NameFault> inner)
     {
         var told = outer.Where(f => f.Length is 1 or 2).ToList();
         outer.AddRange(

@@ -1,4 +1,4 @@
-namespace Chronotype.Core.Naming;
+namespace Chronotype.Core.Naming.Checking;
 
 /// <summary>One fault of a name, with its place.</summary>
 /// <param name="Slot">The label of the slot that it concerns; null where it concerns the name as a whole.</param>
@@ -11,6 +11,7 @@ public sealed record NameFault(string? Slot, int At, int Length, string Code, st
 /// <summary>What a fault may be.</summary>
 public static class NameFaultCodes
 {
+    /// <summary>The codes of faults, as programs and tests know them.</summary>
     public const string Missing = "missing",
         NotOnList = "not-on-list",
         Case = "case",

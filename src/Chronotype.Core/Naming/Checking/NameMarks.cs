@@ -1,6 +1,6 @@
 using System.Globalization;
 
-namespace Chronotype.Core.Naming;
+namespace Chronotype.Core.Naming.Checking;
 
 /// <summary>What a stretch of a name is, besides the value of a slot.</summary>
 public enum NameMarkKind
@@ -16,13 +16,17 @@ public enum NameMarkKind
 }
 
 /// <summary>A stretch of a name that is read for what it is.</summary>
+/// <param name="Kind">What it is.</param>
 /// <param name="At">
 /// In UTF-16 units; a copy mark or a date takes the separators before it along, or those behind it where it comes first.
 /// </param>
 /// <param name="TextAt">Where its own text begins; <paramref name="TextEnd"/> where it ends.</param>
+/// <param name="TextEnd">Behind the last unit of its own text.</param>
+/// <param name="Length">In UTF-16 units, with the separators.</param>
 /// <param name="Dates">What a date may be: more than one where day and month cannot be told apart.</param>
 public sealed record NameMark(NameMarkKind Kind, int At, int TextAt, int TextEnd, int Length, IReadOnlyList<DateOnly> Dates)
 {
+    /// <summary>Where it ends, with the separators that go with it.</summary>
     public int End => At + Length;
 }
 
@@ -48,6 +52,7 @@ public static class NameMarks
         "autosaved",
         "recovered",
         "conflict",
+        "old",
     };
 
     private static readonly HashSet<string> NumberWords = new(StringComparer.OrdinalIgnoreCase)

@@ -1,4 +1,4 @@
-namespace Chronotype.Core.Naming;
+namespace Chronotype.Core.Naming.Checking;
 
 /// <summary>
 /// The least that the rest of a name can cost from each node, were every slot's order of letters of no matter: what guides the
@@ -7,15 +7,22 @@ namespace Chronotype.Core.Naming;
 /// </summary>
 internal sealed class RepairBound
 {
-    private int[] inside = [],
-        atStart = [];
+    private sealed class Layer
+    {
+        public int[] Inside = [],
+            AtStart = [];
+    }
+
+    // What the rest costs, and what it costs where the second of two parts that change places must still come.
+    private readonly Layer plain = new(),
+        exchanging = new();
     private int nodes;
 
     /// <summary>From within a slot, or from its end.</summary>
-    public int Inside(int at, int node) => inside[at * nodes + node];
+    public int Inside(int at, int node, bool exchanges) => (exchanges ? exchanging : plain).Inside[at * nodes + node];
 
     /// <summary>From before a slot's first character.</summary>
-    public int AtStart(int at, int node) => atStart[at * nodes + node];
+    public int AtStart(int at, int node, bool exchanges) => (exchanges ? exchanging : plain).AtStart[at * nodes + node];
 
     public void Compute(RepairProblem problem)
     {
@@ -23,8 +30,11 @@ internal sealed class RepairBound
         var name = problem.Name;
         nodes = slots.Nodes.Length;
         var cells = (name.Length + 1) * nodes;
-        if (inside.Length < cells)
-            (inside, atStart) = (new int[cells], new int[cells]);
+        foreach (var layer in (ReadOnlySpan<Layer>)[plain, exchanging])
+        {
+            if (layer.Inside.Length < cells)
+                (layer.Inside, layer.AtStart) = (new int[cells], new int[cells]);
+        }
         Span<int> putIn = stackalloc int[nodes];
         Span<int> instead = stackalloc int[nodes];
         for (var n = 0; n < nodes; n++)
@@ -39,29 +49,34 @@ internal sealed class RepairBound
         Span<int> first = stackalloc int[nodes];
         for (var at = name.Length; at >= 0; at--)
         {
-            best.Fill(RepairSlots.Never);
-            first.Fill(RepairSlots.Never);
-            if (at < name.Length)
-                Read(problem, at, best, first, instead);
-            Cross(problem, at, best, first, putIn);
+            foreach (var layer in (ReadOnlySpan<Layer>)[plain, exchanging])
+            {
+                best.Fill(RepairSlots.Never);
+                first.Fill(RepairSlots.Never);
+                if (at < name.Length)
+                    Read(problem, layer, at, best, first, instead);
+                Cross(problem, layer, at, best, first, putIn);
+            }
         }
     }
 
     // What reading on within a slot can cost, by node.
-    private void Read(RepairProblem problem, int at, Span<int> best, Span<int> first, ReadOnlySpan<int> instead)
+    private void Read(RepairProblem problem, Layer layer, int at, Span<int> best, Span<int> first, ReadOnlySpan<int> instead)
     {
         ref readonly var letter = ref problem.Letters[at];
         var c = problem.Name[at];
+        var (inside, atStart) = (layer.Inside, layer.AtStart);
         var within = inside.AsSpan((at + letter.Length) * nodes, nodes);
         var before = atStart.AsSpan((at + letter.Length) * nodes, nodes);
-        var costs = c < 128 ? problem.Slots.LetterCosts.AsSpan(c * nodes, nodes) : default;
+        var number = WordLetters.Of(c);
+        var costs = number > 0 ? problem.Slots.LetterCosts.AsSpan(number * nodes, nodes) : default;
         var accent = letter.Plain.Length > 0 ? RepairCosts.Accent : RepairSlots.Never;
         var drop = letter.DropCost;
         for (var n = 0; n < best.Length; n++)
         {
             var read =
-                c < 128 ? costs[n]
-                : n == 0 ? RepairSlots.Never
+                n == 0 ? RepairSlots.Never
+                : number > 0 ? Math.Min(costs[n], accent)
                 : accent;
             best[n] = Math.Min(read, drop) + within[n];
             first[n] = Math.Min(read + within[n], drop + before[n]);
@@ -71,16 +86,28 @@ internal sealed class RepairBound
             foreach (var mark in problem.Marks)
             {
                 if (mark.At == at)
-                    Skip(mark.End, RepairProblem.MarkCost(mark.Kind), best, first);
+                    Skip(layer, mark.End, RepairProblem.MarkCost(mark.Kind), best, first);
             }
         }
         if (letter.PartFrom >= 0)
-            Skip(problem.Parts[letter.PartFrom].To, RepairCosts.MoveHalf, best, first);
+            Skip(layer, problem.Parts[letter.PartFrom].To, RepairCosts.MoveHalf, best, first);
         if (letter.PartAt >= 0)
         {
-            var after = inside.AsSpan(problem.Parts[letter.PartAt].End * nodes, nodes);
+            var end = problem.Parts[letter.PartAt].End * nodes;
+            var after = inside.AsSpan(end, nodes);
             for (var n = 0; n < first.Length; n++)
                 first[n] = Math.Min(first[n], instead[n] + after[n]);
+            if (problem.MayMove(letter.PartAt))
+            {
+                // All that an exchange costs is paid by the first of the two.
+                var cost = layer == plain ? RepairCosts.Exchange : 0;
+                var exchanged = (layer == plain ? exchanging : plain).Inside.AsSpan(end, nodes);
+                for (var n = 0; n < first.Length; n++)
+                {
+                    if (problem.HoldsOther(letter.PartAt, n) && (layer == exchanging || problem.MayExchange(letter.PartAt, n)))
+                        first[n] = Math.Min(first[n], cost + exchanged[n]);
+                }
+            }
         }
         for (var r = letter.Replacements; r >= 0; )
         {
@@ -93,10 +120,10 @@ internal sealed class RepairBound
         }
     }
 
-    private void Skip(int to, int cost, Span<int> best, Span<int> first)
+    private void Skip(Layer layer, int to, int cost, Span<int> best, Span<int> first)
     {
-        var within = inside.AsSpan(to * nodes, nodes);
-        var before = atStart.AsSpan(to * nodes, nodes);
+        var within = layer.Inside.AsSpan(to * nodes, nodes);
+        var before = layer.AtStart.AsSpan(to * nodes, nodes);
         for (var n = 0; n < best.Length; n++)
         {
             best[n] = Math.Min(best[n], cost + within[n]);
@@ -105,19 +132,19 @@ internal sealed class RepairBound
     }
 
     // What stepping on to the next slot can cost, from the last node backwards.
-    private void Cross(RepairProblem problem, int at, Span<int> best, Span<int> first, ReadOnlySpan<int> putIn)
+    private void Cross(RepairProblem problem, Layer layer, int at, Span<int> best, Span<int> first, ReadOnlySpan<int> putIn)
     {
         var slots = problem.Slots;
         ref readonly var letter = ref problem.Letters[at];
         var isEnd = at == problem.Name.Length;
         var c = isEnd ? '\0' : problem.Name[at];
         var (edges, from, ends, join) = (slots.Edges, slots.EdgesFrom, problem.Ends, letter.JoinCost);
-        var here = atStart.AsSpan(at * nodes, nodes);
-        var row = inside.AsSpan(at * nodes, nodes);
-        var after = letter.IsSeparator ? atStart.AsSpan((at + letter.Length) * nodes, nodes) : default;
+        var here = layer.AtStart.AsSpan(at * nodes, nodes);
+        var row = layer.Inside.AsSpan(at * nodes, nodes);
+        var after = letter.IsSeparator ? layer.AtStart.AsSpan((at + letter.Length) * nodes, nodes) : default;
         foreach (var n in slots.Order)
         {
-            var least = isEnd && ends[n] ? 0 : best[n];
+            var least = isEnd && ends[n] && layer == plain ? 0 : best[n];
             for (var e = from[n]; e < from[n + 1]; e++)
             {
                 var (to, mark) = edges[e];

@@ -1,4 +1,4 @@
-namespace Chronotype.Core.Naming;
+namespace Chronotype.Core.Naming.Checking;
 
 /// <summary>
 /// What each step of a repair costs. A repair's cost is the least sum of steps that turn the name into it; what a step may do is
@@ -40,8 +40,14 @@ public static class RepairCosts
     /// <summary>A letter of a listed code put in or changed.</summary>
     public const int Letter = 3;
 
+    /// <summary>Two neighbouring letters of a listed code that stand the wrong way round.</summary>
+    public const int Transposed = 2;
+
     /// <summary>A part moved to where it belongs, in two halves: taken out and put in.</summary>
     public const int MoveHalf = 2;
+
+    /// <summary>Two parts that change places.</summary>
+    public const int Exchange = 4;
 
     /// <summary>A missing slot filled with what is known, or left open under the filler.</summary>
     public const int Known = 2,

@@ -1,18 +1,10 @@
 using System.Globalization;
 using System.Text;
 
-namespace Chronotype.Core.Naming;
-
-/// <summary>What is known beside a name, for repairs.</summary>
-/// <param name="Values">By label: the project's code, the piece's subject, its next number, whose hand it is.</param>
-/// <param name="FileDate">When the file was last written; null where that is not known.</param>
-public sealed record NameKnowledge(IReadOnlyDictionary<string, string> Values, DateOnly? FileDate = null)
-{
-    public static readonly NameKnowledge Nothing = new(new Dictionary<string, string>());
-}
+namespace Chronotype.Core.Naming.Checking;
 
 /// <summary>A name that is to be repaired, cut into what its repairs may treat as one.</summary>
-internal sealed class RepairProblem
+internal sealed partial class RepairProblem
 {
     /// <summary>At most so many parts can be moved; names have far fewer.</summary>
     public const int MaxParts = 24;
@@ -23,18 +15,26 @@ internal sealed class RepairProblem
     public readonly record struct Part(int At, int End, int From, int To);
 
     /// <summary>Text that a slot may read as another.</summary>
+    /// <param name="End">Where the text ends, in UTF-16 units.</param>
+    /// <param name="Node">Of the slot that reads it.</param>
+    /// <param name="Value">What the slot reads it as.</param>
+    /// <param name="Cost">Under <see cref="RepairCosts"/>.</param>
+    /// <param name="Op">The step that it is told as.</param>
     /// <param name="Next">The next one that begins at the same place; -1 after the last.</param>
     public readonly record struct Replacement(int End, int Node, string Value, int Cost, RepairOp Op, int Next);
 
     /// <summary>What one character costs, and what begins with it.</summary>
     /// <param name="Length">In UTF-16 units.</param>
     /// <param name="Plain">The plain letters of an accented one; empty where it has none.</param>
+    /// <param name="IsSeparator">Whether it may stand between two slots.</param>
     /// <param name="DropCost">When it is left out.</param>
     /// <param name="JoinCost">Of a mark put in before it.</param>
     /// <param name="PartFrom">
-    /// The part that begins here with its mark; <paramref name="PartAt"/> the one that begins here without; -1 for none.
+    /// The part that begins here with its mark; -1 for none.
     /// </param>
+    /// <param name="PartAt">The part that begins here without its mark; -1 for none.</param>
     /// <param name="Marks">Whether any copy mark, date or word before a number begins here.</param>
+    /// <param name="Replacements">The first one that begins here; -1 for none.</param>
     public record struct Letter(
         int Length,
         string Plain,
@@ -47,17 +47,14 @@ internal sealed class RepairProblem
         int Replacements
     );
 
-    // How a slot may hold a part.
-    private const byte NotHeld = 0,
-        AsItIs = 1,
-        InLower = 2,
-        InUpper = 3;
-
     private readonly byte[] held;
+
+    // By node, the part that it costs least to hold, and the least that another costs.
+    private readonly (int Part, int Others)[] leastHolders;
     private readonly Letter[] letters;
     private readonly List<Replacement> replacements = [];
 
-    public RepairProblem(RepairSlots slots, string name, NameKnowledge known)
+    public RepairProblem(RepairSlots slots, HeldTexts texts, string name, NameKnowledge known)
     {
         Slots = slots;
         Extension = ExtensionOf(slots, name);
@@ -71,18 +68,24 @@ internal sealed class RepairProblem
         Known = new string?[nodes];
         held = new byte[Parts.Length * nodes];
         LeastHeld = new int[nodes];
+        leastHolders = new (int, int)[nodes];
+        texts.Begin();
+        var stands = new int[Parts.Length];
+        for (var p = 0; p < Parts.Length; p++)
+            stands[p] = texts.After(Name.AsSpan(Parts[p].At..Parts[p].End));
         for (var n = 0; n < nodes; n++)
         {
             LeastHeld[n] = RepairSlots.Never;
+            leastHolders[n] = (-1, RepairSlots.Never);
             if (slots.Nodes[n].Node.Slot is null)
                 continue;
             if (known.Values.Count > 0 || known.FileDate is not null)
                 Known[n] = KnownValue(slots.Nodes[n], known);
             for (var p = 0; p < Parts.Length; p++)
             {
-                var how = held[p * nodes + n] = Held(Parts[p], slots.Nodes[n].Node.Automaton);
-                if (how != NotHeld)
-                    LeastHeld[n] = Math.Min(LeastHeld[n], CostOf(how));
+                var how = held[p * nodes + n] = texts.How(stands[p], n);
+                if (how != HeldTexts.NotHeld)
+                    Hold(n, p, CostOf(how));
             }
         }
         for (var n = 0; n < nodes; n++)
@@ -113,6 +116,16 @@ internal sealed class RepairProblem
     /// </summary>
     public int[] LeastHeld { get; }
 
+    /// <summary>Whether a slot holds another part as it is.</summary>
+    public bool HoldsOther(int part, int node) => (leastHolders[node].Part == part ? leastHolders[node].Others : LeastHeld[node]) == 0;
+
+    /// <summary>
+    /// Whether a part may give its place in a slot to another: it may be moved, and is not at home there. Words hold nearly anything, so
+    /// that being held there says little.
+    /// </summary>
+    public bool MayExchange(int part, int node) =>
+        MayMove(part) && (Slots.Nodes[node].IsWords || held[part * Known.Length + node] != HeldTexts.AsItIs);
+
     /// <summary>The characters, and behind them the end.</summary>
     public Letter[] Letters => letters;
 
@@ -142,7 +155,7 @@ internal sealed class RepairProblem
     {
         var how = held[part * Known.Length + node];
         cost = CostOf(how);
-        return how != NotHeld;
+        return how != HeldTexts.NotHeld;
     }
 
     /// <summary>A part's text as a slot that may hold it does.</summary>
@@ -151,43 +164,32 @@ internal sealed class RepairProblem
         var text = Name[Parts[part].At..Parts[part].End];
         return held[part * Known.Length + node] switch
         {
-            InLower => text.ToLowerInvariant(),
-            InUpper => text.ToUpperInvariant(),
+            HeldTexts.InLower => string.Concat(text.Select(WordLetters.Lower)),
+            HeldTexts.InUpper => string.Concat(text.Select(WordLetters.Upper)),
             _ => text,
         };
     }
 
-    /// <summary>Whether a part would be at home in any slot, so that it may have been put in the wrong place.</summary>
-    public bool IsAtHomeSomewhere(int part) => held.AsSpan(part * Known.Length, Known.Length).ContainsAnyExcept(NotHeld);
+    /// <summary>
+    /// Whether a part would be at home in any slot, so that it may have been put in the wrong place; a copy mark never is.
+    /// </summary>
+    public bool MayMove(int part) =>
+        !IsOfCopy(Parts[part].At) && held.AsSpan(part * Known.Length, Known.Length).ContainsAnyExcept(HeldTexts.NotHeld);
 
-    private static int CostOf(byte how) => how is InLower or InUpper ? RepairCosts.Case : 0;
-
-    private byte Held(Part part, SlotAutomaton automaton)
+    private void Hold(int node, int part, int cost)
     {
-        var (own, lower, upper) = (SlotAutomaton.Start, SlotAutomaton.Start, SlotAutomaton.Start);
-        for (var i = part.At; i < part.End; i++)
-        {
-            var c = Name[i];
-            if (c >= 128)
-                return NotHeld;
-            if (own != SlotAutomaton.None)
-                own = automaton.Next(own, c);
-            if (lower != SlotAutomaton.None)
-                lower = automaton.Next(lower, char.IsAsciiLetterUpper(c) ? (char)(c + 32) : c);
-            if (upper != SlotAutomaton.None)
-                upper = automaton.Next(upper, char.IsAsciiLetterLower(c) ? (char)(c - 32) : c);
-            // None is less than every state.
-            if (Math.Max(own, Math.Max(lower, upper)) == SlotAutomaton.None)
-                return NotHeld;
-        }
-        return own != SlotAutomaton.None && automaton.Accepts(own) ? AsItIs
-            : lower != SlotAutomaton.None && automaton.Accepts(lower) ? InLower
-            : upper != SlotAutomaton.None && automaton.Accepts(upper) ? InUpper
-            : NotHeld;
+        if (IsOfCopy(Parts[part].At))
+            return;
+        if (cost < LeastHeld[node])
+            (LeastHeld[node], leastHolders[node]) = (cost, (part, LeastHeld[node]));
+        else
+            leastHolders[node].Others = Math.Min(leastHolders[node].Others, cost);
     }
 
+    private static int CostOf(byte how) => how is HeldTexts.InLower or HeldTexts.InUpper ? RepairCosts.Case : 0;
+
     // Where the convention itself has dots, only a slot can tell what stands behind the last one; and ".bak" is a copy mark.
-    private static string ExtensionOf(RepairSlots slots, string name)
+    internal static string ExtensionOf(RepairSlots slots, string name)
     {
         var dot = name.LastIndexOf('.');
         if (
@@ -270,57 +272,6 @@ internal sealed class RepairProblem
             : null;
     }
 
-    private void FillReplacements(int node)
-    {
-        var info = Slots.Nodes[node];
-        switch (info.Node.Slot?.Rule)
-        {
-            case null:
-                return;
-            case NumberRule number:
-                Numbers(node, number);
-                break;
-            case DateRule date:
-                Dates(node, date);
-                break;
-            case WordsRule or LineRule:
-                FoldedWords(node);
-                break;
-        }
-        for (var p = 0; p < Parts.Length; p++)
-        {
-            if (IsHeldBy(p, node, out var cost) && cost > 0)
-                Add(Parts[p].At, Parts[p].End, node, TextHeldBy(p, node), RepairCosts.Case, RepairOp.WholeCase);
-        }
-    }
-
-    private void Add(int at, int end, int node, string value, int cost, RepairOp op)
-    {
-        replacements.Add(new(end, node, value, cost, op, letters[at].Replacements));
-        letters[at].Replacements = replacements.Count - 1;
-    }
-
-    private void Numbers(int node, NumberRule rule)
-    {
-        for (var i = 0; i < Name.Length; i++)
-        {
-            if (!char.IsAsciiDigit(Name[i]) || (i > 0 && char.IsAsciiDigit(Name[i - 1])))
-                continue;
-            var end = i;
-            while (end < Name.Length && char.IsAsciiDigit(Name[end]))
-                end++;
-            // The number of a copy is no version.
-            if (IsOfCopy(i) || end - i > 32 || rule.Write("", Name[i..end]).Text is not { } text)
-                continue;
-            Add(i, end, node, text, RepairCosts.Rewrite, RepairOp.Number);
-            foreach (var mark in Marks)
-            {
-                if (mark.Kind == NameMarkKind.NumberWord && mark.End == i)
-                    Add(mark.At, end, node, text, RepairCosts.Rewrite, RepairOp.Number);
-            }
-        }
-    }
-
     private bool IsOfCopy(int at)
     {
         foreach (var mark in Marks)
@@ -330,111 +281,4 @@ internal sealed class RepairProblem
         }
         return false;
     }
-
-    private void Dates(int node, DateRule rule)
-    {
-        foreach (var mark in Marks)
-        {
-            if (mark.Kind != NameMarkKind.Date)
-                continue;
-            foreach (var text in mark.Dates.Select(rule.Text).Distinct())
-            {
-                if (Slots.Nodes[node].Node.Automaton.Holds(text))
-                    Add(mark.TextAt, mark.TextEnd, node, text, RepairCosts.Rewrite, RepairOp.Date);
-            }
-        }
-    }
-
-    // All the words between two marks, folded at once: what is typed with capitals, spaces and accents throughout.
-    private void FoldedWords(int node)
-    {
-        var slot = Slots.Nodes[node].Node.Slot!;
-        var most = slot.Rule is WordsRule words ? words.MaxLength : ((LineRule)slot.Rule).MaxLength;
-        for (var first = 0; first < Parts.Length; first++)
-        {
-            if (first > 0 && IsWithinWords(Parts[first].At - 1))
-                continue;
-            var last = first;
-            while (last + 1 < Parts.Length && IsWithinWords(Parts[last].End) && Parts[last + 1].At == Parts[last].End + 1)
-                last++;
-            // One part that the slot holds, in one case or the other, is written more cheaply than by folding it.
-            if (first == last && IsHeldBy(first, node, out _))
-                continue;
-            var text = Name[Parts[first].At..Parts[last].End];
-            if (slot.Rule.Write("", text).Text is not { } folded)
-                continue;
-            var op = text.Length > most ? RepairOp.Shorten : RepairOp.Fold;
-            Add(Parts[first].At, Parts[last].End, node, folded, op == RepairOp.Fold ? RepairCosts.Fold : RepairCosts.Shorten, op);
-        }
-    }
-
-    private bool IsWithinWords(int at) => Name[at] == ' ' && MayJoinWords(at);
-
-    private void FillMeanings()
-    {
-        var meanings = Slots.Meanings;
-        Span<char> letters = stackalloc char[Slots.LongestMeaning];
-        for (var first = 0; first < Parts.Length; first++)
-        {
-            var count = 0;
-            for (var last = first; last < Parts.Length && last < first + 3; last++)
-            {
-                if (!AddLetters(Parts[last], letters, ref count))
-                    break;
-                if (!meanings.TryGetValue(letters[..count], out var codes))
-                    continue;
-                foreach (var (node, code) in codes)
-                    Add(Parts[first].At, Parts[last].End, node, code, RepairCosts.Meaning, RepairOp.Meaning);
-            }
-        }
-    }
-
-    // The part's words in plain lower-case letters, run together, as long as they have room.
-    private bool AddLetters(Part part, Span<char> letters, ref int count)
-    {
-        var text = Name.AsSpan(part.At..part.End);
-        if (!Ascii.IsValid(text))
-            text = string.Concat(Words.Split(text.ToString()));
-        foreach (var c in text)
-        {
-            if (!char.IsAsciiLetterOrDigit(c))
-                continue;
-            if (count == letters.Length)
-                return false;
-            letters[count++] = char.ToLowerInvariant(c);
-        }
-        return true;
-    }
-}
-
-/// <summary>One step of a repair.</summary>
-internal enum RepairOp : byte
-{
-    Keep,
-    Case,
-    OtherMark,
-    Accent,
-    Change,
-    Add,
-    Drop,
-    LeaveOut,
-    LeaveOutPart,
-    Join,
-    JoinOther,
-    JoinAdd,
-    Enter,
-    TakeOut,
-    PutIn,
-    Fetch,
-    Fetched,
-    Known,
-    Open,
-    KnownInstead,
-    OpenInstead,
-    Number,
-    Date,
-    Meaning,
-    Shorten,
-    Fold,
-    WholeCase,
 }

@@ -1,8 +1,9 @@
-namespace Chronotype.Core.Naming;
+namespace Chronotype.Core.Naming.Checking;
 
 internal sealed partial class RepairSearch
 {
     /// <summary>The names of the cheapest repairs, each once, without the extension that stays.</summary>
+    /// <param name="most">No more than so many.</param>
     /// <param name="more">Whether there are more than these.</param>
     public List<string> Names(int most, out bool more)
     {
@@ -160,10 +161,14 @@ internal sealed partial class RepairSearch
             return ((char)step.Argument).ToString();
         return step.Op switch
         {
+            RepairOp.Transpose => $"{(char)(step.Argument >> 8)}{(char)(step.Argument & 0xFF)}",
             RepairOp.Accent => accents[step.Argument],
             RepairOp.Known or RepairOp.KnownInstead => problem.Known[new Place(step.Key).Node]!,
             RepairOp.Open or RepairOp.OpenInstead => OpenText,
-            RepairOp.PutIn or RepairOp.Fetch => problem.TextHeldBy(step.Argument, new Place(step.Key).Node),
+            RepairOp.PutIn or RepairOp.Fetch or RepairOp.Exchange or RepairOp.Exchanged => problem.TextHeldBy(
+                step.Argument,
+                new Place(step.Key).Node
+            ),
             RepairOp.Number or RepairOp.Date or RepairOp.Meaning or RepairOp.Shorten or RepairOp.Fold or RepairOp.WholeCase => problem
                 .ReplacementOf(step.Argument)
                 .Value,
@@ -176,7 +181,9 @@ internal sealed partial class RepairSearch
 }
 
 /// <summary>One step of a repair as it is told.</summary>
+/// <param name="Op">What is done.</param>
 /// <param name="From">Where in the name it begins; <paramref name="To"/> where it ends.</param>
+/// <param name="To">Behind the last letter that it takes.</param>
 /// <param name="Node">Where in the grammar it leads to.</param>
 /// <param name="Text">What it writes; empty where it writes nothing.</param>
 /// <param name="Argument">A part's or a mark's number, where the step is about one.</param>

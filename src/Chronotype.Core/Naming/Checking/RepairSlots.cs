@@ -1,4 +1,6 @@
-namespace Chronotype.Core.Naming;
+using System.Diagnostics.CodeAnalysis;
+
+namespace Chronotype.Core.Naming.Checking;
 
 /// <summary>What a repair may do in each node of a grammar; made once and kept with it.</summary>
 internal sealed class RepairSlots
@@ -8,16 +10,23 @@ internal sealed class RepairSlots
 
     private const int CodesNamed = 8;
 
+    /// <param name="Node">The slot's place in the grammar.</param>
     /// <param name="FreeLetters">Whether letters may be put in and changed, since the list says which they can be.</param>
     /// <param name="Joiner">What stands between the words of the slot; <c>'\0'</c> for none.</param>
+    /// <param name="MayStandOpen">Whether the filler may stand in it.</param>
     /// <param name="Holds">What the slot may hold, to end a sentence; of a long list, its first codes.</param>
     public sealed record Info(NameGrammar.Node Node, bool FreeLetters, char Joiner, bool MayStandOpen, string Holds)
     {
         public readonly bool IsRoot = Node.Slot is null && Node.Automaton.Count == 1;
+        public readonly bool IsWords = Node.Slot?.Rule is WordsRule or LineRule;
+        public readonly bool IsNumber = Node.Slot?.Rule is NumberRule;
         public readonly bool IsExtension = Node.Slot is null && Node.Automaton.Count > 1;
 
         /// <summary>Whether an extension may follow.</summary>
         public bool TakesExtension { get; init; }
+
+        /// <summary>What the codes of a list look like.</summary>
+        public required CodeShapes Codes { get; init; }
 
         /// <summary>The letters of the shortest text that the slot may hold.</summary>
         public readonly int Shortest = Node.Automaton.Shortest;
@@ -47,11 +56,14 @@ internal sealed class RepairSlots
         Parts = [.. grammar.Nodes.SelectMany(n => n.Next).Select(e => e.Join).Where(j => j != '\0').Distinct(), ' '];
         for (var n = 0; n < Nodes.Length; n++)
             AddMeanings(n);
+        foreach (var letters in meanings.Keys)
+            meaningLengths[letters[0] & 31] |= 1ul << (letters.Length & 63);
         LongestMeaning = meanings.Keys.Select(k => k.Length).DefaultIfEmpty(0).Max();
         EdgesFrom = new int[Nodes.Length + 1];
         for (var n = 0; n < Nodes.Length; n++)
             EdgesFrom[n + 1] = EdgesFrom[n] + grammar.Nodes[n].Next.Length;
         Edges = [.. grammar.Nodes.SelectMany(n => n.Next)];
+        AreMarked = grammar.Nodes.Skip(1).SelectMany(n => n.Next).All(e => e.Join != '\0');
         EndsBare = [.. Nodes.Select(n => n.Node.Ends != 0)];
         EndsBeforeExtension = [.. Nodes.Select(n => n.TakesExtension)];
     }
@@ -73,14 +85,23 @@ internal sealed class RepairSlots
 
     public int LongestMeaning { get; }
 
-    /// <summary>The codes of each meaning's letters run together, with the nodes that may hold them.</summary>
-    public Dictionary<string, List<(int Node, string Code)>>.AlternateLookup<ReadOnlySpan<char>> Meanings =>
-        meanings.GetAlternateLookup<ReadOnlySpan<char>>();
+    /// <summary>The codes that some letters run together mean, with the nodes that may hold them.</summary>
+    public bool TryMeaning(ReadOnlySpan<char> letters, [NotNullWhen(true)] out List<(int Node, string Code)>? codes)
+    {
+        codes = null;
+        // Most texts are told to mean nothing by their first letter and their length.
+        return letters.Length > 0
+            && (meaningLengths[letters[0] & 31] >> (letters.Length & 63) & 1) != 0
+            && meanings.GetAlternateLookup<ReadOnlySpan<char>>().TryGetValue(letters, out codes);
+    }
 
     /// <summary>The steps to the next slots, those of a node from its entry of <see cref="EdgesFrom"/> to the next one's.</summary>
     public NameGrammar.Edge[] Edges { get; }
 
     public int[] EdgesFrom { get; }
+
+    /// <summary>Whether every slot is joined to the one before by a mark.</summary>
+    public bool AreMarked { get; }
 
     /// <summary>By node, whether a name may end there, without an extension or before one.</summary>
     public bool[] EndsBare { get; }
@@ -88,6 +109,7 @@ internal sealed class RepairSlots
     public bool[] EndsBeforeExtension { get; }
 
     private readonly Dictionary<string, List<(int Node, string Code)>> meanings = [];
+    private readonly ulong[] meaningLengths = new ulong[32];
 
     private static Info Of(NameGrammar.Node node, NameGrammar grammar)
     {
@@ -107,6 +129,7 @@ internal sealed class RepairSlots
             HoldsOf(node.Slot, list)
         )
         {
+            Codes = new CodeShapes(list?.Codes.Select(c => c.Code) ?? [], node.Slot?.Rule is HandRule && list is null),
             TakesExtension = node.Next.Any(e => grammar.Nodes[e.Node] is { Slot: null }),
         };
     }
@@ -130,17 +153,14 @@ internal sealed class RepairSlots
             LetterCosts[c * Nodes.Length + node] =
                 info.IsRoot ? Never
                 : letters.Contains(c) ? 0
-                : letters.Contains(OtherCase(c)) ? RepairCosts.Case
-                : info.Joiner != '\0' && NameMarks.IsSeparator(c) ? RepairCosts.OtherMark
+                : letters.Contains(c < 128 ? OtherCase(c) : (char)WordLetters.InOtherCase(c)) ? RepairCosts.Case
+                : info.Joiner != '\0' && c < 128 && NameMarks.IsSeparator(c) ? RepairCosts.OtherMark
                 : info.FreeLetters ? RepairCosts.Letter
                 : Never;
         }
     }
 
-    public static char OtherCase(char c) =>
-        char.IsAsciiLetterLower(c) ? (char)(c - 32)
-        : char.IsAsciiLetterUpper(c) ? (char)(c + 32)
-        : c;
+    public static char OtherCase(char c) => WordLetters.Lower(c) is var lower && lower != c ? lower : WordLetters.Upper(c);
 
     private void AddMeanings(int node)
     {
@@ -173,4 +193,36 @@ internal sealed class RepairSlots
         Visit(0);
         return order;
     }
+}
+
+/// <summary>What the codes of a list look like, to tell quickly whether a text may be one of them with a slip.</summary>
+internal sealed class CodeShapes
+{
+    private readonly uint firsts,
+        lasts;
+    private readonly int shortest,
+        longest;
+
+    /// <param name="codes">None where any code will do.</param>
+    /// <param name="areInitials">Whether they are two to four capitals.</param>
+    public CodeShapes(IEnumerable<string> codes, bool areInitials)
+    {
+        (shortest, longest) = areInitials ? (2, 4) : (int.MaxValue, 0);
+        (firsts, lasts) = areInitials ? (~0u, ~0u) : (0, 0);
+        foreach (var code in codes)
+        {
+            (shortest, longest) = (Math.Min(shortest, code.Length), Math.Max(longest, code.Length));
+            (firsts, lasts) = (firsts | Bit(code[0]), lasts | Bit(code[^1]));
+        }
+    }
+
+    /// <summary>Whether its length and its first or last letter are those of a code; a slip of one letter leaves one of them.</summary>
+    public bool IsNear(ReadOnlySpan<char> text) =>
+        text.Length >= shortest - 1 && text.Length <= longest + 1 && ((Bit(text[0]) & firsts) | (Bit(text[^1]) & lasts)) != 0;
+
+    // Letters are told apart whatever their case, digits from letters, and no more.
+    private static uint Bit(char c) =>
+        char.IsAsciiLetter(c) ? 1u << ((c | 32) - 'a')
+        : char.IsAsciiDigit(c) ? 1u << 26
+        : 1u << 27;
 }

@@ -1,4 +1,4 @@
-namespace Chronotype.Core.Naming;
+namespace Chronotype.Core.Naming.Checking;
 
 /// <summary>Tells the steps of a repair: as the faults of the name, each with its place, and as the reasons of its repair.</summary>
 internal sealed class RepairStory
@@ -46,7 +46,14 @@ internal sealed class RepairStory
     private int CodeRun(List<RepairStep> all, int from)
     {
         static bool IsLetter(RepairOp op) =>
-            op is RepairOp.Keep or RepairOp.Case or RepairOp.Accent or RepairOp.Change or RepairOp.Add or RepairOp.Drop;
+            op
+                is RepairOp.Keep
+                    or RepairOp.Case
+                    or RepairOp.Accent
+                    or RepairOp.Change
+                    or RepairOp.Transpose
+                    or RepairOp.Add
+                    or RepairOp.Drop;
         if (!problem.Slots.Nodes[all[from].Node].FreeLetters || !IsLetter(all[from].Op))
             return from;
         var end = from;
@@ -59,7 +66,7 @@ internal sealed class RepairStory
             return from;
         var run = all[from..end];
         return
-            run.Any(s => s.Op is RepairOp.Change or RepairOp.Add)
+            run.Any(s => s.Op is RepairOp.Change or RepairOp.Transpose or RepairOp.Add)
             || (run.Any(s => s.Op == RepairOp.Drop) && run.Any(s => s.Op == RepairOp.Keep))
             ? end
             : from;
@@ -89,55 +96,51 @@ internal sealed class RepairStory
         var label = slot?.Label ?? NameGrammar.ExtensionLabel;
         var holds = problem.Slots.Nodes[step.Node].Holds;
         var source = problem.Name[step.From..step.To];
-        var shown = Shown(source);
+        var shown = FaultWords.Shown(source);
         switch (step.Op)
         {
             case RepairOp.Case or RepairOp.WholeCase:
-                Fault(step, NameFaultCodes.Case, $"The {label} holds {shown} in the wrong case. It may hold {holds}.");
+                Fault(step, NameFaultCodes.Case, FaultWords.Case(label, shown, holds));
                 Reasons.Add($"{shown} is written “{step.Text}”");
                 break;
             case RepairOp.Accent:
-                Fault(
-                    step,
-                    NameFaultCodes.Accent,
-                    $"The {label} holds {shown}. Letters with accents are written plain, so that every file system takes them."
-                );
+                Fault(step, NameFaultCodes.Accent, FaultWords.Accent(label, shown));
                 Reasons.Add($"{shown} is written “{step.Text}”");
                 break;
             case RepairOp.OtherMark:
-                Fault(step, NameFaultCodes.Mark, $"{shown} stands between words of the {label}, which are joined by “{step.Text}”.");
+                Fault(step, NameFaultCodes.Mark, FaultWords.Mark(label, shown, step.Text));
                 Reasons.Add($"words of the {label} are joined by “{step.Text}”");
                 break;
             case RepairOp.Fold:
-                Fault(step, NameFaultCodes.Value, $"The {label} holds {shown}. It may hold {holds}.");
+                Fault(step, NameFaultCodes.Value, FaultWords.Misfit(label, shown, holds));
                 Reasons.Add($"{shown} is written “{step.Text}”");
                 break;
             case RepairOp.Shorten:
-                Fault(step, NameFaultCodes.TooLong, $"The {label} has {source.Length:N0} characters. It may hold {holds}.");
+                Fault(step, NameFaultCodes.TooLong, FaultWords.TooLong(label, source.Length, holds));
                 Reasons.Add($"the {label} is cut to {step.Text.Length} characters, at a word's end where there is one");
                 break;
             case RepairOp.Change:
-                Fault(step, CodeFor(slot), $"The {label} holds {shown}. It may hold {holds}.");
+                Fault(step, FaultWords.CodeFor(slot), FaultWords.Misfit(label, shown, holds));
                 Reasons.Add($"{shown} is nearest to {Meant(slot, step.Text)}");
                 break;
             case RepairOp.Meaning:
-                Fault(step, NameFaultCodes.NotOnList, $"The {label} holds {shown}. It may hold {holds}.");
+                Fault(step, NameFaultCodes.NotOnList, FaultWords.Misfit(label, shown, holds));
                 Reasons.Add($"{shown} is what “{step.Text}” means");
                 break;
             case RepairOp.KnownInstead:
-                Fault(step, CodeFor(slot), $"The {label} holds {shown}. It may hold {holds}.");
+                Fault(step, FaultWords.CodeFor(slot), FaultWords.Misfit(label, shown, holds));
                 Reasons.Add($"the {label} is known to be “{step.Text}”, not {shown}");
                 break;
             case RepairOp.OpenInstead:
-                Fault(step, CodeFor(slot), $"The {label} holds {shown}. It may hold {holds}.");
+                Fault(step, FaultWords.CodeFor(slot), FaultWords.Misfit(label, shown, holds));
                 Reasons.Add($"nothing like {shown} is a {label}, so it stands open as “{step.Text}”");
                 break;
             case RepairOp.Number:
-                Fault(step, NameFaultCodes.Number, $"The {label} holds {shown}. It may hold {holds}.");
+                Fault(step, NameFaultCodes.Number, FaultWords.Misfit(label, shown, holds));
                 Reasons.Add($"the {label} {shown} is written “{step.Text}”");
                 break;
             case RepairOp.Date:
-                Fault(step, NameFaultCodes.Date, $"The {label} holds {shown}. It may hold {holds}.");
+                Fault(step, NameFaultCodes.Date, FaultWords.Misfit(label, shown, holds));
                 Reasons.Add($"the date {shown} is written “{step.Text}”");
                 break;
             case RepairOp.Drop:
@@ -145,23 +148,19 @@ internal sealed class RepairStory
                 Fault(
                     step,
                     between ? NameFaultCodes.Extra : NameFaultCodes.Character,
-                    between ? $"{shown} is one too many here." : $"{shown} cannot stand in the {label}. It may hold {holds}."
+                    between ? FaultWords.OneTooMany(shown) : FaultWords.Character(label, shown, holds)
                 );
                 Reasons.Add($"{shown} is left out");
                 break;
             case RepairOp.LeaveOut:
                 var mark = problem.Marks[step.Argument];
-                var text = Shown(problem.Name[mark.TextAt..mark.TextEnd]);
+                var text = FaultWords.Shown(problem.Name.AsSpan(mark.TextAt..mark.TextEnd));
                 var (code, message, reason) = mark.Kind switch
                 {
-                    NameMarkKind.Copy => (
-                        NameFaultCodes.CopyMark,
-                        $"{text} is a copy mark. Copies are told apart by their version.",
-                        $"{text} is a copy mark, and is left out"
-                    ),
+                    NameMarkKind.Copy => (NameFaultCodes.CopyMark, FaultWords.CopyMark(text), $"{text} is a copy mark, and is left out"),
                     NameMarkKind.Date => (
                         NameFaultCodes.Extra,
-                        $"{text} is a date, and has no place here.",
+                        FaultWords.StrayDate(text),
                         $"the date {text} has no place in this form, and is left out"
                     ),
                     _ => (
@@ -175,34 +174,29 @@ internal sealed class RepairStory
                 break;
             case RepairOp.LeaveOutPart:
                 var part = problem.Parts[step.Argument];
-                var left = Shown(problem.Name[part.At..part.End]);
-                Fault(step with { From = part.At, To = part.End }, NameFaultCodes.Extra, $"{left} belongs to no slot of this form.");
+                var left = FaultWords.Shown(problem.Name.AsSpan(part.At..part.End));
+                Fault(step with { From = part.At, To = part.End }, NameFaultCodes.Extra, FaultWords.StrayPart(left));
                 Reasons.Add($"{left} belongs to no slot, and is left out");
                 break;
             case RepairOp.JoinOther:
-                Fault(step, NameFaultCodes.Join, $"{shown} stands before the {label}, which is joined by “{step.Text}”.");
+                Fault(step, NameFaultCodes.Join, FaultWords.OtherJoin(label, shown, step.Text));
                 Reasons.Add($"the {label} is joined by “{step.Text}”");
                 break;
             case RepairOp.JoinAdd when !IsFilled(index - 1) && !IsFilled(index + 1):
-                Fault(step, NameFaultCodes.Join, $"“{step.Text}” is missing before the {label}.");
+                Fault(step, NameFaultCodes.Join, FaultWords.NoJoin(label, step.Text));
                 Reasons.Add($"“{step.Text}” is put before the {label}");
                 break;
-            case RepairOp.PutIn or RepairOp.Fetch:
+            case RepairOp.PutIn or RepairOp.Fetch or RepairOp.Exchange or RepairOp.Exchanged:
                 var moved = problem.Parts[step.Argument];
-                var name = Shown(problem.Name[moved.At..moved.End]);
-                Fault(
-                    step with
-                    {
-                        From = moved.At,
-                        To = moved.End,
-                    },
-                    NameFaultCodes.Order,
-                    $"{name} is the {label}, and stands in the wrong place."
-                );
-                Reasons.Add($"{name} is moved to where the {label} stands");
+                var name = FaultWords.Shown(problem.Name.AsSpan(moved.At..moved.End));
+                Fault(step with { From = moved.At, To = moved.End }, NameFaultCodes.Order, FaultWords.Order(label, name));
+                if (step.Op == RepairOp.Exchange)
+                    Reasons.Add($"{shown} and {name} change places");
+                else if (step.Op != RepairOp.Exchanged)
+                    Reasons.Add($"{name} is moved to where the {label} stands");
                 break;
             case RepairOp.Known or RepairOp.Open:
-                Fault(step, NameFaultCodes.Missing, $"The {label} is missing. It may hold {holds}.");
+                Fault(step, NameFaultCodes.Missing, FaultWords.Missing(label, holds));
                 Reasons.Add(
                     step.Op == RepairOp.Known
                         ? $"the {label} is known to be “{step.Text}”"
@@ -224,20 +218,4 @@ internal sealed class RepairStory
             is { Meaning.Length: > 0 } known
             ? $"“{code}” ({known.Meaning})"
             : $"“{code}”";
-
-    private static string CodeFor(Slot? slot) =>
-        slot?.Rule switch
-        {
-            CodeRule or HandRule => NameFaultCodes.NotOnList,
-            NumberRule => NameFaultCodes.Number,
-            DateRule => NameFaultCodes.Date,
-            _ => NameFaultCodes.Value,
-        };
-
-    // What a person cannot see is named, so that the sentence can be read.
-    private static string Shown(string text) =>
-        text.Any(FileSystemRules.IsUnseen)
-            ? $"“{string.Concat(text.Select(c => FileSystemRules.IsUnseen(c) ? $"[U+{(int)c:X4}]" : c.ToString()))}”"
-        : text == " " ? "A space"
-        : $"“{(text.Length <= 60 ? text : text[..60] + "…")}”";
 }

@@ -1,4 +1,4 @@
-namespace Chronotype.Core.Naming;
+namespace Chronotype.Core.Naming.Learning;
 
 /// <summary>What a column of many names' texts most likely is.</summary>
 /// <param name="Rule">Of a code, <see cref="CodeRule.List"/> is empty until the column has its label.</param>
@@ -91,8 +91,9 @@ internal sealed record ColumnGuess(
     private static ColumnGuess Words(IReadOnlyDictionary<string, int> texts)
     {
         var letters = texts.Keys.Sum(t => t.Length);
-        WordsRule Of(WordCase wordCase, string joiner) =>
-            new(Math.Clamp((texts.Keys.Select(t => t.Length).DefaultIfEmpty(1).Max() + 9) / 10 * 10, 40, 100), joiner, wordCase);
+        var most = Math.Clamp((texts.Keys.Select(t => t.Length).DefaultIfEmpty(1).Max() + 9) / 10 * 10, 40, 100);
+        var scripts = texts.Keys.Aggregate(Scripts.None, (all, t) => all | WordLetters.ScriptsOf(t));
+        WordsRule Of(WordCase wordCase, string joiner) => new(most, joiner, wordCase, scripts);
         var best = (Rule: Of(WordCase.Lower, "-"), Count: -1);
         foreach (
             var rule in new[]

@@ -1,4 +1,4 @@
-namespace Chronotype.Core.Naming;
+namespace Chronotype.Core.Naming.Learning;
 
 /// <summary>
 /// The slots that one group of names showed, and what other names add to them: a mark that is there or is not, an alt, a form
@@ -41,23 +41,7 @@ internal sealed class LearnedLayout(char mark)
 
     private sealed record Field(Slot Slot, ColumnGuess Guess, IReadOnlyCollection<string> Texts);
 
-    /// <summary>What a field's text may be: which slots hold it, as bits, and which new one it may show.</summary>
-    private readonly record struct Sort(uint Holds, string NewKind, string NewText);
-
-    /// <summary>How the fields of a name stand to the slots.</summary>
-    /// <param name="Skipped">The slots that it lacks, as bits.</param>
-    /// <param name="Absorbs">The words that take more than one field; -1 for none.</param>
-    /// <param name="NewAt">Before which slot a new one stands; -1 for none.</param>
-    private readonly record struct Fit(uint Skipped, int Absorbs, int NewAt, string NewKind, string NewText);
-
     private readonly List<Field> fields = [];
-    private static readonly Fit Whole = new(0, -1, -1, "", "");
-
-    private readonly Dictionary<string, char> sortOf = [];
-    private readonly List<Sort> sorts = [];
-    private readonly Dictionary<Sort, char> numbers = [];
-    private readonly HashSet<string> frequent = [];
-    private readonly Dictionary<string, Fit?> known = [];
     private int fitting;
     private List<(Fit Fit, int Count)> additions = [];
 
@@ -65,6 +49,38 @@ internal sealed class LearnedLayout(char mark)
 
     public void Add(ColumnGuess guess, IReadOnlyDictionary<string, int> texts) =>
         fields.Add(new(new Slot($"slot{fields.Count}", guess.Rule, fields.Count == 0 ? "" : mark.ToString()), guess, [.. texts.Keys]));
+
+    /// <summary>Tells which of the numbers is the version, and makes the others numbers of scenes, shots, tracks or pages.</summary>
+    /// <param name="rows">The names that have exactly these fields.</param>
+    public void TellNumbers(IReadOnlyCollection<NameTable.Row> rows)
+    {
+        var numbers = Enumerable.Range(0, fields.Count).Where(i => fields[i].Guess.Rule is VersionRule).ToList();
+        string Lead(int i) => ((VersionRule)fields[i].Guess.Rule).Lead;
+        var others = Enumerable
+            .Range(0, fields.Count)
+            .Where(i => !(fields[i].Guess.Codes is { } codes && codes.All(HandRule.AreInitials)) && fields[i].Guess.Rule is not DateRule)
+            .ToList();
+        // Where two climb alike, what is written before them tells, and then which stands last.
+        var version = numbers
+            .Where(i => ClimbingNumber.Counted(Lead(i)) is null)
+            .OrderByDescending(i =>
+                (numbers.Count == 1 ? 0 : Math.Round(ClimbingNumber.Share(rows, i, [.. others.Where(o => o != i)], Lead(i)), 1))
+                + (ClimbingNumber.IsVersion(Lead(i)) ? 1 : 0)
+            )
+            .ThenByDescending(i => i)
+            .Select(i => (int?)i)
+            .FirstOrDefault();
+        foreach (var i in numbers.Where(i => i != version))
+        {
+            var rule = new CountRule(((VersionRule)fields[i].Guess.Rule).Width, Lead(i), ClimbingNumber.Step(fields[i].Texts, Lead(i)));
+            var automaton = ColumnGuess.AutomatonOf(rule);
+            fields[i] = fields[i] with
+            {
+                Slot = fields[i].Slot with { Rule = rule },
+                Guess = fields[i].Guess with { Rule = rule, Holds = t => automaton.Holds(t) },
+            };
+        }
+    }
 
     /// <summary>Gives every slot its likely label, tells hands from codes, and finds the words that the pieces are called by.</summary>
     public void Settle()
@@ -104,17 +120,18 @@ internal sealed class LearnedLayout(char mark)
     public List<string> Learn(IReadOnlyList<NameTable.Row> rows)
     {
         var least = Math.Max(2, rows.Count / 100);
-        frequent.UnionWith(rows.SelectMany(r => r.Fields).CountBy(f => f).Where(f => f.Value >= least).Select(f => f.Key));
+        var frequent = rows.SelectMany(r => r.Fields).CountBy(f => f).Where(f => f.Value >= least).Select(f => f.Key).ToHashSet();
+        var alignment = new FieldAlignment(fields.ConvertAll(f => f.Guess), frequent);
         var kinds = new Dictionary<Fit, List<string>>();
         var left = new List<string>();
         foreach (var row in rows)
         {
-            if (FitOf(row.Fields) is not { } fit)
+            if (alignment.FitOf(row.Fields) is not { } fit)
             {
                 left.Add(row.Name);
                 continue;
             }
-            if (fit == Whole)
+            if (fit == Fit.Whole)
             {
                 fitting++;
                 continue;
@@ -201,6 +218,9 @@ internal sealed class LearnedLayout(char mark)
                         : $"{f.Guess.Codes.Count:N0} short texts that come again: {Some(f.Guess.Codes)}",
                     HandRule => $"two to four capitals beside the version or behind the words: {Some(f.Guess.Codes!)}",
                     WordsRule => $"{f.Texts.Count:N0} different texts, such as {Some(f.Texts.Where(f.Guess.Holds))}",
+                    CountRule { Step: > 1 } count =>
+                        $"numbers {(count.Lead.Length > 0 ? $"after “{count.Lead}” " : "")}in steps of {count.Step}, such as "
+                            + $"{Some(f.Texts.Where(f.Guess.Holds))}",
                     NumberRule number =>
                         $"numbers {(number.Lead.Length > 0 ? $"after “{number.Lead}” " : "")}in {number.Width} digits, such as "
                             + $"{Some(f.Texts.Where(f.Guess.Holds))}",
@@ -241,110 +261,6 @@ internal sealed class LearnedLayout(char mark)
         : slots.Any(s => ConventionRules.Changes(s.Rule)) ? NameForm.Output
         : NameForm.Current;
 
-    // Names whose fields are of the same sorts are laid out alike, and there are few sorts.
-    private Fit? FitOf(IReadOnlyList<string> row)
-    {
-        if (row.Count > 2 * fields.Count + 2 || fields.Count > ConventionRules.MaxSlots)
-            return null;
-        Span<char> key = stackalloc char[row.Count];
-        for (var i = 0; i < row.Count; i++)
-        {
-            if (!sortOf.TryGetValue(row[i], out key[i]))
-                sortOf[row[i]] = key[i] = Number(SortOf(row[i]));
-        }
-        var found = known.GetAlternateLookup<ReadOnlySpan<char>>();
-        return found.TryGetValue(key, out var fit) ? fit : found[key] = Align([.. key.ToArray().Select(k => sorts[k])]);
-    }
-
-    private char Number(Sort sort)
-    {
-        if (numbers.TryGetValue(sort, out var known))
-            return known;
-        sorts.Add(sort);
-        return numbers[sort] = (char)(sorts.Count - 1);
-    }
-
-    private Sort SortOf(string text)
-    {
-        var holds = 0u;
-        for (var j = 0; j < fields.Count; j++)
-            holds |= fields[j].Guess.Holds(text) ? 1u << j : 0;
-        return KindOf(text) is var (kind, shown) ? new(holds, kind, shown) : new(holds, "", "");
-    }
-
-    // The cheapest way to lay a name's fields along the slots: one left out, one more put in, or words that take several.
-    private Fit? Align(IReadOnlyList<Sort> row)
-    {
-        const int far = 1000,
-            skip = 2,
-            absorb = 2,
-            add = 3,
-            most = 9;
-        var (n, m) = (row.Count, fields.Count);
-        var cost = new (int Cost, Fit Fit)[n + 1, m + 1, 2];
-        for (var i = 0; i <= n; i++)
-        for (var j = 0; j <= m; j++)
-        for (var a = 0; a < 2; a++)
-            cost[i, j, a] = (far, default);
-        cost[0, 0, 0] = (0, Whole);
-        void Reach(int i, int j, int a, int total, Fit fit)
-        {
-            if (total < cost[i, j, a].Cost)
-                cost[i, j, a] = (total, fit);
-        }
-        for (var i = 0; i <= n; i++)
-        {
-            for (var j = 0; j <= m; j++)
-            {
-                for (var a = 0; a < 2; a++)
-                {
-                    var (sofar, fit) = cost[i, j, a];
-                    if (sofar > most)
-                        continue;
-                    if (j < m)
-                        Reach(i, j + 1, a, sofar + skip, fit with { Skipped = fit.Skipped | 1u << j });
-                    if (i == n)
-                        continue;
-                    if (j < m && (row[i].Holds >> j & 1) != 0)
-                        Reach(i + 1, j + 1, a, sofar, fit);
-                    if (
-                        j > 0
-                        && (fit.Skipped >> (j - 1) & 1) == 0
-                        && fields[j - 1].Guess.Rule is WordsRule
-                        && fit.NewAt != j
-                        && (fit.Absorbs < 0 || fit.Absorbs == j - 1)
-                        && (row[i].Holds >> (j - 1) & 1) != 0
-                    )
-                        Reach(i + 1, j, a, sofar + (fit.Absorbs < 0 ? absorb : 0), fit with { Absorbs = j - 1 });
-                    if (a == 0 && row[i].NewKind.Length > 0)
-                        Reach(i + 1, j, 1, sofar + add, fit with { NewAt = j, NewKind = row[i].NewKind, NewText = row[i].NewText });
-                }
-            }
-        }
-        var (least, best) = cost[n, m, 0].Cost <= cost[n, m, 1].Cost ? cost[n, m, 0] : cost[n, m, 1];
-        return least <= most && System.Numerics.BitOperations.PopCount(best.Skipped) < m ? best : null;
-    }
-
-    // What a field that no slot takes may be.
-    private (string Kind, string Text)? KindOf(string text)
-    {
-        if (text.Length is 0 or > 20 || !text.All(c => char.IsAsciiLetterOrDigit(c) || c == '-'))
-            return null;
-        var lead = text.TrimEnd("0123456789".ToCharArray());
-        if (lead.Length < text.Length && text.Length - lead.Length <= 3 && lead.ToUpperInvariant() is "M" or "MS")
-            return ("milestone", lead + new string('0', text.Length - lead.Length));
-        if (text.Length == 8 && text.All(char.IsAsciiDigit))
-            return ("date", "yyyyMMdd");
-        if (text.All(char.IsAsciiLetterUpper) && text.Length is >= 2 and <= 16 && frequent.Contains(text))
-            return ("state", text);
-        return
-            text.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c == '-')
-            && char.IsAsciiLetterLower(text[0])
-            && text[^1] != '-'
-            ? ("line", "")
-            : null;
-    }
-
     // A studio's pieces are called by words: the field that varies most among the longest.
     private void MakeWords()
     {
@@ -379,6 +295,7 @@ internal sealed class LearnedLayout(char mark)
                 CodeRule when fields[at].Guess.Codes!.Count(c => c.Any(char.IsAsciiLetterUpper)) * 2 > fields[at].Guess.Codes!.Count =>
                     taken.Contains("client") ? "project" : "client",
                 CodeRule => taken.Contains("function") ? "part" : "function",
+                CountRule count => ClimbingNumber.Counted(count.Lead) ?? "number",
                 WordsRule => taken.Contains("subject") ? "detail" : "subject",
                 var rule => rule.Kind,
             },

@@ -1,4 +1,4 @@
-namespace Chronotype.Core.Naming;
+namespace Chronotype.Core.Naming.Learning;
 
 /// <summary>What was learned from a list of names.</summary>
 /// <param name="Convention">The proposal, every name of which has one reading; null where the names have nothing in common.</param>
@@ -12,6 +12,7 @@ public sealed record LearnedConvention(
     IReadOnlyDictionary<string, string> Why
 )
 {
+    /// <summary>How many of the names the proposal explains.</summary>
     public int Explained => Names - LeftOut.Count;
 
     /// <summary>The share of the names that are explained, from 0 to 1.</summary>
@@ -30,7 +31,10 @@ public static class NameLearner
     public static LearnedConvention Learn(IEnumerable<string> names)
     {
         var all = names.Where(n => n.Length > 0).Distinct(StringComparer.Ordinal).ToList();
-        var readable = all.Where(n => n.Length <= NameGrammar.MaxLength && System.Text.Ascii.IsValid(n) && !n.Any(char.IsControl)).ToList();
+        var readable = all.Where(n =>
+                n.Length <= NameGrammar.MaxLength && n.All(c => c is >= ' ' and not (char)127 && WordLetters.Of(c) > 0)
+            )
+            .ToList();
         // A mark that most names lack joins no slots, where another does.
         var marks = "_-.".Where(mark => readable.Count(n => FileNames.Stem(n).Contains(mark)) * 3 > readable.Count).DefaultIfEmpty('_');
         // Which mark it is shows in a part of the names; its slots are then learned from all of them.
@@ -58,6 +62,8 @@ public static class NameLearner
 
     private sealed record Proposal(LearnedLayout Layout, double Bits, int Fields);
 
+    /// <param name="names">Without their extensions.</param>
+    /// <param name="mark">What separates the fields.</param>
     /// <param name="fields">How many fields the pattern has; null where the commonest numbers are all tried.</param>
     private static Proposal? Draft(IReadOnlyList<string> names, char mark, int? fields = null)
     {
@@ -80,6 +86,7 @@ public static class NameLearner
             }
             if (layout.Slots.Count == 0)
                 continue;
+            layout.TellNumbers([.. group]);
             layout.Settle();
             var bits = layout.Learn(table.Rows).Sum(ColumnGuess.BitsOf) + layout.Bits;
             if (best is null || bits < best.Bits)

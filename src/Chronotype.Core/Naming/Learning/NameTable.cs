@@ -1,4 +1,4 @@
-namespace Chronotype.Core.Naming;
+namespace Chronotype.Core.Naming.Learning;
 
 /// <summary>Names cut into fields at one mark.</summary>
 internal sealed class NameTable

@@ -1,4 +1,6 @@
-namespace Chronotype.Core.Naming;
+using Chronotype.Core.Naming.Checking;
+
+namespace Chronotype.Core.Naming.Renaming;
 
 /// <summary>What names of one convention become under another.</summary>
 /// <param name="Renames">Each name that changes.</param>
@@ -12,6 +14,8 @@ public sealed record NameTranslation(
     IReadOnlyList<RenameObstacle> Obstacles
 )
 {
+    /// <param name="from">The convention that the names are of.</param>
+    /// <param name="to">The one that they are to be of.</param>
     /// <param name="names">The names of one folder, each once.</param>
     /// <param name="known">What is known beside a name, for slots that only the second convention has; null for nothing.</param>
     public static NameTranslation Between(

@@ -1,10 +1,13 @@
-namespace Chronotype.Core.Naming;
+using Chronotype.Core.Naming.Checking;
+
+namespace Chronotype.Core.Naming.Renaming;
 
 /// <summary>A name that is to become another.</summary>
 public sealed record Rename(string From, string To);
 
 /// <summary>Why a plan cannot be carried out.</summary>
 /// <param name="Names">The names that stand in one another's way, or the one that has no new name.</param>
+/// <param name="Message">A sentence for a person.</param>
 public sealed record RenameObstacle(IReadOnlyList<string> Names, string Message);
 
 /// <summary>

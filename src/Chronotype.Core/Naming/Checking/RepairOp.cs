@@ -1,0 +1,36 @@
+namespace Chronotype.Core.Naming.Checking;
+
+/// <summary>One step of a repair.</summary>
+internal enum RepairOp : byte
+{
+    Keep,
+    Case,
+    OtherMark,
+    Accent,
+    Change,
+    Transpose,
+    Add,
+    Drop,
+    LeaveOut,
+    LeaveOutPart,
+    Join,
+    JoinOther,
+    JoinAdd,
+    Enter,
+    TakeOut,
+    PutIn,
+    Fetch,
+    Fetched,
+    Exchange,
+    Exchanged,
+    Known,
+    Open,
+    KnownInstead,
+    OpenInstead,
+    Number,
+    Date,
+    Meaning,
+    Shorten,
+    Fold,
+    WholeCase,
+}

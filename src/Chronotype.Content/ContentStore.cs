@@ -29,6 +29,7 @@ public sealed class ContentStore : IContentStore, IDisposable
 
     /// <summary>Opens a store to read and write, making it where there is none. What an older layout left there is taken over.</summary>
     /// <param name="folder">A folder that one process at a time writes to.</param>
+    /// <param name="time">The clock of what is recorded; null for the system's.</param>
     /// <exception cref="StoreInUseException">Another process writes to it.</exception>
     /// <exception cref="StoreVersionException">A later version of the program wrote it.</exception>
     /// <exception cref="StoreConfigurationException">The store's own file cannot be used.</exception>
@@ -58,6 +59,7 @@ public sealed class ContentStore : IContentStore, IDisposable
         return Open(DiskFiles.Instance, folder, tier, new StoreSettings(isReadOnly, (long)configuration.SegmentMegabytes << 20), time);
     }
 
+    /// <summary>The folder that the store lives in.</summary>
     public string Folder { get; }
 
     /// <summary>Verifying, compacting, accounting, rebuilding.</summary>
@@ -65,11 +67,14 @@ public sealed class ContentStore : IContentStore, IDisposable
 
     internal RecordLog Log { get; }
 
+    /// <inheritdoc />
     public Task<StagedContent> StageAsync(Stream content, CancellationToken cancel = default) =>
         StageAsync(content, mustBeReadable: false, cancel);
 
+    /// <inheritdoc />
     public Task CommitAsync(StagedContent staged, CancellationToken cancel = default) => CommitAsync([staged], cancel);
 
+    /// <inheritdoc />
     public Task CommitAsync(IReadOnlyList<StagedContent> staged, CancellationToken cancel = default)
     {
         // What contents consist of is durable before anything names them, so that a record which names one is proof of it.
@@ -89,12 +94,14 @@ public sealed class ContentStore : IContentStore, IDisposable
         return Task.CompletedTask;
     }
 
+    /// <inheritdoc />
     public Stream OpenRead(ContentHash hash)
     {
         var record = RecordOf(hash);
         return new ContentStream(Log, hash, record.Root, record.Size);
     }
 
+    /// <inheritdoc />
     public bool Has(ContentHash hash) => Log.TryFind(new RecordKey(RecordKind.Content, Digest.From(hash)), out _);
 
     /// <summary>
@@ -141,7 +148,9 @@ public sealed class ContentStore : IContentStore, IDisposable
     /// <summary>
     /// Takes in a copy of a content, and keeps anew whatever of it is missing or damaged here, for whichever contents need it.
     /// </summary>
+    /// <param name="copy">Read to its end from where it stands.</param>
     /// <param name="isWanted">Asked whether the content itself is to be kept; null for always.</param>
+    /// <param name="cancel">Nothing is recorded of a copy that was stopped.</param>
     /// <returns>The content; its <see cref="StagedContent.NewBytes"/> say how much had to be kept anew.</returns>
     public async Task<StagedContent> RepairAsync(Stream copy, Func<ContentHash, bool>? isWanted = null, CancellationToken cancel = default)
     {
@@ -195,6 +204,7 @@ public sealed class ContentStore : IContentStore, IDisposable
     /// <summary>Whether any content was ever kept here.</summary>
     public bool HasContents => Log.AllOf(RecordKind.Content).Count > 0;
 
+    /// <inheritdoc />
     public void Dispose()
     {
         Log.Dispose();
@@ -291,6 +301,7 @@ public sealed class ContentStore : IContentStore, IDisposable
 }
 
 /// <summary>A content of the store.</summary>
+/// <param name="Hash">Of all its bytes.</param>
 /// <param name="Size">Bytes.</param>
 /// <param name="NewBytes">Bytes on disk that it took when it was kept, beyond what was there.</param>
 /// <param name="KeptAt">When it was kept, in UTC.</param>

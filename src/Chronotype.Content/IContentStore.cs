@@ -30,6 +30,7 @@ public interface IContentStore
     /// <exception cref="DamagedContentException">Met while reading; nothing damaged is ever given.</exception>
     Stream OpenRead(ContentHash hash);
 
+    /// <summary>Whether a content is stored.</summary>
     bool Has(ContentHash hash);
 }
 
@@ -53,6 +54,7 @@ public sealed class StagedContent : IDisposable
         (Hash, Size, NewBytes, Root, Generation) = (hash, size, newBytes, root, generation);
     }
 
+    /// <summary>The hash of the whole content.</summary>
     public ContentHash Hash { get; }
 
     /// <summary>Bytes.</summary>
@@ -72,6 +74,7 @@ public sealed class StagedContent : IDisposable
     /// <summary>What was appended for it stays when it is disposed of.</summary>
     internal void Keep() => stage.IsKept = true;
 
+    /// <inheritdoc />
     public void Dispose() => stage.Dispose();
 }
 
@@ -85,6 +88,7 @@ public sealed class StorageFullException(Exception inner)
 /// <summary>Content that a record names is not in the store.</summary>
 public sealed class MissingContentException(ContentHash hash) : IOException($"The content {hash} is not in the store.")
 {
+    /// <summary>The content that is not there.</summary>
     public ContentHash Hash { get; } = hash;
 }
 
@@ -96,6 +100,7 @@ public sealed class DamagedContentException(ContentHash hash, Exception inner)
         inner
     )
 {
+    /// <summary>The content that is damaged.</summary>
     public ContentHash Hash { get; } = hash;
 }
 

@@ -10,6 +10,7 @@ namespace Chronotype.Content;
 /// </summary>
 public sealed record StoreConfiguration
 {
+    /// <summary>The name of the file that it is read from, in the data folder.</summary>
     public const string FileName = "store.json";
 
     private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web)
@@ -61,8 +62,10 @@ public sealed record ObjectStoreConfiguration
     /// <summary>The server's address; null for the one of <see cref="Region"/>.</summary>
     public string? Endpoint { get; init; }
 
+    /// <summary>The region that requests are signed for, as the object store calls it.</summary>
     public string Region { get; init; } = "us-east-1";
 
+    /// <summary>The bucket that segments are put into.</summary>
     public string Bucket { get; init; } = "";
 
     /// <summary>What the names of all objects begin with.</summary>

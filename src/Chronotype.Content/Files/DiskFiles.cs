@@ -6,15 +6,19 @@ namespace Chronotype.Content.Files;
 /// <summary>A real disk.</summary>
 public sealed partial class DiskFiles : IStoreFiles
 {
+    /// <summary>There is one disk.</summary>
     public static readonly DiskFiles Instance = new();
 
     private DiskFiles() { }
 
+    /// <inheritdoc />
     public IReadOnlyList<string> List(string folder) =>
         Directory.Exists(folder) ? [.. Directory.EnumerateFiles(folder).Select(f => Path.GetFileName(f))] : [];
 
+    /// <inheritdoc />
     public bool Exists(string path) => File.Exists(path);
 
+    /// <inheritdoc />
     public void CreateFolder(string folder)
     {
         if (Directory.Exists(folder))
@@ -27,9 +31,11 @@ public sealed partial class DiskFiles : IStoreFiles
         }
     }
 
+    /// <inheritdoc />
     public IStoreFile Create(string path) =>
         new DiskFile(Guard(() => File.OpenHandle(path, FileMode.CreateNew, FileAccess.ReadWrite, FileShare.ReadWrite | FileShare.Delete)));
 
+    /// <inheritdoc />
     public IStoreFile Open(string path, bool forWriting)
     {
         try
@@ -49,12 +55,16 @@ public sealed partial class DiskFiles : IStoreFiles
         }
     }
 
+    /// <inheritdoc />
     public void Rename(string from, string to) => Guard(() => File.Move(from, to, overwrite: true));
 
+    /// <inheritdoc />
     public void Delete(string path) => File.Delete(path);
 
+    /// <inheritdoc />
     public void FlushFolder(string folder) => FolderFlush.Flush(folder);
 
+    /// <inheritdoc />
     public IDisposable Hold(string path) => new FileStream(path, FileMode.OpenOrCreate, FileAccess.ReadWrite, FileShare.None);
 
     private const int NoSpaceUnix = 28,

@@ -9,6 +9,7 @@ public interface IStoreFiles
     /// <summary>The names of a folder's files; none where there is no folder.</summary>
     IReadOnlyList<string> List(string folder);
 
+    /// <summary>Whether a file is there.</summary>
     bool Exists(string path);
 
     /// <summary>Makes a folder with those above it, durably.</summary>
@@ -61,5 +62,6 @@ public interface IStoreFile : IDisposable
     /// <summary>Makes what was written durable.</summary>
     void Flush();
 
+    /// <summary>Cuts the file to a length in bytes.</summary>
     void Truncate(long length);
 }

@@ -10,6 +10,10 @@ internal static class IndexRunWriter
 {
     private const int BufferPages = 64;
 
+    /// <param name="files">Where the run is written.</param>
+    /// <param name="folder">The index's folder.</param>
+    /// <param name="number">The run's, which gives it its name.</param>
+    /// <param name="entries">In the order of their keys, each key once.</param>
     /// <param name="atMost">No fewer than there are entries; the filter is made for so many.</param>
     /// <exception cref="StorageFullException">The disk is full; what was begun is removed.</exception>
     public static void Write(IStoreFiles files, string folder, uint number, IEnumerable<IndexEntry> entries, long atMost)

@@ -29,6 +29,7 @@ internal static class RunFormat
     public readonly record struct Section(uint FirstPage, uint Pages, ulong Entries);
 
     /// <param name="Sections">For chunks, lists, contents and notes.</param>
+    /// <param name="Pages">Of all sections together, without the header's.</param>
     /// <param name="FilterBytes">Bytes of the filter, a multiple of 64.</param>
     /// <param name="TailCheck">XXH3 over the first keys and the filter.</param>
     public readonly record struct Header(Section[] Sections, uint Pages, long FilterBytes, ulong TailCheck)
@@ -112,6 +113,8 @@ internal static class RunFormat
         );
     }
 
+    /// <param name="page">A page with its entries; the rest of it is filled in.</param>
+    /// <param name="count">How many entries stand in it.</param>
     /// <param name="number">The page's place in the run, from 1.</param>
     public static void SealPage(Span<byte> page, int count, uint number)
     {

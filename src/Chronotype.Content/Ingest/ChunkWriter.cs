@@ -3,6 +3,8 @@ using Chronotype.Content.Segments;
 namespace Chronotype.Content.Ingest;
 
 /// <summary>Keeps of a content's chunks what is not there yet, and makes the lists that name them.</summary>
+/// <param name="records">Where chunks are looked up and kept.</param>
+/// <param name="stage">What keeps them from compaction until the content is recorded.</param>
 /// <param name="mustBeReadable">Whether what is there already is read even where it was checked before.</param>
 internal sealed class ChunkWriter(RecordLog records, StagingPins.Stage stage, bool mustBeReadable)
 {
@@ -18,6 +20,7 @@ internal sealed class ChunkWriter(RecordLog records, StagingPins.Stage stage, bo
 
     /// <summary>Adds the content's next chunk.</summary>
     /// <param name="id">Its SHA-256.</param>
+    /// <param name="chunk">Its bytes, before compression.</param>
     /// <exception cref="IOException">It could not be kept.</exception>
     public void AddChunk(Digest id, ReadOnlySpan<byte> chunk)
     {

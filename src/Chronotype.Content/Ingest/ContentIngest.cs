@@ -109,6 +109,7 @@ internal sealed class ContentIngest(ChunkWriter keeper)
         return (ContentHash.FromDigest(sha.GetHashAndReset()), size, keeper.Finish());
     }
 
+    /// <param name="block">The block whose chunks are looked for.</param>
     /// <param name="next">Gets what cannot be cut before more is seen; null at the content's end.</param>
     private void Cut(Block block, Block? next)
     {

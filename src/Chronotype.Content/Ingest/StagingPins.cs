@@ -98,6 +98,7 @@ internal sealed class StagingPins(RecordLog records) : IDisposable
     }
 
     /// <summary>From now on only records in <paramref name="live"/> can be relied on in the segments that are to go.</summary>
+    /// <param name="going">The segments' numbers.</param>
     /// <param name="live">The places that are kept; those that were noted are added.</param>
     public void Freeze(IReadOnlySet<uint> going, HashSet<ulong> live)
     {

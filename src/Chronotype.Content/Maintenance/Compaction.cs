@@ -7,6 +7,8 @@ namespace Chronotype.Content.Maintenance;
 /// Frees what no content needs: copies what is needed out of segments that hold much that is not, and deletes them. A segment
 /// is deleted only when all that is needed of it stands durably elsewhere, so a crash at any moment leaves at worst two copies.
 /// </summary>
+/// <param name="records">The log that is compacted.</param>
+/// <param name="pins">What is being taken in meanwhile and must stay.</param>
 /// <param name="damaged">The names of segments that go whatever they hold, if all that is needed of them can be read.</param>
 internal sealed class Compaction(RecordLog records, StagingPins pins, IReadOnlySet<string> damaged)
 {

@@ -33,11 +33,15 @@ public sealed class StoreMaintenance
 
     /// <summary>Reads everything, or a sample, and holds it against what it was when it was written.</summary>
     /// <param name="share">The share of the segments that is read, above 0 and up to 1; they are drawn by chance.</param>
+    /// <param name="progress">Told of the bytes that were read.</param>
+    /// <param name="cancel">What was found up to then is not returned.</param>
     public Verified Verify(double share = 1, IProgress<StoreProgress>? progress = null, CancellationToken cancel = default) =>
         new Verification(records).Run(share, progress, cancel);
 
     /// <summary>Frees on disk what no content needs any more. While the store is copied, it waits.</summary>
     /// <param name="damage">Segments where damage was found are cleared away too, once nothing that is damaged there is needed.</param>
+    /// <param name="progress">Told of the bytes that were gone through.</param>
+    /// <param name="cancel">What was freed up to then stays freed.</param>
     /// <exception cref="StoreDamagedException">What is needed cannot be told; nothing was freed.</exception>
     /// <exception cref="InvalidOperationException">It is running already.</exception>
     public CompactionResult Compact(Verified? damage = null, IProgress<StoreProgress>? progress = null, CancellationToken cancel = default)
@@ -77,6 +81,7 @@ public sealed class StoreMaintenance
     /// <summary>Bytes of all segment files.</summary>
     public long SegmentBytes => records.Segments.TotalBytes;
 
+    /// <summary>What the store holds and how much room it takes, by walking all of it.</summary>
     public StoreStat Stat()
     {
         long needed = 0,

@@ -243,9 +243,11 @@ public sealed record Verified(
     string? IndexFault
 )
 {
+    /// <summary>Whether nothing was found wrong.</summary>
     public bool IsSound => Damaged.Count == 0 && Places.Count == 0 && IndexFault is null;
 }
 
+/// <param name="Hash">The content's.</param>
 /// <param name="Size">Bytes of the content; null where its own record cannot be read.</param>
 /// <param name="UnreadableBytes">How many of them cannot be read; null as for <paramref name="Size"/>.</param>
 public sealed record DamagedContent(ContentHash Hash, long? Size, long? UnreadableBytes);

@@ -3,6 +3,7 @@ using System.Buffers.Binary;
 namespace Chronotype.Content.Segments;
 
 /// <summary>Names some bytes of content: a chunk, or a list of further names.</summary>
+/// <param name="Id">SHA-256 of the bytes, or of the list.</param>
 /// <param name="Level">0 for a chunk, n for a list of names of level n - 1.</param>
 /// <param name="Length">Bytes of content under it.</param>
 internal readonly record struct Part(Digest Id, int Level, long Length)

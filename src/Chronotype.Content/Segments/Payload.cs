@@ -35,6 +35,7 @@ internal static class Payload
 
     /// <summary>Undoes the compression of a record that was checked.</summary>
     /// <param name="stored">The payload as it is stored.</param>
+    /// <param name="header">The record's, as it was checked.</param>
     /// <param name="into">As many bytes as the payload had.</param>
     /// <exception cref="RecordUnreadableException">The bytes are no such payload.</exception>
     public static void Unpack(ReadOnlySpan<byte> stored, RecordHeader header, Span<byte> into)

@@ -93,6 +93,7 @@ internal sealed class RecordLog : IDisposable
     public IDisposable? TryHoldStill() => KeepStill.Try(files, folder);
 
     /// <summary>Appends records, and writes the index when a segment became full.</summary>
+    /// <param name="batch">Appended as a whole or not at all.</param>
     /// <param name="unless">See <see cref="SegmentWriter.Append"/>. It asks the index itself, since the gate is held.</param>
     public Appended Append(RecordBatch batch, Func<bool>? unless = null)
     {
@@ -189,7 +190,9 @@ internal sealed class RecordLog : IDisposable
     /// Whether a record can be relied on to hold some bytes: it was written or verified since the store was opened, or it is read
     /// now and holds them. One that does not is noted as damaged, so that what is in hand is written anew.
     /// </summary>
+    /// <param name="key">The record's.</param>
     /// <param name="at">Where the record was found.</param>
+    /// <param name="payload">The bytes that it should hold.</param>
     /// <param name="mustRead">Whether it is read also where it was checked before.</param>
     public bool Holds(RecordKey key, Location at, ReadOnlySpan<byte> payload, bool mustRead)
     {

@@ -38,9 +38,12 @@ internal enum Codec : byte
 /// <param name="Nonce">Drawn for each segment, so that a record is valid nowhere but where it was written.</param>
 internal readonly record struct SegmentHeader(uint Number, ulong Nonce);
 
+/// <param name="Kind">What the record is.</param>
+/// <param name="Codec">How the payload was compressed.</param>
 /// <param name="Stored">Bytes of the payload as stored.</param>
 /// <param name="Raw">Bytes of the payload before compression.</param>
 /// <param name="PayloadCheck">XXH3 with 64 bits over the stored payload.</param>
+/// <param name="Id">SHA-256 of what it holds; of the content for a content's record.</param>
 internal readonly record struct RecordHeader(RecordKind Kind, Codec Codec, uint Stored, uint Raw, ulong PayloadCheck, Digest Id)
 {
     public RecordKey Key => new(Kind, Id);

@@ -3,7 +3,10 @@ using Chronotype.Content.Index;
 namespace Chronotype.Content.Segments;
 
 /// <summary>How the last segment ends.</summary>
+/// <param name="Number">The segment's, from 1; 0 where there is none.</param>
+/// <param name="Length">Bytes of its file.</param>
 /// <param name="WholeUpTo">Bytes from its beginning to where records end; what stands behind is none.</param>
+/// <param name="Records">How many whole ones it has.</param>
 /// <param name="IsResumable">Whether more records may be appended to it.</param>
 /// <param name="IsEnded">Whether it has its end record.</param>
 internal readonly record struct LastSegment(uint Number, long Length, long WholeUpTo, uint Records, bool IsResumable, bool IsEnded);
@@ -14,7 +17,10 @@ internal static class SegmentReplay
     // About 40 MB of memory.
     private const int MostRecent = 400_000;
 
+    /// <param name="index">Takes the records in.</param>
+    /// <param name="segments">Read from where the index ends.</param>
     /// <param name="mayWrite">Whether the index may be written to disk on the way, to keep memory small.</param>
+    /// <param name="progress">Told of the bytes that were read; null where nobody looks.</param>
     /// <returns>The last segment, which is read as a whole, to know whether it can be gone on with; not set where there is none.</returns>
     public static LastSegment Into(StoreIndex index, SegmentSet segments, bool mayWrite, IProgress<StoreProgress>? progress)
     {

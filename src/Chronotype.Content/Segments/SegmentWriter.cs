@@ -59,10 +59,13 @@ internal sealed partial class SegmentWriter(IStoreFiles files, string folder, Se
     public void NeverAgain(uint number) => lastNumber = Math.Max(lastNumber, number);
 
     /// <summary>Does not go on in the last segment, but ends it before another is begun.</summary>
+    /// <param name="number">The segment's.</param>
     /// <param name="wholeUpTo">What stands behind is no record.</param>
+    /// <param name="records">How many it has.</param>
     public void Leave(uint number, long wholeUpTo, uint records) => leftOpen = (number, wholeUpTo, records);
 
     /// <summary>Appends all records of a batch. They are readable when this returns, and durable after <see cref="Flush"/>.</summary>
+    /// <param name="batch">Appended as a whole or not at all.</param>
     /// <param name="unless">Asked under the gate, just before; where it answers true nothing is appended.</param>
     /// <exception cref="IOException">
     /// Nothing of what had not been flushed in this segment can be relied on; the generation says so.
@@ -155,10 +158,12 @@ internal sealed partial class SegmentWriter(IStoreFiles files, string folder, Se
     }
 
     /// <summary>Takes back the newest records, which nobody relies on, so that their room is free at once.</summary>
+    /// <param name="number">The segment's.</param>
     /// <param name="from">Where the first of them stands.</param>
     /// <param name="to">
     /// Where the last of them ends. Where anything stands behind it, or the index on disk knows them, they stay for compaction.
     /// </param>
+    /// <param name="covered">Up to where the index on disk knows the segments.</param>
     public void TakeBack(uint number, long from, long to, (uint Segment, uint Offset) covered)
     {
         lock (flushing)

@@ -22,6 +22,7 @@ internal sealed class ObjectTier : ISegmentTier
     private readonly Dictionary<(string Name, long Block), LinkedListNode<((string Name, long Block) Key, byte[] Bytes)>> blocks = [];
     private readonly LinkedList<((string Name, long Block) Key, byte[] Bytes)> lately = new();
 
+    /// <param name="place">The service, the bucket and the prefix.</param>
     /// <param name="credentials">Null for those of the environment.</param>
     public ObjectTier(ObjectStoreConfiguration place, AWSCredentials? credentials = null)
     {

@@ -31,6 +31,10 @@ const pictures = [
     await page.click('button:has-text("Verify")');
     await page.waitForSelector('.word.good');
   }],
+  ['jobs', '/storage', async page => {
+    await page.click('button:has-text("Verify")');
+    await page.goto('/jobs');
+  }],
   ['people', '/people', page => page.click('summary >> nth=0')],
   ['piece', poster],
   ['piece-wipe', `${poster}?a=11&b=14&look=wipe`, page => page.waitForSelector('.ledger td:has-text("repainted")')],

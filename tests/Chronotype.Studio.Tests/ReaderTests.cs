@@ -173,11 +173,47 @@ public sealed class ReaderTests : IDisposable
         Assert.Equal(FileFormat.OpenRaster, (await studio.FactsAsync((await studio.SavesAsync(piece))[1]))!.Format);
     }
 
+    // A reader that a hostile file has taken over may send anything.
+    [Fact]
+    public void No_mutation_of_a_readers_frames_does_more_than_end_the_talk()
+    {
+        var random = new Random(8);
+        using var sent = new MemoryStream();
+        var reader = new ReaderWire(Stream.Null, sent);
+        reader.SendWant(0, 4096, 65_536);
+        reader.SendAnswer("{}"u8.ToArray(), Samples.Noise(300));
+        for (var n = 0; n < Thorough.Times(400, 20_000); n++)
+        {
+            using var incoming = new MemoryStream(Mutations.Of(sent.ToArray(), random));
+            var wire = new ReaderWire(incoming, Stream.Null);
+            try
+            {
+                while (wire.Receive() is var (frame, payload))
+                {
+                    if (frame == ReaderFrame.Want)
+                    {
+                        var (source, offset, count) = ReaderWire.ReadWant(payload, [100_000]);
+                        Assert.Equal(0, source);
+                        Assert.InRange(offset, 0, 100_000);
+                        Assert.InRange(count, 0, ReaderWire.MaxWant);
+                    }
+                    else if (frame == ReaderFrame.Answer)
+                        ReaderWire.ReadAnswer(payload);
+                }
+            }
+            catch (InvalidDataException)
+            {
+                // The talk ends, and the reader with it.
+            }
+        }
+    }
+
     [Fact]
     public async Task What_is_cancelled_is_ended_at_once()
     {
         using var stop = new CancellationTokenSource();
         var drawing = DrawAsync(Samples.NestedUses(), cancel: stop.Token);
+        // A moment is given to begin; whether it had or not, it ends.
         await Task.Delay(500);
         var clock = Stopwatch.StartNew();
         await stop.CancelAsync();

@@ -28,7 +28,7 @@ public class CrashTests
             using var server = new ServerProcess(folder.Path);
             var address = await server.ReadyAsync();
             if (kill == 0)
-                await FoundAsync(new Visitor(address));
+                await FoundAsync(address);
             var work = Task.WhenAll(
                 Enumerable
                     .Range(0, 3)
@@ -90,31 +90,10 @@ public class CrashTests
             await Task.Delay(10);
     }
 
-    private static async Task FoundAsync(Visitor visitor)
+    private static async Task FoundAsync(Uri address)
     {
-        await visitor.PostAsync(
-            "/welcome",
-            new()
-            {
-                ["studioName"] = "Spring Tide",
-                ["name"] = "Ilse Korhonen",
-                ["initials"] = "IK",
-                ["password"] = "ten letters and more",
-            }
-        );
-        await visitor.PostAsync(
-            "/projects/new",
-            new()
-            {
-                ["Title"] = "Tides",
-                ["Code"] = "TIDES",
-                ["ClientName"] = "Museum",
-                ["ClientCode"] = "TIM",
-                ["Plan"] = "print",
-                ["FirstNumber"] = "1",
-            }
-        );
-        Assert.True((await visitor.StartPieceAsync([1, 2, 3], "poster.lay")).IsSuccessStatusCode);
+        var owner = await Visitor.WithProjectAsync(address);
+        Assert.True((await owner.StartPieceAsync([1, 2, 3], "poster.lay")).IsSuccessStatusCode);
     }
 
     /// <summary>Saves and keeps until the server is gone.</summary>

@@ -20,34 +20,6 @@ public class HostileTests
         ) / 20
     );
 
-    private static async Task<Visitor> FoundAsync(Uri address)
-    {
-        var owner = new Visitor(address);
-        await owner.PostAsync(
-            "/welcome",
-            new()
-            {
-                ["studioName"] = "Spring Tide",
-                ["name"] = "Ilse Korhonen",
-                ["initials"] = "IK",
-                ["password"] = "ten letters and more",
-            }
-        );
-        await owner.PostAsync(
-            "/projects/new",
-            new()
-            {
-                ["Title"] = "Tides",
-                ["Code"] = "TIDES",
-                ["ClientName"] = "Museum",
-                ["ClientCode"] = "TIM",
-                ["Plan"] = "print",
-                ["FirstNumber"] = "1",
-            }
-        );
-        return owner;
-    }
-
     [Fact]
     public async Task A_start_that_is_killed_at_any_moment_is_followed_by_one_that_works()
     {
@@ -59,7 +31,7 @@ public class HostileTests
             await KilledAsync(folder.Path, random);
         using (var server = new ServerProcess(folder.Path))
         {
-            var owner = await FoundAsync(await server.ReadyAsync().WaitAsync(TimeSpan.FromSeconds(60)));
+            var owner = await Visitor.WithProjectAsync(await server.ReadyAsync().WaitAsync(TimeSpan.FromSeconds(60)));
             Assert.Equal(HttpStatusCode.OK, (await owner.StartPieceAsync(Samples.Noise(5000, 1), "poster.lay")).StatusCode);
             server.Kill();
         }
@@ -114,7 +86,7 @@ public class HostileTests
     {
         using var folder = new StudioFolder();
         using var server = new ServerProcess(folder.Path);
-        var owner = await FoundAsync(await server.ReadyAsync());
+        var owner = await Visitor.WithProjectAsync(await server.ReadyAsync());
         await owner.StartPieceAsync(Samples.Noise(5000, 1), "poster.lay");
         var database = Path.Combine(folder.Path, "studio.db");
         if (what != "in use")
@@ -153,7 +125,7 @@ public class HostileTests
     {
         using var folder = new StudioFolder();
         using var server = new ServerProcess(folder.Path);
-        var owner = await FoundAsync(await server.ReadyAsync());
+        var owner = await Visitor.WithProjectAsync(await server.ReadyAsync());
         await owner.StartPieceAsync(Samples.NestedUses(), "trouble.svg", "Trouble");
         foreach (
             var bomb in new[]

@@ -23,17 +23,7 @@ public class PublishTests
         Assert.True(publish.ExitCode == 0, await said);
 
         using var server = new ServerProcess(data.Path, folder.Path);
-        var owner = new Visitor(await server.ReadyAsync());
-        await owner.PostAsync(
-            "/welcome",
-            new()
-            {
-                ["studioName"] = "Spring Tide",
-                ["name"] = "Ilse Korhonen",
-                ["initials"] = "IK",
-                ["password"] = "ten letters and more",
-            }
-        );
+        var owner = await Visitor.WithProjectAsync(await server.ReadyAsync());
         var page = await (await owner.GetAsync("/projects/new")).Content.ReadAsStringAsync();
         var assets = System
             .Text.RegularExpressions.Regex.Matches(page, "(?:src|href)=\"(/(?:js/|app)[^\"]+)\"")
@@ -43,18 +33,6 @@ public class PublishTests
         foreach (var asset in assets)
             Assert.Equal((asset, HttpStatusCode.OK), (asset, (await owner.GetAsync(asset)).StatusCode));
 
-        await owner.PostAsync(
-            "/projects/new",
-            new()
-            {
-                ["Code"] = "TIDES",
-                ["Title"] = "Tides",
-                ["ClientName"] = "Museum",
-                ["ClientCode"] = "TIM",
-                ["Plan"] = "print",
-                ["FirstNumber"] = "1",
-            }
-        );
         await owner.StartPieceAsync(Samples.Png(60, 40), "poster.png");
         var piece = await (await owner.GetAsync("/projects/TIDES/TIM_moonpull-poster_key")).Content.ReadAsStringAsync();
         Assert.Contains("60 × 40 px", WebUtility.HtmlDecode(piece));

@@ -23,6 +23,10 @@ public sealed class ServedStudio : IAsyncDisposable
 
     public Uri Address => new(App.Urls.First());
 
+    /// <summary>How long the files of its content store are together.</summary>
+    public long StoredBytes() =>
+        new DirectoryInfo(System.IO.Path.Combine(Folder, "content")).EnumerateFiles("*", SearchOption.AllDirectories).Sum(f => f.Length);
+
     public static async Task<ServedStudio> OpenAsync()
     {
         var folder = new StudioFolder();
@@ -33,40 +37,10 @@ public sealed class ServedStudio : IAsyncDisposable
     }
 
     /// <summary>Founds the studio with its owner, who comes back signed in.</summary>
-    public async Task<Visitor> FoundAsync()
-    {
-        var owner = new Visitor(Address);
-        await owner.PostAsync(
-            "/welcome",
-            new()
-            {
-                ["studioName"] = "Spring Tide",
-                ["name"] = "Ilse Korhonen",
-                ["initials"] = "IK",
-                ["password"] = "ten letters and more",
-            }
-        );
-        return owner;
-    }
+    public Task<Visitor> FoundAsync() => Visitor.FoundAsync(Address);
 
     /// <summary>Founds the studio and starts the project TIDES.</summary>
-    public async Task<Visitor> WithProjectAsync()
-    {
-        var owner = await FoundAsync();
-        await owner.PostAsync(
-            "/projects/new",
-            new()
-            {
-                ["Title"] = "Tides",
-                ["Code"] = "TIDES",
-                ["ClientName"] = "Museum",
-                ["ClientCode"] = "TIM",
-                ["Plan"] = "print",
-                ["FirstNumber"] = "1",
-            }
-        );
-        return owner;
-    }
+    public Task<Visitor> WithProjectAsync() => Visitor.WithProjectAsync(Address);
 
     public async Task<T> Read<T>(Func<StudioDb, Task<T>> query)
     {
@@ -97,6 +71,42 @@ public sealed partial class Visitor
     }
 
     public CookieContainer Cookies { get; }
+
+    /// <summary>The owner of the studio at an address, which is founded with that.</summary>
+    public static async Task<Visitor> FoundAsync(Uri address)
+    {
+        var owner = new Visitor(address);
+        await owner.PostAsync(
+            "/welcome",
+            new()
+            {
+                ["studioName"] = "Spring Tide",
+                ["name"] = "Ilse Korhonen",
+                ["initials"] = "IK",
+                ["password"] = "ten letters and more",
+            }
+        );
+        return owner;
+    }
+
+    /// <summary>The same, with the project TIDES started.</summary>
+    public static async Task<Visitor> WithProjectAsync(Uri address)
+    {
+        var owner = await FoundAsync(address);
+        await owner.PostAsync(
+            "/projects/new",
+            new()
+            {
+                ["Title"] = "Tides",
+                ["Code"] = "TIDES",
+                ["ClientName"] = "Museum",
+                ["ClientCode"] = "TIM",
+                ["Plan"] = "print",
+                ["FirstNumber"] = "1",
+            }
+        );
+        return owner;
+    }
 
     public Task<HttpResponseMessage> GetAsync(string path) => client.GetAsync(path);
 

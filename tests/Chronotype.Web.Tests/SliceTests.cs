@@ -243,6 +243,45 @@ public class SliceTests
         Assert.Equal(HttpStatusCode.OK, (await owner.GetAsync("/projects/TIDES")).StatusCode);
     }
 
+    // Whatever a form's bytes are, they are answered in words, and what is stored came whole.
+    [Fact]
+    public async Task No_mutation_of_a_forms_bytes_fails_the_server_or_stores_half_a_file()
+    {
+        await using var studio = await ServedStudio.OpenAsync();
+        var owner = await studio.WithProjectAsync();
+        await owner.StartPieceAsync(Poster(1), "a.ora");
+        var token = await owner.TokenAsync("/people");
+        var random = new Random(9);
+        var content = Samples.Noise(3_000, 4);
+        byte[] form =
+        [
+            .. Encoding.UTF8.GetBytes(
+                "--edge\r\nContent-Disposition: form-data; name=\"__RequestVerificationToken\"\r\n\r\nx\r\n--edge\r\n"
+                    + "Content-Disposition: form-data; name=\"file\"; filename=\"b.ora\"\r\nContent-Type: application/zip\r\n\r\n"
+            ),
+            .. content,
+            .. "\r\n--edge--\r\n"u8.ToArray(),
+        ];
+        for (var n = 0; n < Thorough.Times(40, 2_000); n++)
+        {
+            var body = n == 0 ? form : Mutations.Of(form, random);
+            var before = (await studio.SavesAsync()).Count;
+            var request = new HttpRequestMessage(HttpMethod.Post, "/projects/TIDES/TIM_moonpull-poster_key/saves")
+            {
+                Content = new ByteArrayContent(body),
+            };
+            request.Content.Headers.ContentType = MediaTypeHeaderValue.Parse("multipart/form-data; boundary=edge");
+            request.Headers.Add("X-Form-Token", token);
+            request.Headers.Accept.Add(new MediaTypeWithQualityHeaderValue("application/json"));
+            var answer = await owner.SendAsync(request);
+            var stored = (await studio.SavesAsync()).Count - before;
+            Assert.True((int)answer.StatusCode < 500, $"Body {n} was answered with {answer.StatusCode}.");
+            Assert.Equal(answer.StatusCode == HttpStatusCode.OK ? 1 : 0, stored);
+            if (n == 0)
+                Assert.Equal(1, stored);
+        }
+    }
+
     [Fact]
     public async Task An_upload_cut_in_the_middle_leaves_nothing()
     {
@@ -251,6 +290,8 @@ public class SliceTests
         await owner.StartPieceAsync(Poster(1), "a.ora");
         var cookies = owner.Cookies.GetCookieHeader(studio.Address);
         var token = await owner.TokenAsync("/people");
+        var stored = studio.StoredBytes();
+        var ended = RequestEnd.Of(studio.Address.Port, "/saves");
         using (var socket = new TcpClient(studio.Address.Host, studio.Address.Port))
         {
             await using var stream = socket.GetStream();
@@ -262,11 +303,16 @@ public class SliceTests
                         + "5000000\r\n\r\n--cut\r\nContent-Disposition: form-data; name=\"file\"; filename=\"b.ora\"\r\n\r\n"
                 )
             );
-            await stream.WriteAsync(Samples.Noise(600_000));
+            await stream.WriteAsync(Samples.Noise(4_500_000));
             await stream.FlushAsync();
-            await Task.Delay(300);
+            // Some of it is stored when the line is cut.
+            for (var i = 0; studio.StoredBytes() <= stored; i++)
+            {
+                Assert.True(i < 500, "Nothing of the upload was stored.");
+                await Task.Delay(20);
+            }
         }
-        await Task.Delay(300);
+        await ended.WaitAsync(TimeSpan.FromSeconds(30));
         Assert.Single(await studio.SavesAsync());
         Assert.Contains("All kept", await owner.PiecePageAsync());
 
@@ -339,9 +385,11 @@ public class SliceTests
             System.Net.WebUtility.HtmlDecode(await owner.PageAsync($"/projects/TIDES?handler=File&file={Uri.EscapeDataString(file)}"));
         Assert.Contains("""{"subject":"tide-poster","function":"sketch"}""", await Says("TIM_tide-poster_sketch_OB_014.ora"));
         var copy = await Says("Tide Poster FINAL (2).ora");
-        Assert.Contains("""{"subject":"tide-poster"}""", copy);
+        // What the name does not say, the kind of file does.
+        Assert.Contains("""{"subject":"tide-poster","function":"key"}""", copy);
         Assert.Contains("“FINAL” is a copy mark; “(2)” is a copy mark", copy);
-        Assert.Contains("""data-slots="{}""", await Says("🌊.ora"));
+        Assert.Contains("""data-slots="{"function":"key"}""", await Says("🌊.ora"));
+        Assert.Contains("""data-slots="{}""", await Says("🌊.bin"));
     }
 
     [Fact]

@@ -4,6 +4,7 @@ using Chronotype.Core.Versions;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.People;
+using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Saves;
 using Chronotype.Web.Words;
 
@@ -14,6 +15,21 @@ public class WordsTests
 {
     private static void AreSaid<TCode>(Func<TCode, string> words)
         where TCode : struct, Enum => Assert.All(Enum.GetValues<TCode>(), code => Assert.InRange(words(code).Length, 5, 300));
+
+    [Fact]
+    public void What_speaks_for_a_place_has_words()
+    {
+        Assert.Contains("014", NameWords.Of(new PlaceReason.OwnName(new VersionNumber(14))));
+        Assert.Equal(3, typeof(PlaceReason).GetNestedTypes().Length);
+        PlaceReason[] reasons =
+        [
+            new PlaceReason.OwnName(null),
+            new PlaceReason.FormerName(),
+            new PlaceReason.WordInSlot("sea", "subject"),
+            new PlaceReason.OwnName(new VersionNumber(14)),
+        ];
+        Assert.Equal(4, reasons.Select(NameWords.Of).Distinct().Count());
+    }
 
     [Fact]
     public void Every_fact_has_its_words()

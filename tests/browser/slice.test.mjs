@@ -173,9 +173,28 @@ test('a name is reserved before there is a file, and the first save begins the p
   await page.waitForSelector('text=Kept as 001: TIM_floor-map_key_IK_001.svg');
 });
 
+test('a proposal comes from what the file is, leaves what a person chose, and what is shown is stored', async () => {
+  const sign = { name: 'sign.svg', mimeType: 'image/svg+xml', buffer: Buffer.from('<svg xmlns="http://www.w3.org/2000/svg" width="40" height="40"><circle r="9"/></svg>') };
+  await page.goto('/projects/TIDES');
+  await page.keyboard.press('n');
+  await page.fill('[name="slot.subject"]', 'Shore sign');
+  await page.selectOption('[name="slot.function"]', 'mark');
+  await page.setInputFiles('#start-piece input[name=file]', sign);
+  await page.waitForSelector('#resulting-name >> text=TIM_shore-sign_mark');
+  assert.equal(await page.inputValue('[name="slot.function"]'), 'mark');
+
+  await page.goto('/projects/TIDES');
+  await page.keyboard.press('n');
+  await page.fill('[name="slot.subject"]', 'Shore sign');
+  await page.setInputFiles('#start-piece input[name=file]', sign);
+  await page.waitForSelector('#resulting-name >> text=TIM_shore-sign_icon');
+  await page.click('button:has-text("Start the piece")');
+  await page.waitForSelector('text=Kept as 001: TIM_shore-sign_icon_IK_001.svg');
+});
+
 test('the bench keeps what is at risk', async () => {
   await page.goto('/');
-  await page.waitForSelector('text=1 piece changed since it was kept');
+  await page.waitForSelector('text=1 piece needs you');
   assert.deepEqual(await faults(page), []);
 });
 

@@ -47,6 +47,8 @@ export async function visit(browser, address, viewport = { width: 1280, height: 
   page.on('pageerror', e => troubles.push(e.message));
   page.on('console', m => { if (m.type() === 'error' && !/status of (4|5)\d\d/.test(m.text())) troubles.push(m.text()); });
   page.on('request', r => { if (!r.url().startsWith(address) && !/^(blob|data):/.test(r.url())) troubles.push(`asked for ${r.url()}`); });
+  // Nobody is asked whether to leave after what was sent has arrived.
+  page.on('dialog', d => { troubles.push(`a ${d.type()} dialog`); d.accept(); });
   page.troubles = troubles;
   return page;
 }

@@ -1,4 +1,6 @@
 using Chronotype.Core.Naming;
+using Chronotype.Core.Naming.Checking;
+using Chronotype.Core.Naming.Renaming;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;

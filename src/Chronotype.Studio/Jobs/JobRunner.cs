@@ -1,5 +1,4 @@
 using System.Collections.Concurrent;
-using Chronotype.Content;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Readers;
@@ -25,16 +24,13 @@ public sealed class JobRunner(
     ILogger<JobRunner> log
 ) : BackgroundService
 {
-    private const int MostTries = 8,
-        ShownEnded = 40;
-
-    private static readonly TimeSpan FirstWait = TimeSpan.FromMinutes(1),
-        Look = TimeSpan.FromSeconds(20),
+    private static readonly TimeSpan Look = TimeSpan.FromSeconds(20),
         BetweenWrites = TimeSpan.FromSeconds(1);
 
     private static readonly JobKind[] ReaderKinds = [JobKind.ReadContent, JobKind.DrawPreview, JobKind.CompareContents];
     private static readonly JobKind[] StoreKinds = [JobKind.VerifyStore, JobKind.VerifySample, JobKind.CompactStore, JobKind.CountStorage];
 
+    private readonly JobEnds ends = new(contexts, time, log);
     private readonly ConcurrentDictionary<long, Running> running = new();
     private readonly SemaphoreSlim woken = new(0);
     private readonly Lock idleGate = new();
@@ -224,22 +220,22 @@ public sealed class JobRunner(
             var work = services.GetRequiredKeyedService<IJobWork>(job.Kind);
             var result = await work.DoAsync(
                 job,
-                new Progress(job, time, (done, total) => _ = SafelyAsync(() => WriteProgressAsync(job.Id, done, total))),
+                new Progress(job, time, (done, total) => _ = ends.ProgressAsync(job.Id, done, total)),
                 under.Stop.Token
             );
-            await EndAsync(job, result, CancellationToken.None);
+            await ends.DoneAsync(job, result);
         }
         catch (OperationCanceledException) when (under.Stop.IsCancellationRequested)
         {
-            // Of a stop of the whole studio the row stays as it is: the next start takes it up. One that nobody looked at any more waits again, and is forgotten or, where somebody has come back, begun anew.
+            // Of a stop of the whole studio the row stays as it is: the next start takes it up. One that nobody looked at any more waits
+            // again, and is forgotten or, where somebody has come back, begun anew.
             goesOn = !stopping.IsCancellationRequested && !under.IsStopped;
             if (!stopping.IsCancellationRequested)
-                await SafelyAsync(() => StoppedAsync(under));
+                await ends.StoppedAsync(job, isOver: under.IsStopped);
         }
         catch (Exception e)
         {
-            error = ErrorOf(e);
-            await SafelyAsync(() => FailedAsync(job, error, e));
+            error = await ends.FailedAsync(job, e);
         }
         finally
         {
@@ -249,43 +245,6 @@ public sealed class JobRunner(
                 queue.Ended(job.Kind, job.Subject, error);
             Wake();
         }
-    }
-
-    private async Task EndAsync(Job job, string? result, CancellationToken cancel)
-    {
-        await using var db = await contexts.CreateDbContextAsync(cancel);
-        // What failed before is done now.
-        await db.Jobs.Where(j => j.Kind == job.Kind && j.Subject == job.Subject && j.State == JobState.Failed).ExecuteDeleteAsync(cancel);
-        if (result is null)
-        {
-            await db.Jobs.Where(j => j.Id == job.Id).ExecuteDeleteAsync(cancel);
-            return;
-        }
-        var ended = time.GetUtcNow();
-        await db
-            .Jobs.Where(j => j.Id == job.Id)
-            .ExecuteUpdateAsync(
-                u => u.SetProperty(j => j.State, JobState.Done).SetProperty(j => j.Result, result).SetProperty(j => j.EndedAt, ended),
-                cancel
-            );
-        var old = await db
-            .Jobs.Where(j => j.Kind == job.Kind && j.State == JobState.Done)
-            .OrderByDescending(j => j.Id)
-            .Skip(job.Kind == JobKind.CountStorage ? 1 : ShownEnded)
-            .Select(j => j.Id)
-            .ToListAsync(cancel);
-        await db.Jobs.Where(j => old.Contains(j.Id)).ExecuteDeleteAsync(cancel);
-    }
-
-    private async Task StoppedAsync(Running under)
-    {
-        var job = under.Job;
-        await using var db = await contexts.CreateDbContextAsync();
-        var row = db.Jobs.Where(j => j.Id == job.Id);
-        if (under.IsStopped)
-            await row.ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Stopped).SetProperty(j => j.EndedAt, time.GetUtcNow()));
-        else
-            await row.ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Waiting));
     }
 
     /// <summary>Forgets a job that was only wanted to be looked at, by somebody who went away.</summary>
@@ -299,42 +258,6 @@ public sealed class JobRunner(
         if (gone && queue.IsWatched(job.Kind, job.Subject))
             await queue.AddAsync([new JobRequest(job.Kind, job.Subject, job.Lane, JobPriority.Looked)]);
         return gone;
-    }
-
-    private async Task FailedAsync(Job job, JobError error, Exception e)
-    {
-        // The disk's trouble may pass; what nobody thought of does not by itself.
-        var again = error is JobError.Disk or JobError.Full or JobError.Records && job.Tries < MostTries && job.IsNeeded;
-        if (again)
-            log.LogWarning("{Kind} of {Subject} is tried again later: {Message}", job.Kind, job.Subject, e.Message);
-        else
-            log.LogError(e, "{Kind} of {Subject} failed.", job.Kind, job.Subject);
-        await using var db = await contexts.CreateDbContextAsync();
-        var now = time.GetUtcNow();
-        var notBefore = now + FirstWait * (1 << Math.Min(job.Tries - 1, 6));
-        await db.Jobs.Where(j => j.Kind == job.Kind && j.Subject == job.Subject && j.State == JobState.Failed).ExecuteDeleteAsync();
-        await db
-            .Jobs.Where(j => j.Id == job.Id)
-            .ExecuteUpdateAsync(u =>
-                u.SetProperty(j => j.State, again ? JobState.Waiting : JobState.Failed)
-                    .SetProperty(j => j.NotBefore, notBefore)
-                    .SetProperty(j => j.Error, error)
-                    .SetProperty(j => j.ErrorDetail, e.Message)
-                    .SetProperty(j => j.EndedAt, now)
-            );
-    }
-
-    private async Task SafelyAsync(Func<Task> write)
-    {
-        try
-        {
-            await write();
-        }
-        catch (Exception e) when (e is DbUpdateException or SqliteException or IOException)
-        {
-            // It stays as running, and the next start takes it up.
-            log.LogError(e, "What became of a job could not be recorded.");
-        }
     }
 
     // What waits is forgotten when its turn comes.
@@ -357,31 +280,12 @@ public sealed class JobRunner(
         }
     }
 
-    private static JobError ErrorOf(Exception e) =>
-        e switch
-        {
-            StorageFullException => JobError.Full,
-            MissingContentException or DamagedContentException => JobError.Damaged,
-            IOException or UnauthorizedAccessException => JobError.Disk,
-            SqliteException { SqliteErrorCode: SQLitePCL.raw.SQLITE_FULL } => JobError.Full,
-            DbUpdateException or SqliteException => JobError.Records,
-            _ => JobError.Unexpected,
-        };
-
     private void SayIdle(List<TaskCompletionSource> asked)
     {
         lock (idleGate)
             waitingForIdle = [.. waitingForIdle.Except(asked)];
         foreach (var idle in asked)
             idle.TrySetResult();
-    }
-
-    private async Task WriteProgressAsync(long id, long done, long total)
-    {
-        await using var db = await contexts.CreateDbContextAsync();
-        await db
-            .Jobs.Where(j => j.Id == id && j.State == JobState.Running)
-            .ExecuteUpdateAsync(u => u.SetProperty(j => j.Done, done).SetProperty(j => j.Total, total));
     }
 
     // The row says how far a job is at most once a second; who is in this process sees it as it goes.

@@ -1,6 +1,7 @@
 using System.Globalization;
 using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
+using Chronotype.Core.Naming.Checking;
 using Chronotype.Core.Versions;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;

@@ -1,5 +1,6 @@
-using System.Globalization;
 using Chronotype.Core.Naming;
+using Chronotype.Core.Naming.Checking;
+using Chronotype.Core.Structure;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
@@ -10,26 +11,46 @@ namespace Chronotype.Studio.Pieces;
 
 /// <summary>A piece that a file may be a save of.</summary>
 /// <param name="Share">How much of the file's name speaks for it, from 0 to 1; 1 for the piece's own name.</param>
-/// <param name="Reasons">In sentences without an end.</param>
 public sealed record ProposedPlace(
     Guid PieceId,
     string CurrentName,
     string Extension,
     VersionNumber Next,
     double Share,
-    IReadOnlyList<string> Reasons
+    IReadOnlyList<PlaceReason> Reasons
 );
+
+/// <summary>What speaks for a piece.</summary>
+public abstract record PlaceReason
+{
+    /// <summary>The name is the piece's own, with a number that a person gave it, or none.</summary>
+    public sealed record OwnName(VersionNumber? Number) : PlaceReason;
+
+    /// <summary>The piece had the name before its names were changed.</summary>
+    public sealed record FormerName : PlaceReason;
+
+    /// <summary>A word of the name is, or is nearly, in one of the piece's slots.</summary>
+    public sealed record WordInSlot(string Word, string Slot) : PlaceReason;
+}
 
 /// <summary>What a file's name says, and where the file belongs.</summary>
 /// <param name="Places">The likeliest first; none where the name fits no piece.</param>
 /// <param name="Slots">By label, what a new piece would be called by.</param>
-/// <param name="Facts">What else was read: copy marks, dates, numbers.</param>
-public sealed record Proposal(IReadOnlyList<ProposedPlace> Places, IReadOnlyDictionary<string, string> Slots, IReadOnlyList<string> Facts);
+/// <param name="Marks">The copy marks and dates in it, none over another; a mark's places are those of <paramref name="Name"/>.</param>
+public sealed record Proposal(
+    string Name,
+    IReadOnlyList<ProposedPlace> Places,
+    IReadOnlyDictionary<string, string> Slots,
+    IReadOnlyList<NameMark> Marks
+);
 
 /// <summary>Reads what it can from the name that a file came under. It proposes; a file is taken whatever it is called.</summary>
 public sealed class PlaceFile(StudioDb db, ConventionStore studio)
 {
     private const int MostPlaces = 3;
+
+    // Words of every script are compared, those of Latin letters without their accents.
+    private const Scripts Read = Scripts.Any & ~Scripts.Latin;
 
     /// <summary>Less than half of a name speaks for nothing.</summary>
     private const double LeastShare = 0.5;
@@ -59,7 +80,8 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
             .ThenBy(p => p.CurrentName, StringComparer.Ordinal)
             .Take(MostPlaces)
             .ToList();
-        return new Proposal(places, await Slots(convention, project, name, reading, hand, cancel), Facts(name, reading));
+        var slots = await Slots(convention, project, name, reading, words, meanings, hand, cancel);
+        return new Proposal(name, places, slots, Marks(name, reading));
     }
 
     private static ProposedPlace? Place(
@@ -72,15 +94,15 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
     )
     {
         var names = PieceNames.Of(piece);
-        ProposedPlace Of(double share, params IReadOnlyList<string> reasons) =>
+        ProposedPlace Of(double share, params IReadOnlyList<PlaceReason> reasons) =>
             new(piece.Id, piece.CurrentName, piece.Extension, names.Next(piece.Line.HighestNumber, name), share, reasons);
         if (reading is not null && names.IsOwn(reading.Values()))
-            return Of(1, $"it is this piece's own name{(names.NumberByHand(name) is { } number ? $", with the number {number}" : "")}");
+            return Of(1, new PlaceReason.OwnName(names.NumberByHand(name)));
         if (former.Contains(piece.Id))
-            return Of(1, "it is a name that this piece had before its names were changed");
+            return Of(1, new PlaceReason.FormerName());
 
         var own = PieceNames.SlotsOf(piece);
-        var reasons = new List<string>();
+        var reasons = new List<PlaceReason>();
         var spoken = 0;
         var speaks = false;
         foreach (var word in words)
@@ -88,17 +110,17 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
             var slot = names.Convention.Slots.FirstOrDefault(s =>
                 own.TryGetValue(s.Label, out var value)
                 && (
-                    Words.Split(value).Any(w => IsNearly(word, w))
-                    || (s.Rule is CodeRule && meanings[value].SelectMany(Words.Split).Any(w => w == word))
+                    Words.Split(value, Read).Any(w => IsNearly(word, w))
+                    || (s.Rule is CodeRule && meanings[value].SelectMany(m => Words.Split(m, Read)).Any(w => w == word))
                 )
             );
             if (slot is not null)
             {
                 spoken += word.Length;
                 speaks |= slot.Rule is WordsRule;
-                reasons.Add($"“{word}” is in its {slot.Label}");
+                reasons.Add(new PlaceReason.WordInSlot(word, slot.Label));
             }
-            else if (Words.Split(piece.CurrentName).Contains(word))
+            else if (Words.Split(piece.CurrentName, Read).Contains(word))
                 spoken += word.Length;
         }
         var total = words.Sum(w => w.Length);
@@ -110,24 +132,43 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
         Project project,
         string name,
         NameReading? reading,
+        IReadOnlyList<string> words,
+        ILookup<string, string> meanings,
         string hand,
         CancellationToken cancel
     )
     {
+        var plan = FolderPlan.Of(project.Plan);
         var lists = await studio.ListsAsync(convention.Slots, cancel);
         IReadOnlyDictionary<string, string> values = reading?.Values() ?? Repaired(convention, lists, project, name, hand);
         var own = new Dictionary<string, string>();
         foreach (var slot in ConventionStore.OwnSlots(convention))
         {
             var value = values.GetValueOrDefault(slot.Label, "");
-            if (value.Length == 0 || value == convention.Filler)
+            if (slot.Rule is not CodeRule rule)
+            {
+                if (value.Length > 0 && value != convention.Filler)
+                    own[slot.Label] = value;
                 continue;
-            if (slot.Rule is CodeRule rule && lists.GetValueOrDefault(rule.List)?.Has(value) != true)
-                continue;
-            own[slot.Label] = value;
+            }
+            // A repair also guesses at the nearest code. Only what the name says in so many words is proposed, and where it says
+            // nothing, what a file of this kind most often is in a project of this plan.
+            var isListed = lists.GetValueOrDefault(rule.List) is { } list && list.Has(value);
+            if (isListed && (reading is not null || Says(words, value, meanings)))
+                own[slot.Label] = value;
+            else if (
+                plan.Likeliest(FileNames.Extension(name)) is { } likely
+                && lists.GetValueOrDefault(rule.List)?.Has(likely.Code) == true
+                && plan.Functions.Any(f => lists[rule.List].Has(f.Code))
+            )
+                own[slot.Label] = likely.Code;
         }
         return own;
     }
+
+    private static bool Says(IReadOnlyList<string> words, string code, ILookup<string, string> meanings) =>
+        words.Any(w => w.Equals(code, StringComparison.OrdinalIgnoreCase) || IsNearly(w, code.ToLowerInvariant()))
+        || meanings[code].SelectMany(m => Words.Split(m, Read)).Any(m => words.Contains(m));
 
     // The nearest name of the current form says most of what a new piece may be called by.
     private static IReadOnlyDictionary<string, string> Repaired(
@@ -162,11 +203,10 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
         return repair is not null && grammar.Read(repair.Name) is { } reading ? reading.Values() : new Dictionary<string, string>();
     }
 
-    private static IReadOnlyList<string> Facts(string name, NameReading? reading)
+    private static IReadOnlyList<NameMark> Marks(string name, NameReading? reading)
     {
         if (reading is not null)
             return [];
-        var facts = new List<string>();
         // Marks may overlap; a date tells more than a copy mark, and a longer mark more than a shorter.
         var told = new List<NameMark>();
         foreach (
@@ -179,17 +219,7 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
             if (mark.Kind != NameMarkKind.NumberWord && !told.Exists(t => mark.TextAt < t.TextEnd && t.TextAt < mark.TextEnd))
                 told.Add(mark);
         }
-        foreach (var mark in told.OrderBy(m => m.TextAt))
-        {
-            var text = name[mark.TextAt..mark.TextEnd];
-            if (mark.Kind == NameMarkKind.Copy)
-                facts.Add($"“{text}” is a copy mark");
-            else
-                facts.Add(
-                    $"“{text}” is {string.Join(" or ", mark.Dates.Select(d => d.ToString("d MMMM yyyy", CultureInfo.InvariantCulture)))}"
-                );
-        }
-        return facts;
+        return [.. told.OrderBy(m => m.TextAt)];
     }
 
     // The words of a name, without its extension, copy marks, dates and bare numbers.
@@ -198,8 +228,8 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
         return
         [
             .. Words
-                .Split(FileNames.Stem(Without(name, _ => true)))
-                .Where(w => w.Any(char.IsAsciiLetter) && !(w.Length <= 4 && w[0] is 'v' or 'r' && w[1..].All(char.IsAsciiDigit))),
+                .Split(FileNames.Stem(Without(name, _ => true)), Read)
+                .Where(w => w.Any(char.IsLetter) && !(w.Length <= 4 && w[0] is 'v' or 'r' && w[1..].All(char.IsAsciiDigit))),
         ];
     }
 

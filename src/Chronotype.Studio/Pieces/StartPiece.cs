@@ -59,7 +59,7 @@ public sealed class StartPiece(DeedRunner deeds)
                 written[slot.Label] = value;
                 continue;
             }
-            var (text, fault) = slot.Rule.Write(slot.Label, value);
+            var (text, fault, _) = slot.Rule.Write(slot.Label, value);
             if (text is null)
                 return new Refusal.SlotNotLegal(slot.Label, fault!);
             written[slot.Label] = slot.Rule.Read(text);

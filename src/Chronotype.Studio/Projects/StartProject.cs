@@ -10,8 +10,8 @@ namespace Chronotype.Studio.Projects;
 
 /// <param name="Code">2 to 12 letters, digits and hyphens; unique in the studio without regard to case.</param>
 /// <param name="ClientCode">As it stands in names; a known one stands for its client, whatever <paramref name="ClientName"/> says.</param>
-/// <param name="FirstNumber">0 or 1.</param>
-public sealed record NewProject(string Code, string Title, string ClientName, string ClientCode, string Plan, int FirstNumber = 1);
+/// <param name="FirstNumber">0 or 1; null for the one that the studio's convention begins at.</param>
+public sealed record NewProject(string Code, string Title, string ClientName, string ClientCode, string Plan, int? FirstNumber = null);
 
 /// <summary>Starts a job for a client: its folder plan laid out, its convention fixed.</summary>
 public sealed partial class StartProject(DeedRunner deeds)
@@ -31,7 +31,7 @@ public sealed partial class StartProject(DeedRunner deeds)
             return new Refusal.Length(nameof(asked.Title), 1, MostCharacters);
         if (!ClientCodes().IsMatch(clientCode))
             return new Refusal.ClientCodeNotLegal();
-        if (asked.FirstNumber is not (0 or 1))
+        if (asked.FirstNumber is not (null or 0 or 1))
             return new Refusal.FirstNumberNotLegal();
         if (FolderPlan.All.FirstOrDefault(p => p.Key == asked.Plan) is not { } plan)
             return new Refusal.NoSuchPlan();
@@ -64,13 +64,14 @@ public sealed partial class StartProject(DeedRunner deeds)
             client = new Client { Code = clientCode, Name = name };
             db.Clients.Add(client);
         }
+        var convention = ConventionStore.Read(await studio.JsonAsync(cancel));
         var project = new Project
         {
             Code = code,
             Title = title,
             Client = client,
             Plan = plan.Key,
-            Convention = ConventionStore.Write(ConventionStore.Read(await studio.JsonAsync(cancel)).StartingAt(asked.FirstNumber)),
+            Convention = ConventionStore.Write(asked.FirstNumber is { } first ? convention.StartingAt(first) : convention),
             Keep = plan.Keep,
             StartedAt = deed.Now,
             StartedById = deed.Actor.PersonId,

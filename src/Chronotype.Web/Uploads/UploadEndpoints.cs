@@ -217,15 +217,20 @@ public sealed class UploadEndpoints(
     {
         var proposal = await placeFile.DoAsync(piece.ProjectId, save.ReceivedName, context.User.Initials(), cancel);
         if (proposal.Places.Count == 0 || proposal.Places[0].PieceId == piece.Id)
-            return proposal.Facts.Count == 0
+            return proposal.Marks.Count == 0
                 ? null
-                : new Notice(NoticeKind.Done, $"It is stored as a loose save. Read from its name: {string.Join("; ", proposal.Facts)}.");
+                : new Notice(
+                    NoticeKind.Done,
+                    "It is stored as a loose save. Read from its name: "
+                        + $"{string.Join("; ", proposal.Marks.Select(m => NameWords.Of(proposal.Name, m)))}."
+                );
         var best = proposal.Places[0];
         if (proposal.Places.FirstOrDefault(p => p.PieceId == piece.Id) is { } here && here.Share >= best.Share)
             return null;
         return new Notice(
             NoticeKind.Ask,
-            $"It is stored here as a loose save, though its name speaks for {best.CurrentName}: {string.Join("; ", best.Reasons)}.",
+            $"It is stored here as a loose save, though its name speaks for {best.CurrentName}: "
+                + $"{string.Join("; ", best.Reasons.Select(NameWords.Of))}.",
             Give: save.Id,
             GiveTo: best.CurrentName
         );

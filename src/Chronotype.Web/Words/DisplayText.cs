@@ -42,6 +42,13 @@ public static class DisplayText
         };
     }
 
+    /// <summary>A time in a sound, in minutes and seconds to the tenth: 1:05.3. What rounds to a minute is told as one.</summary>
+    public static string Clock(double seconds)
+    {
+        var tenths = (long)Math.Round(seconds * 10);
+        return $"{tenths / 600}:{tenths % 600 / 10:00}.{tenths % 10}";
+    }
+
     public static string Exact(DateTimeOffset at) => at.ToString("yyyy-MM-dd HH:mm:ss zzz", CultureInfo.InvariantCulture);
 
     /// <summary>A version's number as people say it.</summary>

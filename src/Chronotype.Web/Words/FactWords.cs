@@ -159,7 +159,8 @@ public static class FactWords
     }
 
     /// <summary>What a part is called: a stretch of sound by when it is.</summary>
-    public static string NameOf(PartChange part) => part is { From: { } from, To: { } to } ? $"{Clock(from)} to {Clock(to)}" : part.Name;
+    public static string NameOf(PartChange part) =>
+        part is { From: { } from, To: { } to } ? $"{DisplayText.Clock(from)} to {DisplayText.Clock(to)}" : part.Name;
 
     /// <summary>A few words more about a part; empty when there are none.</summary>
     public static string DetailOf(PartChange part) =>
@@ -182,8 +183,6 @@ public static class FactWords
             : $"Canvas was {Size(comparison.Before)}, now {Size(comparison.After)}.";
 
     private static string Size(PictureFacts? picture) => picture is null ? "unknown" : $"{picture.Width} × {picture.Height} px";
-
-    private static string Clock(double seconds) => $"{(int)seconds / 60}:{seconds % 60:00.0}";
 
     private static string Kind(string extension) => extension.Length == 0 ? "a file without an extension" : $"a {extension} file";
 

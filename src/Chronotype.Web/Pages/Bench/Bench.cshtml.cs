@@ -1,7 +1,7 @@
 using Chronotype.Storage;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio;
 using Chronotype.Studio.Saves;
-using Chronotype.Web.Pages.Pieces;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Chronotype.Web.Words;
@@ -11,39 +11,143 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Bench;
 
-/// <summary>The pieces on the go, most at risk first.</summary>
+/// <summary>Some rows of the bench under one heading.</summary>
+public sealed record BenchGroup(string Title, string? Address, IReadOnlyList<PieceCard> Cards);
+
+/// <summary>All pieces that need somebody, and behind them the pieces on the go.</summary>
 public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave) : PageModel
 {
-    /// <summary>How many pieces lie on the bench; older ones are found in their projects.</summary>
-    private const int Most = 24;
+    /// <summary>So many of those at risk are shown with their faces; all others as rows, and none is left out.</summary>
+    public const int MostFaces = 6;
 
-    public IReadOnlyList<PieceCard> Cards { get; private set; } = [];
-    public bool HasProjects { get; private set; }
+    private const int MostRecent = 18;
+    private static readonly TimeSpan Recent = TimeSpan.FromDays(7);
+
+    /// <summary>The initials of the person whose pieces are shown; empty for everyone's.</summary>
+    [BindProperty(SupportsGet = true, Name = "person")]
+    public string? Person { get; set; }
+
+    /// <summary>The code of the project whose pieces are shown; empty for all.</summary>
+    [BindProperty(SupportsGet = true, Name = "project")]
+    public string? Project { get; set; }
+
+    /// <summary><c>risk</c>, <c>kept</c> or <c>reserved</c>; empty for all.</summary>
+    [BindProperty(SupportsGet = true, Name = "state")]
+    public string? State { get; set; }
+
+    /// <summary><c>project</c> groups what is kept by project; it is told by time else.</summary>
+    [BindProperty(SupportsGet = true, Name = "order")]
+    public string? Order { get; set; }
+
+    /// <summary>Whether older work is shown, too.</summary>
+    [BindProperty(SupportsGet = true, Name = "all")]
+    public bool All { get; set; }
+
+    public IReadOnlyList<PieceCard> AtRisk { get; private set; } = [];
+    public IReadOnlyList<BenchGroup> Others { get; private set; } = [];
+    public IReadOnlyList<string> People { get; private set; } = [];
+    public IReadOnlyList<string> Projects { get; private set; } = [];
+
+    /// <summary>How many pieces there are, at risk or not, under the filters.</summary>
+    public int Count { get; private set; }
+
+    /// <summary>How many pieces of the whole studio are at risk and are not shown, since others were chosen.</summary>
+    public int AlsoAtRisk { get; private set; }
+
+    public int Older { get; private set; }
     public DateTimeOffset Now { get; private set; }
     public StudioClock Clock => clock;
-    public string? Notice { get; private set; }
+    public Notice? Notice { get; private set; }
+    public bool IsFiltered => Person is { Length: > 0 } || Project is { Length: > 0 } || State is { Length: > 0 };
 
-    public string Summary =>
-        Cards.Count(c => c.Standing.RiskSince is not null) switch
+    public string Title =>
+        AtRisk.Count switch
         {
-            0 when Cards.Count == 0 => "",
-            0 => "Everything is kept.",
-            1 => "1 piece changed since it was kept.",
-            var n => $"{n} pieces changed since they were kept.",
+            0 when Count == 0 => "Bench",
+            0 => IsFiltered ? "None of these needs you" : "Everything is kept",
+            1 => "1 piece needs you",
+            var n => $"{n:N0} pieces need you",
         };
+
+    public string Summary
+    {
+        get
+        {
+            if (Count == 0)
+                return "";
+            var of =
+                $"{(AtRisk.Count == 0 ? "" : "of ")}{DisplayText.Count(Count, "piece", "pieces")} in "
+                + DisplayText.Count(Project is { Length: > 0 } ? 1 : Projects.Count, "project", "projects");
+            return AtRisk.Count == 0
+                ? of
+                : $"{of}. The longest has stood unkept for {DisplayText.Span(Now - AtRisk[0].Standing.RiskSince!.Value)}.";
+        }
+    }
 
     public async Task OnGetAsync(CancellationToken cancel)
     {
         Now = clock.Now;
-        Notice = Shared.Notice.Take(TempData)?.Sentence;
-        HasProjects = await db.Projects.AnyAsync(cancel);
-        var recent = db.Pieces.OrderByDescending(p => p.Saves.Max(s => (DateTimeOffset?)s.ArrivedAt) ?? p.StartedAt).Take(Most);
-        Cards =
-        [
-            .. (await PieceCards.LoadAsync(db, recent, cancel))
-                .OrderBy(c => c.Standing.RiskSince ?? DateTimeOffset.MaxValue)
-                .ThenByDescending(c => c.LastAt),
-        ];
+        Notice = Notice.Take(TempData);
+        Projects = await db.Projects.OrderBy(p => p.Code).Select(p => p.Code).ToListAsync(cancel);
+        People = await db.Users.OrderBy(p => p.Initials).Select(p => p.Initials).ToListAsync(cancel);
+        var pieces = Filtered();
+        Count = await pieces.CountAsync(cancel);
+        var risky = PieceCards.AtRisk(pieces);
+        if (State is null or "" or "risk")
+            AtRisk = [.. (await PieceCards.LoadAsync(db, risky, cancel)).OrderBy(c => c.Standing.RiskSince)];
+        if (IsFiltered)
+            AlsoAtRisk = await PieceCards.AtRisk(db.Pieces).CountAsync(cancel) - AtRisk.Count;
+        if (State == "risk")
+            return;
+        var others = pieces.Where(p => !risky.Any(r => r.Id == p.Id));
+        if (State is "kept" or "reserved")
+            others = others.Where(p => p.Saves.Any(s => s.Number != null) == (State == "kept"));
+        var since = Now - Recent;
+        var shown = others;
+        if (!All)
+            shown = others
+                .Where(p => (p.Saves.Max(s => (DateTimeOffset?)s.ArrivedAt) ?? p.StartedAt) >= since)
+                .OrderByDescending(p => p.Saves.Max(s => (DateTimeOffset?)s.ArrivedAt) ?? p.StartedAt)
+                .Take(MostRecent);
+        var cards = (await PieceCards.LoadAsync(db, shown, cancel)).OrderByDescending(c => c.LastAt).ToList();
+        Older = await others.CountAsync(cancel) - cards.Count;
+        Others =
+            cards.Count == 0 ? []
+            : Order == "project"
+                ?
+                [
+                    .. cards
+                        .GroupBy(c => (c.Project, c.ProjectTitle))
+                        .Select(g => new BenchGroup(g.Key.ProjectTitle, $"/projects/{Uri.EscapeDataString(g.Key.Project)}", [.. g])),
+                ]
+            : [new BenchGroup(All ? "All that is kept" : "Worked on this week", null, cards)];
+    }
+
+    /// <summary>The same bench with something else chosen.</summary>
+    public string With(string key, string? value)
+    {
+        var chosen = new Dictionary<string, string?>
+        {
+            ["person"] = Person,
+            ["project"] = Project,
+            ["state"] = State,
+            ["order"] = Order,
+            ["all"] = All ? "true" : null,
+            [key] = value,
+        };
+        return "/" + QueryString.Create(chosen.Where(c => !string.IsNullOrEmpty(c.Value)));
+    }
+
+    private IQueryable<Piece> Filtered()
+    {
+        IQueryable<Piece> pieces = db.Pieces;
+        if (Project is { Length: > 0 } project)
+            pieces = pieces.Where(p => p.Project.Code == project);
+        if (Person is { Length: > 0 } person)
+            pieces = pieces.Where(p =>
+                db.Users.Any(u => u.Initials == person && (u.Id == p.StartedById || p.Saves.Any(s => s.ArrivedById == u.Id)))
+            );
+        return pieces;
     }
 
     public async Task<IActionResult> OnPostKeepAsync(Guid piece, Guid save, CancellationToken cancel)
@@ -52,11 +156,11 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
         if (at is null)
             return NotFound();
         var outcome = await keepSave.DoAsync(User.Actor(), piece, save, null, cancel: cancel);
-        var said = outcome.Done ? Shared.Notice.About(outcome.Result) : Shared.Notice.About(outcome.Refusal);
-        Shared.Notice.Put(TempData, said);
+        var said = outcome.Done ? Notice.About(outcome.Result) : Notice.About(outcome.Refusal);
+        Notice.Put(TempData, said);
         // A question is answered where the piece can be seen.
         return said.Kind == NoticeKind.Done
-            ? RedirectToPage()
+            ? Redirect(With("order", Order))
             : RedirectToPage("/Pieces/Piece", new { project = at.Code, piece = at.CurrentName });
     }
 }

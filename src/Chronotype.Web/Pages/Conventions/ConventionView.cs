@@ -1,4 +1,5 @@
 using Chronotype.Core.Naming;
+using Chronotype.Core.Naming.Checking;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio;

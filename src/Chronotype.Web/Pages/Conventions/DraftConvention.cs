@@ -22,9 +22,9 @@ public sealed class DraftConvention
     public static readonly IReadOnlyList<(string Kind, string Says, string[] Settings)> Kinds =
     [
         ("code", "a code from a list", ["list"]),
-        ("words", "free words", ["case", "joiner", "maxLength"]),
+        ("words", "free words", ["case", "letters", "joiner", "maxLength"]),
         ("version", "version number", ["width", "start", "lead"]),
-        ("number", "scene, shot, track or page", ["width", "lead", "step"]),
+        ("number", "scene, shot, page", ["width", "lead", "step"]),
         ("line", "name of an alt", ["joiner", "maxLength"]),
         ("milestone", "milestone number", ["width", "lead"]),
         ("date", "date", ["pattern"]),

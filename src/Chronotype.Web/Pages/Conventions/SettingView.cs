@@ -9,6 +9,20 @@ public sealed record SettingView(int Number, DraftSlot Slot, string Setting, IRe
     public string Field => $"s.{Number}.{Setting}";
     public string Value => Slot.Settings.GetValueOrDefault(Setting) ?? (Setting == "joiner" ? "-" : "");
 
+    /// <summary>Which letters words may have: plain ones, all, one script's beside the plain, and what a file of the convention says.</summary>
+    public IEnumerable<(string Value, string Says)> LetterChoices
+    {
+        get
+        {
+            yield return ("", "plain, a to z");
+            yield return ("any", "of any script");
+            foreach (var (code, _, name) in WordLetters.All)
+                yield return (code, $"plain and {name}");
+            if (Value.Contains(' ') && WordLetters.Read(Value) is { } several)
+                yield return (Value, $"plain and {WordLetters.Told(several)}");
+        }
+    }
+
     /// <summary>The last number that sorts by name; null while the width is none.</summary>
     public string? SortsTo =>
         int.TryParse(

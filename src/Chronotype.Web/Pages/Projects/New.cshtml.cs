@@ -28,8 +28,10 @@ public sealed class NewModel(StudioDb db, StartProject startProject, ConventionS
     [BindProperty]
     public string? Plan { get; set; } = "print";
 
+    /// <summary>0 or 1; as the studio's convention says until somebody chooses.</summary>
     [BindProperty]
-    public int FirstNumber { get; set; } = 1;
+    public int? FirstNumber { get; set; }
+
     public IReadOnlyList<(string Code, string Name)> Clients { get; private set; } = [];
     public string? Fault { get; private set; }
 
@@ -59,18 +61,20 @@ public sealed class NewModel(StudioDb db, StartProject startProject, ConventionS
     private async Task LoadAsync()
     {
         var convention = ConventionStore.Read(await studio.JsonAsync());
+        FirstNumber ??= convention.Version.Start;
+        var start = FirstNumber is 0 ? 0 : 1;
         var piece = new ExamplePiece(
             null,
             ClientCode is { Length: > 0 } typed ? typed.ToUpperInvariant() : "SMT",
             "TIDES",
             new Dictionary<string, string> { ["subject"] = "tide-poster", ["function"] = "key" },
             User.Initials(),
-            FirstNumber,
+            start,
             1,
             clock.Today,
             ""
         );
-        Example = piece.Name(convention.StartingAt(FirstNumber is 0 ? 0 : 1), NameForm.Working);
+        Example = piece.Name(convention.StartingAt(start), NameForm.Working);
         ClientSlot = convention.Form(NameForm.Working).FirstOrDefault(s => s.Rule is CodeRule { List: ConventionStore.ClientList })?.Label;
         Clients = (await db.Clients.OrderBy(c => c.Name).Select(c => new { c.Code, c.Name }).ToListAsync()).ConvertAll(c =>
             (c.Code, c.Name)

@@ -20,7 +20,7 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, StudioClock c
     public int Versions { get; private set; }
     public long Size { get; private set; }
     public DateTimeOffset Now { get; private set; }
-    public string? Notice { get; private set; }
+    public Notice? Notice { get; private set; }
 
     public async Task<IActionResult> OnGetAsync(string project, CancellationToken cancel)
     {
@@ -28,7 +28,7 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, StudioClock c
             return NotFound();
         Record = record;
         Now = clock.Now;
-        Notice = Shared.Notice.Take(TempData)?.Sentence;
+        Notice = Notice.Take(TempData);
         Asked = await AskedSlot.LoadAsync(db, record, cancel);
         Cards =
         [

@@ -7,6 +7,10 @@ const { file } = form.elements;
 const slots = [...form.elements].filter(e => e.name.startsWith('slot.'));
 const first = slots.find(e => e.matches('input')) ?? slots[0];
 
+// What a person chose, no proposal changes.
+const chosen = new Set();
+form.addEventListener('change', e => chosen.add(e.target.name));
+
 document.querySelector('[data-starts]').addEventListener('click', e => {
   e.preventDefault();
   panel.open = true;
@@ -24,8 +28,7 @@ file.addEventListener('change', async () => {
     const says = JSON.parse(proposal.querySelector('[data-slots]').dataset.slots);
     for (const slot of slots) {
       const said = says[slot.name.slice(5)];
-      // What a person typed stands; a list always holds something, so there the name decides.
-      if (said && (slot.matches('select') || !slot.value)) slot.value = said;
+      if (said && !chosen.has(slot.name) && (slot.matches('select') || !slot.value)) slot.value = said;
     }
   }
   first?.dispatchEvent(new Event('input', { bubbles: true }));

@@ -28,6 +28,7 @@ public sealed record PieceCard(
     FileFormat Format,
     bool Drawn,
     DateTimeOffset LastAt,
+    string LastBy,
     long Size,
     IReadOnlyList<SmallBar> Bars
 )
@@ -44,6 +45,17 @@ public sealed record PieceCard(
 public static class PieceCards
 {
     private const int Bars = 22;
+
+    /// <summary>Those of some pieces that have a save after their newest version whose content no version holds.</summary>
+    public static IQueryable<Piece> AtRisk(IQueryable<Piece> pieces) =>
+        pieces.Where(p =>
+            p.Saves.Any(s =>
+                s.Number == null
+                && s.Sequence
+                    > p.Saves.Where(v => v.LineId == s.LineId && v.Number == s.Line.HighestNumber).Select(v => v.Sequence).FirstOrDefault()
+                && !p.Saves.Any(v => v.Number != null && v.Identity == s.Identity)
+            )
+        );
 
     public static async Task<IReadOnlyList<PieceCard>> LoadAsync(StudioDb db, IQueryable<Piece> pieces, CancellationToken cancel)
     {
@@ -81,6 +93,8 @@ public static class PieceCards
                 s.KeptAt,
                 s.Size,
                 s.ReceivedName,
+                By = s.KeptById ?? s.ArrivedById,
+                IsKept = s.Number == null && s.Piece.Saves.Any(v => v.Number != null && v.Identity == s.Identity),
                 IsMilestone = s.Milestone != null,
             })
             .ToListAsync(cancel);
@@ -111,6 +125,7 @@ public static class PieceCards
                 })
                 .ToListAsync(cancel)
         ).ToDictionary(c => (c.Before, c.After), c => c.Change);
+        var initials = await db.Users.ToDictionaryAsync(u => u.Id, u => u.Initials, cancel);
         return found.ConvertAll(piece =>
         {
             var all = byPiece[piece.Id].OrderBy(s => s.Sequence).ToList();
@@ -123,7 +138,7 @@ public static class PieceCards
                 piece.Project.Title,
                 piece.CurrentName,
                 piece.Extension,
-                PieceStanding.Of(all.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number))),
+                PieceStanding.Of(all.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number, s.IsKept))),
                 PieceNames.Of(piece).Next(piece.Line.HighestNumber, newest is { Number: null } ? newest.ReceivedName : null),
                 newest?.Id,
                 newest?.MainHash,
@@ -131,6 +146,7 @@ public static class PieceCards
                 known?.Format ?? FileFormat.Other,
                 known?.State == FactsState.Read,
                 newest is null ? piece.StartedAt : newest.KeptAt ?? newest.ArrivedAt,
+                initials.GetValueOrDefault(newest?.By ?? piece.StartedById, ""),
                 newest?.Size ?? 0,
                 kept.Select(
                         (s, i) =>

@@ -13,6 +13,9 @@ document.addEventListener('keydown', e => {
   }
 });
 
+// A form of choices shows what is chosen at once.
+document.addEventListener('change', e => e.target.closest('form[data-at-once]')?.requestSubmit());
+
 document.addEventListener('click', e => {
   if (e.target.closest('[data-keys]')) document.getElementById('keys').showModal();
   const opener = e.target.closest('[data-opens]');

@@ -53,8 +53,13 @@ export function send(form, file, address = form.action) {
   request.onload = () => {
     let answer;
     try { answer = JSON.parse(request.responseText); } catch { answer = {}; }
-    if (request.status < 300 && answer.location) location.assign(answer.location);
-    else failed(answer.error ?? `The server answered with an error (${request.status}). Nothing that was stored before is lost; try again.`);
+    if (request.status < 300 && answer.location) {
+      // It is stored: whoever leaves now loses nothing.
+      window.removeEventListener('beforeunload', warn);
+      shown.text.textContent = 'Stored.';
+      shown.button.hidden = true;
+      location.assign(answer.location);
+    } else failed(answer.error ?? `The server answered with an error (${request.status}). Nothing that was stored before is lost; try again.`);
   };
   request.onerror = () => failed('The connection broke before the whole file had arrived. Nothing half-sent is kept and nothing older is touched: send it again.');
   request.onabort = () => failed('Cancelled. Nothing of it was kept.');

@@ -3,6 +3,7 @@ using Chronotype.Storage.Entities;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Diagnostics;
 using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 
 namespace Chronotype.Storage;
@@ -26,8 +27,14 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     public DbSet<ContentFacts> ContentFacts => Set<ContentFacts>();
     public DbSet<ContentComparison> Comparisons => Set<ContentComparison>();
     public DbSet<Job> Jobs => Set<Job>();
+    public DbSet<Session> Sessions => Set<Session>();
+    public DbSet<ConventionDraft> ConventionDrafts => Set<ConventionDraft>();
     public DbSet<StoreCheck> StoreChecks => Set<StoreCheck>();
     public DbSet<MirrorNote> MirrorQueue => Set<MirrorNote>();
+
+    // A save of a piece that was deleted is looked for by the piece, which is not found; nothing reads it on its own.
+    protected override void OnConfiguring(DbContextOptionsBuilder options) =>
+        options.ConfigureWarnings(w => w.Ignore(CoreEventId.PossibleIncorrectRequiredNavigationWithQueryFilterInteractionWarning));
 
     protected override void ConfigureConventions(ModelConfigurationBuilder conventions)
     {

@@ -5,6 +5,8 @@ using Chronotype.Storage.Mirror;
 using Chronotype.Storage.Starting;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Finding;
+using Chronotype.Studio.Grace;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Maintenance;
 using Chronotype.Studio.People;
@@ -62,7 +64,11 @@ public static class StudioServices
                 typeof(Accounts),
                 typeof(StartProject),
                 typeof(StartPiece),
+                typeof(RenameProject),
+                typeof(RenamePiece),
                 typeof(SetKeepSetting),
+                typeof(PutAway),
+                typeof(Remove),
                 typeof(ReceiveSave),
                 typeof(KeepSave),
                 typeof(MarkMilestone),
@@ -82,7 +88,7 @@ public static class StudioServices
             services.AddSingleton(deed);
         }
         // What looks things up for a page shares the page's context.
-        foreach (var query in new[] { typeof(ConventionStore), typeof(PlaceFile), typeof(FindPiece) })
+        foreach (var query in new[] { typeof(ConventionStore), typeof(PlaceFile), typeof(FindPiece), typeof(FindWork) })
             services.AddScoped(query);
         AddJobs(services);
         services.AddSingleton<IPasswordHasher<Person>, PasswordHasher<Person>>();
@@ -113,9 +119,11 @@ public static class StudioServices
         Add<StorageReports>(JobKind.CountStorage);
         services.AddSingleton<VerifyStore>();
         services.AddSingleton<CompactStore>();
+        services.AddSingleton<EndGrace>();
         Add<VerifyStore>(JobKind.VerifyStore);
         Add<VerifyStore>(JobKind.VerifySample);
         Add<CompactStore>(JobKind.CompactStore);
+        Add<EndGrace>(JobKind.EndGrace);
 
         void Add<T>(JobKind kind)
             where T : class, IJobWork => services.AddKeyedSingleton<IJobWork>(kind, (s, _) => s.GetRequiredService<T>());

@@ -2,9 +2,11 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Storage.Starting;
 using Chronotype.Studio;
+using Chronotype.Studio.People;
 using Chronotype.Web.Pages.Jobs;
 using Chronotype.Web.Security;
 using Chronotype.Web.Uploads;
+using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.HttpOverrides;
@@ -77,7 +79,7 @@ public static class StudioApp
                     o.Cookie.HttpOnly = true;
                     o.Cookie.SameSite = SameSiteMode.Lax;
                     o.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
-                    o.ExpireTimeSpan = TimeSpan.FromDays(14);
+                    o.ExpireTimeSpan = Sessions.Lasts;
                     o.SlidingExpiration = true;
                     o.Events.OnValidatePrincipal = EndedSessions.RefuseAsync;
                 }
@@ -98,6 +100,7 @@ public static class StudioApp
         });
         services.AddSingleton<SignInPace>();
         services.AddSingleton<KnownBrowser>();
+        services.AddScoped<SignInNow>();
         services
             .AddRazorPages()
             .AddMvcOptions(o =>
@@ -133,6 +136,7 @@ public static class StudioApp
         app.UseMiddleware<FirstVisit>();
         app.UseAuthentication();
         app.UseAuthorization();
+        app.UseMiddleware<DateChoice>();
         app.MapGet("/healthz", () => Results.Text("ready")).AllowAnonymous();
         app.MapRazorPages();
         UploadEndpoints.Map(app);

@@ -276,7 +276,14 @@ public sealed class StartTests : IDisposable
     }
 
     public static TheoryData<string> Released =>
-        ["20261124021419_Founding", "20261125022827_Conventions", "20261125092039_StoreChecks", "20261125163746_MirrorAndPeople"];
+        [
+            "20261124021419_Founding",
+            "20261125022827_Conventions",
+            "20261125092039_StoreChecks",
+            "20261125163746_MirrorAndPeople",
+            "20261125193727_FactsAndJobs",
+            "20261125204607_LinesAndTree",
+        ];
 
     /// <summary>Copies the database's files as they are before every statement: what a kill at that moment leaves.</summary>
     private sealed class EveryStatement(string root, string copies) : DbCommandInterceptor, IDbTransactionInterceptor

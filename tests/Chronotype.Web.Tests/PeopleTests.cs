@@ -66,7 +66,7 @@ public class PeopleTests
         async Task<string> Change(string current, string next, string again) =>
             await (
                 await odo.PostAsync(
-                    "/me",
+                    "/me?handler=Password",
                     new()
                     {
                         ["current"] = current,

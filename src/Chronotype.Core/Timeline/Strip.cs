@@ -26,7 +26,11 @@ public sealed record StripInput(
     DateTimeOffset? Now,
     string NextLabel,
     double Width
-);
+)
+{
+    /// <summary>How days are written.</summary>
+    public DatePatterns Dates { get; init; } = DatePatterns.DayFirst;
+}
 
 /// <summary>The sizes of a strip's marks, in pixels from its top left corner.</summary>
 public static class StripMeasure

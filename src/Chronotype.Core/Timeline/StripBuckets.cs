@@ -58,7 +58,7 @@ internal sealed class StripBuckets(StripInput input)
             chosen.AddFirst(
                 SpanBucket(
                     days.Take(left).ToList(),
-                    $"Before {days[left - 1].Date.AddDays(1).ToString("d MMM yyyy", CultureInfo.InvariantCulture)}"
+                    $"Before {days[left - 1].Date.AddDays(1).ToString(input.Dates.Year, CultureInfo.InvariantCulture)}"
                 )
             );
         return [.. chosen];
@@ -148,9 +148,7 @@ internal sealed class StripBuckets(StripInput input)
         {
             First = day.Date,
             Last = day.Date,
-            Label =
-                (today ? "Today, " : "")
-                + day.Date.ToString(day.Date.Year == Year ? "ddd d MMM" : "ddd d MMM yyyy", CultureInfo.InvariantCulture),
+            Label = (today ? "Today, " : "") + input.Dates.Named(day.Date, Year),
             Groups = merge ? Merged(day.Versions) : day.Versions.Select(v => (IReadOnlyList<StripVersion>)[v]).ToList(),
             Rings = RingsOf(day.Loose, together: false),
             Extra = IsLast(day.Date) ? AfterLast : 0,
@@ -201,10 +199,7 @@ internal sealed class StripBuckets(StripInput input)
 
     private static DateOnly WeekStart(DateOnly date) => date.AddDays(-(((int)date.DayOfWeek + 6) % 7));
 
-    private static string WeekLabel(DateOnly first, DateOnly last) =>
-        first == last ? first.ToString("d MMM", CultureInfo.InvariantCulture)
-        : first.Month == last.Month ? $"{first.Day}–{last.ToString("d MMM", CultureInfo.InvariantCulture)}"
-        : $"{first.ToString("d MMM", CultureInfo.InvariantCulture)}–{last.ToString("d MMM", CultureInfo.InvariantCulture)}";
+    private string WeekLabel(DateOnly first, DateOnly last) => input.Dates.Range(first, last);
 
     private static string MonthLabel(DateOnly first, DateOnly last) => first.ToString("MMM yyyy", CultureInfo.InvariantCulture);
 }

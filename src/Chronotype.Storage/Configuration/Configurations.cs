@@ -31,6 +31,7 @@ internal sealed class ProjectConfiguration : IEntityTypeConfiguration<Project>
     {
         project.Property(p => p.Code).UseCollation("NOCASE");
         project.HasIndex(p => p.Code).IsUnique();
+        project.HasQueryFilter(p => p.DeletedAt == null);
         project.HasOne(p => p.Client).WithMany().HasForeignKey(p => p.ClientId).OnDelete(DeleteBehavior.Restrict);
         project.HasMany(p => p.Entries).WithOne().HasForeignKey(e => e.ProjectId);
     }
@@ -42,7 +43,9 @@ internal sealed class PieceConfiguration : IEntityTypeConfiguration<Piece>
     {
         // Windows and macOS take two names that differ only in case for one file.
         piece.Property(p => p.CurrentName).UseCollation("NOCASE");
-        piece.HasIndex(p => new { p.ProjectId, p.CurrentName }).IsUnique();
+        piece.HasIndex(p => new { p.ProjectId, p.CurrentName }).IsUnique().HasFilter("\"DeletedAt\" IS NULL");
+        // What was deleted is nowhere but where it is asked for.
+        piece.HasQueryFilter(p => p.DeletedAt == null);
         piece.Ignore(p => p.Line);
         piece.HasMany(p => p.Lines).WithOne().HasForeignKey(l => l.PieceId);
         piece.HasOne(p => p.Project).WithMany(p => p.Pieces).HasForeignKey(p => p.ProjectId).OnDelete(DeleteBehavior.Restrict);
@@ -61,7 +64,14 @@ internal sealed class SaveConfiguration : IEntityTypeConfiguration<Save>
         save.HasIndex(s => new { s.LineId, s.Number }).IsUnique();
         save.HasOne(s => s.Line).WithMany().HasForeignKey(s => s.LineId).OnDelete(DeleteBehavior.Restrict);
         save.HasIndex(s => s.Identity);
+        save.HasQueryFilter(s => s.DiscardedAt == null);
     }
+}
+
+internal sealed class SaveFileConfiguration : IEntityTypeConfiguration<SaveFile>
+{
+    // Who else holds a content is asked before it is said what deleting frees.
+    public void Configure(EntityTypeBuilder<SaveFile> file) => file.HasIndex(f => f.Hash);
 }
 
 internal sealed class LineConfiguration : IEntityTypeConfiguration<Line>
@@ -112,6 +122,24 @@ internal sealed class RenamedNameConfiguration : IEntityTypeConfiguration<Rename
     {
         name.Property(n => n.From).UseCollation("NOCASE");
         name.HasIndex(n => new { n.ProjectId, n.From });
+    }
+}
+
+internal sealed class SessionConfiguration : IEntityTypeConfiguration<Session>
+{
+    public void Configure(EntityTypeBuilder<Session> session)
+    {
+        session.HasOne<Person>().WithMany().HasForeignKey(s => s.PersonId);
+        session.Property(s => s.Browser).HasMaxLength(300);
+    }
+}
+
+internal sealed class ConventionDraftConfiguration : IEntityTypeConfiguration<ConventionDraft>
+{
+    public void Configure(EntityTypeBuilder<ConventionDraft> draft)
+    {
+        draft.HasKey(d => d.PersonId);
+        draft.HasOne<Person>().WithOne().HasForeignKey<ConventionDraft>(d => d.PersonId);
     }
 }
 

@@ -26,6 +26,9 @@ public enum JobKind
 
     /// <summary>Counts what the content takes on disk, and whose it is. Subject: none.</summary>
     CountStorage,
+
+    /// <summary>Lets go of what was deleted longer ago than the grace period. Subject: none.</summary>
+    EndGrace,
 }
 
 public enum JobState

@@ -16,4 +16,63 @@ public sealed class Person : IdentityUser<Guid>
     public bool IsOff { get; set; }
 
     public DateTimeOffset JoinedAt { get; set; }
+
+    /// <summary>How the rooms look to this person.</summary>
+    public Theme Theme { get; set; }
+
+    /// <summary>How dates are written for this person.</summary>
+    public DateStyle Dates { get; set; }
+}
+
+/// <summary>A set of colours.</summary>
+public enum Theme
+{
+    /// <summary>As the person's system says.</summary>
+    System,
+
+    Light,
+    Dark,
+}
+
+/// <summary>How a date is written.</summary>
+public enum DateStyle
+{
+    /// <summary>24 Nov 2026.</summary>
+    DayFirst,
+
+    /// <summary>Nov 24, 2026.</summary>
+    MonthFirst,
+
+    /// <summary>2026-11-24, as ISO 8601 says.</summary>
+    YearFirst,
+}
+
+/// <summary>One browser in which a person is signed in.</summary>
+public sealed class Session
+{
+    public Guid Id { get; set; } = Guid.CreateVersion7();
+    public Guid PersonId { get; set; }
+    public DateTimeOffset StartedAt { get; set; }
+
+    /// <summary>About when it was last used.</summary>
+    public DateTimeOffset SeenAt { get; set; }
+
+    /// <summary>The network address that it came from when it was last seen.</summary>
+    public required string Address { get; set; }
+
+    /// <summary>What the browser calls itself; not trusted.</summary>
+    public required string Browser { get; set; }
+
+    /// <summary>When it was ended; null while it counts.</summary>
+    public DateTimeOffset? EndedAt { get; set; }
+}
+
+/// <summary>A convention that a person has changed and not yet put into force.</summary>
+public sealed class ConventionDraft
+{
+    public Guid PersonId { get; set; }
+    public DateTimeOffset At { get; set; }
+
+    /// <summary>The form as it was last seen, as JSON.</summary>
+    public required string Draft { get; set; }
 }

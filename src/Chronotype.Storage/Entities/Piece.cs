@@ -29,6 +29,14 @@ public sealed class Piece
 
     public DateTimeOffset StartedAt { get; set; }
     public Guid StartedById { get; set; }
+
+    /// <summary>When it was put away: nobody works on it now, and nothing of it goes. Null for a piece on the go.</summary>
+    public DateTimeOffset? PutAwayAt { get; set; }
+
+    /// <summary>When it was deleted; it can be taken back until the grace period ends. Null for a piece that is there.</summary>
+    public DateTimeOffset? DeletedAt { get; set; }
+
+    public Guid? DeletedById { get; set; }
     public List<Save> Saves { get; set; } = [];
 
     /// <summary>The main line and the alts.</summary>

@@ -61,6 +61,14 @@ public sealed class Project
 
     public DateTimeOffset StartedAt { get; set; }
     public Guid StartedById { get; set; }
+
+    /// <summary>As <see cref="Piece.PutAwayAt"/>, for all of its pieces.</summary>
+    public DateTimeOffset? PutAwayAt { get; set; }
+
+    /// <summary>As <see cref="Piece.DeletedAt"/>; the pieces that went with it were deleted at the same moment.</summary>
+    public DateTimeOffset? DeletedAt { get; set; }
+
+    public Guid? DeletedById { get; set; }
     public List<Piece> Pieces { get; set; } = [];
 
     /// <summary>Its tree.</summary>

@@ -45,6 +45,14 @@ public sealed class Save
     /// <summary>Folders of the save that have no file in them, one a line; null for none.</summary>
     public string? EmptyFolders { get; set; }
 
+    /// <summary>Bytes that it added to the content store when it arrived, 0 where all was there; null where nobody counted.</summary>
+    public long? NewBytes { get; set; }
+
+    /// <summary>When a loose save was discarded; it can be taken back until the grace period ends. Null for any other.</summary>
+    public DateTimeOffset? DiscardedAt { get; set; }
+
+    public Guid? DiscardedById { get; set; }
+
     /// <summary>Null for a loose save.</summary>
     public int? Number { get; set; }
 

@@ -17,7 +17,7 @@ namespace Chronotype.Storage.Migrations
 #pragma warning disable 612, 618
             modelBuilder.HasAnnotation("ProductVersion", "10.0.13");
 
-            modelBuilder.Entity("Chronotype.Storage.Records.CheckDamage", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.CheckDamage", b =>
                 {
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
@@ -40,7 +40,7 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("CheckDamage");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.Client", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Client", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
@@ -62,7 +62,7 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Clients");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.CodeEntry", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.CodeEntry", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -88,7 +88,7 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Codes");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.ContentComparison", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.ContentComparison", b =>
                 {
                     b.Property<string>("After")
                         .HasColumnType("TEXT");
@@ -111,7 +111,7 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Comparisons", (string)null);
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.ContentFacts", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.ContentFacts", b =>
                 {
                     b.Property<string>("Content")
                         .HasColumnType("TEXT");
@@ -140,7 +140,24 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("ContentFacts");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.FileContent", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.ConventionDraft", b =>
+                {
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Draft")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("PersonId");
+
+                    b.ToTable("ConventionDrafts");
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Entities.FileContent", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
@@ -182,7 +199,7 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("FileContents");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.Job", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Job", b =>
                 {
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
@@ -252,7 +269,7 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Jobs");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.Line", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Line", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
@@ -293,7 +310,7 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Lines");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.Milestone", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Milestone", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
@@ -327,7 +344,7 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Milestones");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.MirrorNote", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.MirrorNote", b =>
                 {
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
@@ -346,7 +363,7 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("MirrorQueue");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.Person", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Person", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
@@ -358,6 +375,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<string>("ConcurrencyStamp")
                         .IsConcurrencyToken()
                         .HasColumnType("TEXT");
+
+                    b.Property<int>("Dates")
+                        .HasColumnType("INTEGER");
 
                     b.Property<string>("Email")
                         .HasMaxLength(256)
@@ -411,6 +431,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<string>("SecurityStamp")
                         .HasColumnType("TEXT");
 
+                    b.Property<int>("Theme")
+                        .HasColumnType("INTEGER");
+
                     b.Property<bool>("TwoFactorEnabled")
                         .HasColumnType("INTEGER");
 
@@ -433,7 +456,7 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("People", (string)null);
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.Piece", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Piece", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
@@ -443,6 +466,12 @@ namespace Chronotype.Storage.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT")
                         .UseCollation("NOCASE");
+
+                    b.Property<long?>("DeletedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("DeletedById")
+                        .HasColumnType("TEXT");
 
                     b.Property<string>("Extension")
                         .IsRequired()
@@ -460,6 +489,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<Guid>("ProjectId")
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("PutAwayAt")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Slots")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -473,12 +505,13 @@ namespace Chronotype.Storage.Migrations
                     b.HasKey("Id");
 
                     b.HasIndex("ProjectId", "CurrentName")
-                        .IsUnique();
+                        .IsUnique()
+                        .HasFilter("\"DeletedAt\" IS NULL");
 
                     b.ToTable("Pieces");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.Project", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Project", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
@@ -496,12 +529,21 @@ namespace Chronotype.Storage.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("DeletedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("DeletedById")
+                        .HasColumnType("TEXT");
+
                     b.Property<int>("Keep")
                         .HasColumnType("INTEGER");
 
                     b.Property<string>("Plan")
                         .IsRequired()
                         .HasColumnType("TEXT");
+
+                    b.Property<long?>("PutAwayAt")
+                        .HasColumnType("INTEGER");
 
                     b.Property<long>("StartedAt")
                         .HasColumnType("INTEGER");
@@ -523,7 +565,7 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Projects");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.RenameRun", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.RenameRun", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
@@ -543,6 +585,12 @@ namespace Chronotype.Storage.Migrations
                     b.Property<Guid>("ById")
                         .HasColumnType("TEXT");
 
+                    b.Property<int>("Cause")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("PieceId")
+                        .HasColumnType("TEXT");
+
                     b.Property<Guid>("ProjectId")
                         .HasColumnType("TEXT");
 
@@ -556,7 +604,7 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("RenameRuns");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.RenamedName", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.RenamedName", b =>
                 {
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
@@ -595,7 +643,7 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("RenamedNames");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.Save", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Save", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
@@ -615,6 +663,12 @@ namespace Chronotype.Storage.Migrations
 
                     b.Property<int?>("BroughtBackFrom")
                         .HasColumnType("INTEGER");
+
+                    b.Property<long?>("DiscardedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("DiscardedById")
+                        .HasColumnType("TEXT");
 
                     b.Property<string>("EmptyFolders")
                         .HasColumnType("TEXT");
@@ -638,6 +692,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<string>("MainHash")
                         .IsRequired()
                         .HasColumnType("TEXT");
+
+                    b.Property<long?>("NewBytes")
+                        .HasColumnType("INTEGER");
 
                     b.Property<string>("Note")
                         .HasColumnType("TEXT");
@@ -671,7 +728,7 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Saves");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.SaveFile", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.SaveFile", b =>
                 {
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
@@ -699,12 +756,48 @@ namespace Chronotype.Storage.Migrations
 
                     b.HasKey("Id");
 
+                    b.HasIndex("Hash");
+
                     b.HasIndex("SaveId");
 
                     b.ToTable("SaveFiles");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.StoreCheck", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Session", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Browser")
+                        .IsRequired()
+                        .HasMaxLength(300)
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("EndedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("SeenAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("StartedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("PersonId");
+
+                    b.ToTable("Sessions");
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Entities.StoreCheck", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
@@ -735,7 +828,7 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("StoreChecks");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.StudioRecord", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.StudioRecord", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -759,7 +852,7 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Studio");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.TreeEntry", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.TreeEntry", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
@@ -879,45 +972,54 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("PersonTokens", (string)null);
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.CheckDamage", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.CheckDamage", b =>
                 {
-                    b.HasOne("Chronotype.Storage.Records.StoreCheck", null)
+                    b.HasOne("Chronotype.Storage.Entities.StoreCheck", null)
                         .WithMany("Damaged")
                         .HasForeignKey("CheckId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.FileContent", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.ConventionDraft", b =>
                 {
-                    b.HasOne("Chronotype.Storage.Records.TreeEntry", null)
+                    b.HasOne("Chronotype.Storage.Entities.Person", null)
+                        .WithOne()
+                        .HasForeignKey("Chronotype.Storage.Entities.ConventionDraft", "PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Entities.FileContent", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Entities.TreeEntry", null)
                         .WithMany("Contents")
                         .HasForeignKey("EntryId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.Line", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Line", b =>
                 {
-                    b.HasOne("Chronotype.Storage.Records.Piece", null)
+                    b.HasOne("Chronotype.Storage.Entities.Piece", null)
                         .WithMany("Lines")
                         .HasForeignKey("PieceId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.Milestone", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Milestone", b =>
                 {
-                    b.HasOne("Chronotype.Storage.Records.Save", null)
+                    b.HasOne("Chronotype.Storage.Entities.Save", null)
                         .WithOne("Milestone")
-                        .HasForeignKey("Chronotype.Storage.Records.Milestone", "SaveId")
+                        .HasForeignKey("Chronotype.Storage.Entities.Milestone", "SaveId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.Piece", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Piece", b =>
                 {
-                    b.HasOne("Chronotype.Storage.Records.Project", "Project")
+                    b.HasOne("Chronotype.Storage.Entities.Project", "Project")
                         .WithMany("Pieces")
                         .HasForeignKey("ProjectId")
                         .OnDelete(DeleteBehavior.Restrict)
@@ -926,9 +1028,9 @@ namespace Chronotype.Storage.Migrations
                     b.Navigation("Project");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.Project", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Project", b =>
                 {
-                    b.HasOne("Chronotype.Storage.Records.Client", "Client")
+                    b.HasOne("Chronotype.Storage.Entities.Client", "Client")
                         .WithMany()
                         .HasForeignKey("ClientId")
                         .OnDelete(DeleteBehavior.Restrict)
@@ -937,33 +1039,33 @@ namespace Chronotype.Storage.Migrations
                     b.Navigation("Client");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.RenameRun", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.RenameRun", b =>
                 {
-                    b.HasOne("Chronotype.Storage.Records.Project", null)
+                    b.HasOne("Chronotype.Storage.Entities.Project", null)
                         .WithMany()
                         .HasForeignKey("ProjectId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.RenamedName", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.RenamedName", b =>
                 {
-                    b.HasOne("Chronotype.Storage.Records.RenameRun", null)
+                    b.HasOne("Chronotype.Storage.Entities.RenameRun", null)
                         .WithMany("Names")
                         .HasForeignKey("RunId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.Save", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Save", b =>
                 {
-                    b.HasOne("Chronotype.Storage.Records.Line", "Line")
+                    b.HasOne("Chronotype.Storage.Entities.Line", "Line")
                         .WithMany()
                         .HasForeignKey("LineId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
 
-                    b.HasOne("Chronotype.Storage.Records.Piece", "Piece")
+                    b.HasOne("Chronotype.Storage.Entities.Piece", "Piece")
                         .WithMany("Saves")
                         .HasForeignKey("PieceId")
                         .OnDelete(DeleteBehavior.Restrict)
@@ -974,23 +1076,32 @@ namespace Chronotype.Storage.Migrations
                     b.Navigation("Piece");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.SaveFile", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.SaveFile", b =>
                 {
-                    b.HasOne("Chronotype.Storage.Records.Save", null)
+                    b.HasOne("Chronotype.Storage.Entities.Save", null)
                         .WithMany("Files")
                         .HasForeignKey("SaveId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.TreeEntry", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Session", b =>
                 {
-                    b.HasOne("Chronotype.Storage.Records.Piece", null)
+                    b.HasOne("Chronotype.Storage.Entities.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Entities.TreeEntry", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Entities.Piece", null)
                         .WithMany()
                         .HasForeignKey("PieceId")
                         .OnDelete(DeleteBehavior.Restrict);
 
-                    b.HasOne("Chronotype.Storage.Records.Project", null)
+                    b.HasOne("Chronotype.Storage.Entities.Project", null)
                         .WithMany("Entries")
                         .HasForeignKey("ProjectId")
                         .OnDelete(DeleteBehavior.Cascade)
@@ -999,7 +1110,7 @@ namespace Chronotype.Storage.Migrations
 
             modelBuilder.Entity("Microsoft.AspNetCore.Identity.IdentityUserClaim<System.Guid>", b =>
                 {
-                    b.HasOne("Chronotype.Storage.Records.Person", null)
+                    b.HasOne("Chronotype.Storage.Entities.Person", null)
                         .WithMany()
                         .HasForeignKey("UserId")
                         .OnDelete(DeleteBehavior.Cascade)
@@ -1008,7 +1119,7 @@ namespace Chronotype.Storage.Migrations
 
             modelBuilder.Entity("Microsoft.AspNetCore.Identity.IdentityUserLogin<System.Guid>", b =>
                 {
-                    b.HasOne("Chronotype.Storage.Records.Person", null)
+                    b.HasOne("Chronotype.Storage.Entities.Person", null)
                         .WithMany()
                         .HasForeignKey("UserId")
                         .OnDelete(DeleteBehavior.Cascade)
@@ -1017,45 +1128,45 @@ namespace Chronotype.Storage.Migrations
 
             modelBuilder.Entity("Microsoft.AspNetCore.Identity.IdentityUserToken<System.Guid>", b =>
                 {
-                    b.HasOne("Chronotype.Storage.Records.Person", null)
+                    b.HasOne("Chronotype.Storage.Entities.Person", null)
                         .WithMany()
                         .HasForeignKey("UserId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.Piece", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Piece", b =>
                 {
                     b.Navigation("Lines");
 
                     b.Navigation("Saves");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.Project", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Project", b =>
                 {
                     b.Navigation("Entries");
 
                     b.Navigation("Pieces");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.RenameRun", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.RenameRun", b =>
                 {
                     b.Navigation("Names");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.Save", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.Save", b =>
                 {
                     b.Navigation("Files");
 
                     b.Navigation("Milestone");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.StoreCheck", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.StoreCheck", b =>
                 {
                     b.Navigation("Damaged");
                 });
 
-            modelBuilder.Entity("Chronotype.Storage.Records.TreeEntry", b =>
+            modelBuilder.Entity("Chronotype.Storage.Entities.TreeEntry", b =>
                 {
                     b.Navigation("Contents");
                 });

@@ -1,6 +1,7 @@
 using System.Buffers.Binary;
 using System.Globalization;
 using Chronotype.Content.Files;
+using Chronotype.Storage.Finding;
 using Chronotype.Storage.Mirror;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
@@ -129,6 +130,7 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
                     await db.Database.ExecuteSqlRawAsync("""DELETE FROM "__EFMigrationsLock" """, cancel);
                 await db.Database.OpenConnectionAsync(cancel);
                 RecordMirror.NoteChangesNoMore((SqliteConnection)db.Database.GetDbConnection());
+                FindIndex.Drop((SqliteConnection)db.Database.GetDbConnection());
                 await db.Database.MigrateAsync(cancel);
                 // A copy of a record tells its columns, so copies are made anew when these change.
                 RecordMirror.NoteEverything((SqliteConnection)db.Database.GetDbConnection());

@@ -1,6 +1,7 @@
 using System.Xml;
 using Chronotype.Content;
 using Chronotype.Storage.Backup;
+using Chronotype.Storage.Finding;
 using Chronotype.Storage.Mirror;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
@@ -82,6 +83,7 @@ public sealed class StudioStart(DataFolder data, ContentStore store, RecordMirro
         // Readers do not wait for the writer; every commit is flushed before it is acknowledged.
         RecordMirror.Run(connection, "PRAGMA journal_mode=WAL");
         RecordMirror.NoteChanges(connection);
+        FindIndex.Prepare(connection);
         await connection.CloseAsync();
         await mirror.DrainAsync(cancel);
     }

@@ -1,5 +1,4 @@
 using Chronotype.Core.Naming;
-using Chronotype.Core.Naming.Checking;
 using Chronotype.Core.Naming.Renaming;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
@@ -22,8 +21,6 @@ public sealed record MovePlan(IReadOnlyList<RenamedName> Names, IReadOnlyList<Re
 /// </summary>
 public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> contexts, StudioClock clock)
 {
-    private sealed record Named(NamedThing Thing, Guid PieceId, Guid? SaveId, string Name, NameKnowledge Known);
-
     /// <summary>The plan, without doing anything.</summary>
     public async Task<MovePlan> PlanAsync(Guid projectId, Convention to, CancellationToken cancel = default)
     {
@@ -58,7 +55,7 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
                     After = json,
                     Names = [.. plan.Names],
                 };
-                await Rename(db, project.Id, plan.Names, cancel);
+                await GivenNames.GiveAsync(db, new ProjectTree(db, project.Id), plan.Names, cancel);
                 project.Convention = json;
                 db.RenameRuns.Add(run);
                 return run;
@@ -83,7 +80,7 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
                 var plan = await Plan(db, project, ConventionStore.Read(run.After), ConventionStore.Read(run.Before), run.Names, cancel);
                 if (plan.Obstacles.Count > 0)
                     return new Refusal.CannotRename(plan.Obstacles[0].Message);
-                await Rename(db, project.Id, plan.Names, cancel);
+                await GivenNames.GiveAsync(db, new ProjectTree(db, project.Id), plan.Names, cancel);
                 project.Convention = run.Before;
                 run.UndoneAt = deed.Now;
                 // Names that were given since the move stay findable too.
@@ -107,125 +104,27 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
         var old = back?.ToDictionary(n => (n.Thing, n.PieceId, n.SaveId), n => n.From) ?? [];
         var names = new List<RenamedName>();
         var obstacles = new List<RenameObstacle>();
-        var total = 0;
-        foreach (var folder in (await NamesAsync(db, project, to, cancel)).GroupBy(n => n.Thing))
+        var pieces = await db.Pieces.AsNoTracking().Where(p => p.ProjectId == project.Id).ToListAsync(cancel);
+        foreach (var piece in pieces)
+            piece.Project = project;
+        var given = await GivenNames.LoadAsync(db, clock, pieces, cancel);
+        var newNames = pieces.ToDictionary(p => p.Id, p => PieceNames.Of(p, to));
+        foreach (var folder in given.GroupBy(n => n.Thing))
         {
             var all = folder.ToList();
-            total += all.Count;
-            var known = all.ToLookup(n => n.Name, n => n.Known);
+            var known = all.ToLookup(n => n.Name, n => newNames[n.Piece.Id].Known(n.Hand, n.Number, n.Day));
             var translation = NameTranslation.Between(
                 from,
                 to,
-                all.Where(n => !old.ContainsKey((n.Thing, n.PieceId, n.SaveId))).Select(n => n.Name),
+                all.Where(n => !old.ContainsKey(n.Key)).Select(n => n.Name),
                 n => known[n].First()
             );
             obstacles.AddRange(translation.Obstacles);
             var becomes = translation.Renames.ToDictionary(r => r.From, r => r.To);
-            var changed = all.Select(n =>
-                    (Named: n, To: old.GetValueOrDefault((n.Thing, n.PieceId, n.SaveId)) ?? becomes.GetValueOrDefault(n.Name, n.Name))
-                )
-                .ToList();
+            var changed = all.ConvertAll(n => (Named: n, To: old.GetValueOrDefault(n.Key) ?? becomes.GetValueOrDefault(n.Name, n.Name)));
             obstacles.AddRange(RenamePlan.Of(changed.Select(c => new Rename(c.Named.Name, c.To)), []).Obstacles);
-            names.AddRange(
-                changed
-                    .Where(c => c.To != c.Named.Name)
-                    .Select(c => new RenamedName
-                    {
-                        ProjectId = project.Id,
-                        PieceId = c.Named.PieceId,
-                        SaveId = c.Named.SaveId,
-                        Thing = c.Named.Thing,
-                        From = c.Named.Name,
-                        To = c.To,
-                    })
-            );
+            names.AddRange(changed.Where(c => c.To != c.Named.Name).Select(c => c.Named.To(c.To)));
         }
-        return new MovePlan(obstacles.Count > 0 ? [] : names, obstacles, total);
-    }
-
-    private async Task<List<Named>> NamesAsync(StudioDb db, Project project, Convention to, CancellationToken cancel)
-    {
-        var hands = await db.Users.ToDictionaryAsync(p => p.Id, p => p.Initials, cancel);
-        var pieces = await db.Pieces.AsNoTracking().Where(p => p.ProjectId == project.Id).ToListAsync(cancel);
-        var kept = (
-            await db
-                .Saves.AsNoTracking()
-                .Where(s => s.Piece.ProjectId == project.Id && s.Number != null)
-                .Select(s => new
-                {
-                    s.Id,
-                    s.PieceId,
-                    s.ExactName,
-                    s.Number,
-                    s.KeptById,
-                    s.KeptAt,
-                    Copy = s.Milestone == null ? null : s.Milestone.ExactName,
-                })
-                .ToListAsync(cancel)
-        ).ToLookup(s => s.PieceId);
-        var all = new List<Named>();
-        foreach (var piece in pieces)
-        {
-            piece.Project = project;
-            var names = PieceNames.Of(piece, to);
-            all.Add(new(NamedThing.Current, piece.Id, null, piece.CurrentName, names.Known("", default, null)));
-            foreach (var version in kept[piece.Id])
-            {
-                var day = clock.DayOf(version.KeptAt!.Value);
-                var known = names.Known(version.KeptById is { } by ? hands.GetValueOrDefault(by, "") : "", new(version.Number!.Value), day);
-                all.Add(new(NamedThing.Version, piece.Id, version.Id, version.ExactName!, known));
-                if (version.Copy is { } copy)
-                    all.Add(new(NamedThing.MilestoneCopy, piece.Id, version.Id, copy, known));
-            }
-        }
-        return all;
-    }
-
-    // Each folder's names go in the plan's own order, so that the database's unique names are never in the way.
-    private static async Task Rename(StudioDb db, Guid projectId, IReadOnlyList<RenamedName> names, CancellationToken cancel)
-    {
-        var tree = new ProjectTree(db, projectId);
-        foreach (var folder in names.GroupBy(n => n.Thing))
-        {
-            var at = folder.ToDictionary(n => n.From, n => n);
-            foreach (var (from, to) in RenamePlan.Of(folder.Select(n => new Rename(n.From, n.To)), []).Steps)
-            {
-                var named = at[from];
-                at[to] = named;
-                var kind = named.Thing switch
-                {
-                    NamedThing.Current => EntryKind.CurrentFile,
-                    NamedThing.Version => EntryKind.Version,
-                    _ => EntryKind.MilestoneCopy,
-                };
-                var extension = "";
-                switch (named.Thing)
-                {
-                    case NamedThing.Current:
-                        await db
-                            .Pieces.Where(p => p.Id == named.PieceId)
-                            .ExecuteUpdateAsync(u => u.SetProperty(p => p.CurrentName, to), cancel);
-                        extension = await db.Pieces.Where(p => p.Id == named.PieceId).Select(p => p.Extension).FirstAsync(cancel);
-                        break;
-                    case NamedThing.Version:
-                        await db
-                            .Saves.Where(s => s.Id == named.SaveId)
-                            .ExecuteUpdateAsync(u => u.SetProperty(s => s.ExactName, to), cancel);
-                        break;
-                    default:
-                        await db
-                            .Milestones.Where(m => m.SaveId == named.SaveId)
-                            .ExecuteUpdateAsync(u => u.SetProperty(m => m.ExactName, to), cancel);
-                        break;
-                }
-                var entry = await db.Entries.FirstOrDefaultAsync(
-                    e => e.PieceId == named.PieceId && e.SaveId == named.SaveId && e.Kind == kind,
-                    cancel
-                );
-                if (entry is not null)
-                    await tree.RenameAsync(entry, to + extension, cancel);
-                await db.SaveChangesAsync(cancel);
-            }
-        }
+        return new MovePlan(obstacles.Count > 0 ? [] : names, obstacles, given.Count);
     }
 }

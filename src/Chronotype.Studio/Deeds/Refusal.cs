@@ -73,7 +73,8 @@ public abstract record Refusal
         public override string Field => "Code";
     }
 
-    public sealed record ProjectCodeTaken(string Code, string Title) : Refusal
+    /// <param name="IsDeleted">That project was deleted, and can be taken back.</param>
+    public sealed record ProjectCodeTaken(string Code, string Title, bool IsDeleted = false) : Refusal
     {
         public override string Field => "Code";
     }
@@ -118,7 +119,19 @@ public abstract record Refusal
         public override string? Field => Slot;
     }
 
+    /// <summary>It is called so already, and stands there.</summary>
+    public sealed record CalledSoAlready(string Name) : Refusal;
+
+    public sealed record RenamedAgainSince(string Name) : Refusal;
+
+    /// <param name="Pieces">Whose saves are not all kept; at least one.</param>
+    public sealed record NotAllKept(IReadOnlyList<string> Pieces) : Refusal;
+
+    public sealed record ProjectIsDeleted(string Code) : Refusal;
+
     // Saves.
+    public sealed record VersionStays(VersionNumber Number) : Refusal;
+
     public sealed record NothingToMark : Refusal
     {
         public override string Field => "reason";

@@ -28,7 +28,14 @@ public sealed class JobRunner(
         BetweenWrites = TimeSpan.FromSeconds(1);
 
     private static readonly JobKind[] ReaderKinds = [JobKind.ReadContent, JobKind.DrawPreview, JobKind.CompareContents];
-    private static readonly JobKind[] StoreKinds = [JobKind.VerifyStore, JobKind.VerifySample, JobKind.CompactStore, JobKind.CountStorage];
+    private static readonly JobKind[] StoreKinds =
+    [
+        JobKind.VerifyStore,
+        JobKind.VerifySample,
+        JobKind.CompactStore,
+        JobKind.CountStorage,
+        JobKind.EndGrace,
+    ];
 
     private readonly JobEnds ends = new(contexts, time, log);
     private readonly ConcurrentDictionary<long, Running> running = new();

@@ -40,6 +40,19 @@ public sealed class PieceNames
     public NameResult Milestone(int number, VersionNumber version, string hand, DateOnly day, string extension) =>
         Convention.Format(NameForm.Milestone, Values(NameForm.Milestone, hand, version.Value, number, day), extension);
 
+    /// <summary>A name of this piece that keeps what another name of it says of the version, the hand and the day.</summary>
+    /// <param name="kept">By label, what the other name holds.</param>
+    public NameResult Keeping(NameForm form, IReadOnlyDictionary<string, string> kept, string extension)
+    {
+        var values = Values(form);
+        foreach (var slot in Convention.Form(form).Except(ConventionStore.OwnSlots(Convention)))
+        {
+            if (slot.Rule is not CodeRule && kept.TryGetValue(slot.Label, out var value))
+                values[slot.Label] = value;
+        }
+        return Convention.Format(form, values, extension);
+    }
+
     /// <summary>What is known about a file that may be one of the piece's, for its name's repair.</summary>
     public NameKnowledge Known(string hand, VersionNumber next, DateOnly? fileDate) =>
         new(Values(NameForm.Working, hand, next.Value), fileDate);

@@ -12,9 +12,6 @@ namespace Chronotype.Studio.Pieces;
 /// <summary>Starts a piece: its name and place are reserved, whether or not there is content yet.</summary>
 public sealed class StartPiece(DeedRunner deeds)
 {
-    /// <summary>The longest value of a slot that is read at all, in characters; what stands in a name is shorter.</summary>
-    public const int MaxValue = 1000;
-
     /// <param name="slots">
     /// By label, what the piece is called by: its subject, its function, and what else the project's convention asks for.
     /// </param>
@@ -42,28 +39,9 @@ public sealed class StartPiece(DeedRunner deeds)
         if (project is null)
             return new Refusal.NoSuchProject();
         var convention = ConventionStore.Read(project.Convention);
-        var written = new Dictionary<string, string>();
-        foreach (var slot in ConventionStore.OwnSlots(convention))
-        {
-            var value = Bounded(slots.GetValueOrDefault(slot.Label, ""));
-            if (value.Length == 0)
-                continue;
-            if (
-                slot.Rule is CodeRule { List: var list }
-                && value != convention.Filler
-                && !await db.Codes.AnyAsync(c => c.List == list && c.Code == value, cancel)
-            )
-                return new Refusal.SlotNeedsListedCode(slot.Label);
-            if (value == convention.Filler)
-            {
-                written[slot.Label] = value;
-                continue;
-            }
-            var (text, fault, _) = slot.Rule.Write(slot.Label, value);
-            if (text is null)
-                return new Refusal.SlotNotLegal(slot.Label, fault!);
-            written[slot.Label] = slot.Rule.Read(text);
-        }
+        var (written, refusal) = await PieceSlots.WriteAsync(db, convention, slots, cancel);
+        if (refusal is not null)
+            return refusal;
         var (name, faults) = PieceNames.Of(project, written).Current();
         if (name is null)
             return new Refusal.SlotNotLegal(faults[0].Slot, faults[0].Message);
@@ -94,7 +72,4 @@ public sealed class StartPiece(DeedRunner deeds)
         await new ProjectTree(db, projectId).PlaceAsync(EntryKind.CurrentFile, stem, piece.Id, cancel: cancel);
         return piece;
     }
-
-    /// <summary>As much of a value as is read at all.</summary>
-    public static string Bounded(string value) => TypedText.Cut(TypedText.Line(value), MaxValue);
 }

@@ -1,4 +1,3 @@
-using System.Text.RegularExpressions;
 using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
@@ -14,23 +13,15 @@ namespace Chronotype.Studio.Projects;
 public sealed record NewProject(string Code, string Title, string ClientName, string ClientCode, string Plan, int? FirstNumber = null);
 
 /// <summary>Starts a job for a client: its folder plan laid out, its convention fixed.</summary>
-public sealed partial class StartProject(DeedRunner deeds)
+public sealed class StartProject(DeedRunner deeds)
 {
-    private const int MostCharacters = 120;
-
     public async Task<Outcome<Project>> DoAsync(Actor actor, NewProject asked, CancellationToken cancel = default)
     {
         var code = asked.Code.Trim().ToUpperInvariant();
         var title = TypedText.Line(asked.Title);
         var clientCode = asked.ClientCode.Trim().ToUpperInvariant();
-        if (!ProjectCode().IsMatch(code))
-            return new Refusal.ProjectCodeNotLegal();
-        if (code == "NEW")
-            return new Refusal.ProjectCodeIsAddress(code);
-        if (title.Length is < 1 or > MostCharacters)
-            return new Refusal.Length(nameof(asked.Title), 1, MostCharacters);
-        if (!ClientCodes().IsMatch(clientCode))
-            return new Refusal.ClientCodeNotLegal();
+        if (ProjectDetails.Fault(code, title, clientCode) is { } fault)
+            return fault;
         if (asked.FirstNumber is not (null or 0 or 1))
             return new Refusal.FirstNumberNotLegal();
         if (FolderPlan.All.FirstOrDefault(p => p.Key == asked.Plan) is not { } plan)
@@ -51,19 +42,12 @@ public sealed partial class StartProject(DeedRunner deeds)
     {
         var db = deed.Db;
         var studio = new ConventionStore(db);
-        if (await db.Projects.FirstOrDefaultAsync(p => p.Code == code, cancel) is { } taken)
-            return new Refusal.ProjectCodeTaken(taken.Code, taken.Title);
-
+        if (await ProjectDetails.TakenAsync(db, code, null, cancel) is { } taken)
+            return taken;
         var conflict = await studio.ConflictAsync(cancel);
-        var client = await db.Clients.FirstOrDefaultAsync(c => c.Code == clientCode, cancel);
+        var (client, refusal) = await ProjectDetails.ClientAsync(db, clientCode, asked.ClientName, cancel);
         if (client is null)
-        {
-            var name = TypedText.Line(asked.ClientName);
-            if (name.Length is < 1 or > MostCharacters)
-                return new Refusal.Length(nameof(asked.ClientName), 1, MostCharacters);
-            client = new Client { Code = clientCode, Name = name };
-            db.Clients.Add(client);
-        }
+            return refusal!;
         var convention = ConventionStore.Read(await studio.JsonAsync(cancel));
         var project = new Project
         {
@@ -112,10 +96,4 @@ public sealed partial class StartProject(DeedRunner deeds)
                 })
         );
     }
-
-    [GeneratedRegex("^[A-Z][A-Z0-9-]{1,11}$")]
-    private static partial Regex ProjectCode();
-
-    [GeneratedRegex("^[A-Z0-9]{2,6}$")]
-    private static partial Regex ClientCodes();
 }

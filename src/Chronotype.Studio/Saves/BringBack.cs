@@ -88,7 +88,9 @@ public sealed class BringBack(DeedRunner deeds)
                 ChangedAt = f.ChangedAt,
             }),
             EmptyFolders = old.EmptyFolders,
+            NewBytes = 0,
         };
+        piece.PutAwayAt = null;
         deed.Db.Saves.Add(save);
         // Known already, unless a newer reader has not come to it yet.
         await deed.QueueAsync(JobRequest.Read(save.MainHash, piece.Id), cancel);

@@ -91,7 +91,7 @@ public sealed class KeepBySetting(
         await deeds.DoAsync(
             Actor.StudioFor(save.ArrivedById),
             Right.Work,
-            deed => keepSave.WithinAsync(deed, save.PieceId, id, null, insist: false, cancel),
+            deed => keepSave.WithinAsync(deed, save.PieceId, id, null, insist: false, inOrder: false, cancel),
             cancel
         );
         return null;

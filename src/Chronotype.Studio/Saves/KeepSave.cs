@@ -52,18 +52,20 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
 
     /// <param name="saveId">Null: the newest.</param>
     /// <param name="insist">The person has seen the objection and wants the number all the same.</param>
+    /// <param name="inOrder">It takes the next number, also where the file's name says a later one.</param>
     public async Task<Outcome<KeepResult>> DoAsync(
         Actor actor,
         Guid pieceId,
         Guid? saveId,
         string? note,
         bool insist = false,
+        bool inOrder = false,
         CancellationToken cancel = default
     )
     {
         // What is inside decides, so it is read before the number is asked for, and before anyone has to wait for us.
         await WaitUntilReadAsync(pieceId, saveId, cancel);
-        return await deeds.DoAsync(actor, Right.Work, deed => WithinAsync(deed, pieceId, saveId, note, insist, cancel), cancel);
+        return await deeds.DoAsync(actor, Right.Work, deed => WithinAsync(deed, pieceId, saveId, note, insist, inOrder, cancel), cancel);
     }
 
     /// <summary>As <see cref="DoAsync"/>, as part of a deed that does more.</summary>
@@ -73,12 +75,13 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         Guid? saveId,
         string? note,
         bool insist,
+        bool inOrder,
         CancellationToken cancel
     )
     {
         if (!await deed.Db.Pieces.AnyAsync(p => p.Id == pieceId, cancel))
             return new Refusal.NoSuchPiece();
-        var (answer, asked) = await LookAsync(deed.Db, pieceId, saveId, insist, cancel);
+        var (answer, asked) = await LookAsync(deed.Db, pieceId, saveId, insist, inOrder, cancel);
         return answer ?? await GiveAsync(deed, asked!, note, cancel);
     }
 
@@ -89,7 +92,7 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         var save = await db.Saves.AsNoTracking().FirstAsync(s => s.Id == saveId, cancel);
         if (save.Number is { } number)
             return new KeepResult.Kept(saveId, new VersionNumber(number), save.ExactName!, Number(save.BaseNumber), null);
-        return (await LookAsync(db, pieceId, saveId, insist: false, cancel)).Answer ?? new KeepResult.Pending(saveId);
+        return (await LookAsync(db, pieceId, saveId, insist: false, inOrder: false, cancel)).Answer ?? new KeepResult.Pending(saveId);
     }
 
     private sealed record Asked(Piece Piece, Line Line, Save Save, PieceNames Names, KeepVerdict.Keep Keep);
@@ -100,6 +103,7 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         Guid pieceId,
         Guid? saveId,
         bool insist,
+        bool inOrder,
         CancellationToken cancel
     )
     {
@@ -127,11 +131,11 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
             await LineAsync(db, line.Id, cancel),
             Number(line.HighestNumber),
             names.Convention.Version.Start,
-            names.NumberByHand(save.ReceivedName),
+            inOrder ? null : names.NumberByHand(save.ReceivedName),
             await DoubtsAsync(db, piece, save, facts, cancel),
             insist
         );
-        var next = names.Next(line.HighestNumber, save.ReceivedName);
+        var next = names.Next(line.HighestNumber, inOrder ? null : save.ReceivedName);
         return verdict switch
         {
             KeepVerdict.Same same => (new KeepResult.Same(save.Id, same.As, same.InsideOnly, same.MayInsist, next), null),

@@ -41,7 +41,7 @@ public sealed class MarkMilestone(DeedRunner deeds, KeepSave keepSave, StudioClo
             {
                 if (number is { } marked)
                     return await MarkAsync(deed, pieceId, marked, text, null, cancel);
-                var outcome = await keepSave.WithinAsync(deed, pieceId, null, null, insist, cancel);
+                var outcome = await keepSave.WithinAsync(deed, pieceId, null, null, insist, inOrder: false, cancel);
                 if (!outcome.Done)
                     return outcome.Refusal;
                 await deed.Db.SaveChangesAsync(cancel);

@@ -42,7 +42,17 @@ public sealed record ReceivedSave(
     VersionNumber? NotTaken,
     VersionNumber Next,
     KeepResult? Keep
-);
+)
+{
+    /// <summary>The number that the file's name gives itself, where it may take it and it is not the next in order; null else.</summary>
+    public VersionNumber? ByName => Next == InOrder ? null : Next;
+
+    /// <summary>The next number in order.</summary>
+    public VersionNumber InOrder { get; init; }
+
+    /// <summary>The newest version that has exactly this content; null where none has.</summary>
+    public VersionNumber? SameAs { get; init; }
+}
 
 /// <summary>
 /// The one way in which content arrives. It is stored, durably, before anything is decided about it; recording it, keeping what is
@@ -85,6 +95,7 @@ public sealed class ReceiveSave(
         ArrivalNotice? Notice,
         IReadOnlyDictionary<ProjectPath, DateTime?> ChangedAt,
         IReadOnlyList<ProjectPath> EmptyFolders,
+        long NewBytes,
         IReadOnlyList<IDisposable> Staged
     ) : IDisposable
     {
@@ -132,6 +143,7 @@ public sealed class ReceiveSave(
                 notice,
                 new Dictionary<ProjectPath, DateTime?>(),
                 [],
+                staged.NewBytes,
                 [staged]
             );
         }
@@ -169,6 +181,7 @@ public sealed class ReceiveSave(
                 null,
                 unpacked.Files.ToDictionary(u => u.Path, u => u.ChangedAt),
                 unpacked.EmptyFolders,
+                unpacked.Files.Sum(u => u.Content.NewBytes),
                 [unpacked, zip]
             );
         }
@@ -194,7 +207,7 @@ public sealed class ReceiveSave(
         var next = names.Next(piece.Line.HighestNumber, name);
         var newest = await db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
         if (newest is not null && newest.Identity == content.Identity)
-            return new ReceivedSave(piece, newest, false, null, null, next, null);
+            return new ReceivedSave(piece, newest, false, null, null, next, null) { InOrder = next };
 
         var save = new Save
         {
@@ -220,7 +233,13 @@ public sealed class ReceiveSave(
             BaseNumber = await db.Saves.Where(s => s.LineId == piece.Line.Id).MaxAsync(s => s.Number, cancel),
             ArrivalNotice = arrived.Notice is null ? null : RecordJson.Write(arrived.Notice),
             EmptyFolders = arrived.EmptyFolders.Count == 0 ? null : string.Join('\n', arrived.EmptyFolders),
+            NewBytes = arrived.NewBytes,
         };
+        // Work goes on: what was put away is on the bench again.
+        (piece.PutAwayAt, piece.Project.PutAwayAt) = (null, null);
+        var same = await db
+            .Saves.Where(s => s.PieceId == pieceId && s.Number != null && s.Identity == content.Identity)
+            .MaxAsync(s => s.Number, cancel);
         await PieceFiles.GiveExtensionAsync(db, piece, content.Main.Path.Name, cancel);
         db.Saves.Add(save);
         await db.SaveChangesAsync(cancel);
@@ -229,14 +248,18 @@ public sealed class ReceiveSave(
         var keep = KeepBySetting.IsKeptAtOnce(piece.Keep ?? piece.Project.Keep, save.Sequence)
             ? await KeepAtOnceAsync(deed, save, cancel)
             : null;
-        return new ReceivedSave(piece, save, true, arrived.Notice, byHand != next ? byHand : null, next, keep);
+        return new ReceivedSave(piece, save, true, arrived.Notice, byHand != next ? byHand : null, next, keep)
+        {
+            InOrder = names.Next(piece.Line.HighestNumber),
+            SameAs = same is { } number ? new VersionNumber(number) : null,
+        };
     }
 
     // What was read before, under any name, is known; anything else is read first.
     private async Task<KeepResult?> KeepAtOnceAsync(Deed deed, Save save, CancellationToken cancel)
     {
         if (await ContentReader.KnownAsync(deed.Db, save.MainHash, cancel) is not null)
-            return (await keepSave.WithinAsync(deed, save.PieceId, save.Id, null, insist: false, cancel)).Result;
+            return (await keepSave.WithinAsync(deed, save.PieceId, save.Id, null, insist: false, inOrder: false, cancel)).Result;
         await deed.QueueAsync(JobRequest.Keep(save.Id, save.PieceId), cancel);
         return new KeepResult.Pending(save.Id);
     }

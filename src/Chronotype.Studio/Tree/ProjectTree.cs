@@ -55,17 +55,7 @@ public sealed class ProjectTree(StudioDb db, Guid projectId)
         CancellationToken cancel = default
     )
     {
-        var role = kind switch
-        {
-            EntryKind.Version => FolderRole.Versions,
-            EntryKind.MilestoneCopy => FolderRole.Milestones,
-            _ => FolderRole.Home,
-        };
-        // Where a plan has no folder for it, it stands with the current files; where it has none for these either, at the top.
-        var folder =
-            await FolderOfAsync(role, cancel)
-            ?? await FolderOfAsync(FolderRole.Home, cancel)
-            ?? await FolderOfAsync(FolderRole.Working, cancel);
+        var folder = await FolderForAsync(kind, cancel);
         await PlaceAsync(
             new TreeEntry
             {
@@ -85,6 +75,22 @@ public sealed class ProjectTree(StudioDb db, Guid projectId)
     public async Task RenameAsync(TreeEntry entry, string name, CancellationToken cancel = default) =>
         await MoveAsync(entry, In(entry.Path.Folder, name), cancel);
 
+    /// <summary>
+    /// Gives what stands at a place another name: in its folder, or, where it stood in another project, in the folder that this one has
+    /// for its kind.
+    /// </summary>
+    public async Task TakeAsync(TreeEntry entry, string name, CancellationToken cancel = default)
+    {
+        if (entry.ProjectId == projectId)
+        {
+            await RenameAsync(entry, name, cancel);
+            return;
+        }
+        var folder = await FolderForAsync(entry.Kind, cancel);
+        (entry.ProjectId, entry.Role) = (projectId, folder?.Role ?? FolderRole.Working);
+        await MoveAsync(entry, In(folder?.Path, name), cancel);
+    }
+
     /// <summary>The path, or the first that is free of <c>name (2)</c>, <c>name (3)</c> and so on.</summary>
     /// <param name="except">What may stand there: the entry that is to be placed.</param>
     public async Task<ProjectPath> FreeAsync(ProjectPath path, Guid except, CancellationToken cancel = default)
@@ -101,6 +107,20 @@ public sealed class ProjectTree(StudioDb db, Guid projectId)
         return db.ChangeTracker.Entries<TreeEntry>()
                 .Any(e => e.Entity.Id != except && e.Entity.ProjectId == projectId && e.Entity.DeletedAt == null && e.Entity.PathKey == key)
             || await Entries.AnyAsync(e => e.PathKey == key && e.Id != except, cancel);
+    }
+
+    private async Task<TreeEntry?> FolderForAsync(EntryKind kind, CancellationToken cancel)
+    {
+        var role = kind switch
+        {
+            EntryKind.Version => FolderRole.Versions,
+            EntryKind.MilestoneCopy => FolderRole.Milestones,
+            _ => FolderRole.Home,
+        };
+        // Where a plan has no folder for it, it stands with the current files; where it has none for these either, at the top.
+        return await FolderOfAsync(role, cancel)
+            ?? await FolderOfAsync(FolderRole.Home, cancel)
+            ?? await FolderOfAsync(FolderRole.Working, cancel);
     }
 
     private static void Set(TreeEntry entry, ProjectPath path) => (entry.Path, entry.PathKey) = (path, path.Key);

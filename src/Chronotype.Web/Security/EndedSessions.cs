@@ -18,7 +18,15 @@ public static class EndedSessions
         );
         if (
             Guid.TryParse(context.Principal?.FindFirstValue(ClaimTypes.NameIdentifier), out var person)
-            && await services.GetRequiredService<Sessions>().CountsAsync(person, stamp, context.HttpContext.RequestAborted)
+            && await services
+                .GetRequiredService<Sessions>()
+                .CountsAsync(
+                    person,
+                    stamp,
+                    context.Principal?.SessionId(),
+                    context.HttpContext.Connection.RemoteIpAddress?.ToString() ?? "",
+                    context.HttpContext.RequestAborted
+                )
         )
             return;
         context.RejectPrincipal();

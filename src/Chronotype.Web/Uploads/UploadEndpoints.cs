@@ -154,6 +154,14 @@ public sealed class UploadEndpoints(
             Say(context, Notice.About(keep));
         else if (!received.IsNew)
             Say(context, Notice.Unchanged(received.Save));
+        else if (received.SameAs is { } same)
+            Say(
+                context,
+                Notice.Done(
+                    $"It is stored as a loose save, and is the same as {same}, byte for byte: nothing was added on disk, and nothing is at "
+                        + "risk."
+                )
+            );
         else if (received.Notice is { } notice)
             Say(context, Notice.Done($"It is stored as a loose save. {FactWords.Of(notice)}"));
         else if (received.NotTaken is { } number)
@@ -162,6 +170,14 @@ public sealed class UploadEndpoints(
                 Notice.Done(
                     $"It is stored. Its name says {number}, but numbers are used once and in order here, so it is a loose save until "
                         + $"it is kept as {received.Next}."
+                )
+            );
+        else if (received.ByName is { } said)
+            Say(
+                context,
+                Notice.Done(
+                    $"It is stored as a loose save. Its name says {said}, which is above all numbers used so far: keep it as {said}, as "
+                        + $"its name says, or as {received.InOrder}, the next."
                 )
             );
         else if (await ElsewhereAsync(context, received.Piece, received.Save, cancel) is { } elsewhere)

@@ -1,4 +1,5 @@
 using System.Globalization;
+using Chronotype.Core.Timeline;
 using Chronotype.Core.Versions;
 
 namespace Chronotype.Web.Words;
@@ -17,6 +18,9 @@ public static class DisplayText
             < 1_000_000_000_000 => Scaled(bytes / 1e9, "GB"),
             _ => Scaled(bytes / 1e12, "TB"),
         };
+
+    /// <summary>How whoever asks for the page writes dates.</summary>
+    public static DatePatterns Dates => DateChoice.Now;
 
     /// <summary>A stretch of time in its two greatest units at most: 38 min, 2 h 5 min, 6 days.</summary>
     public static string Span(TimeSpan span) =>
@@ -37,8 +41,9 @@ public static class DisplayText
         {
             0 => at.ToString("HH:mm", CultureInfo.InvariantCulture),
             1 => at.ToString("'yesterday' HH:mm", CultureInfo.InvariantCulture),
-            > 1 and < 300 => at.ToString("ddd d MMM HH:mm", CultureInfo.InvariantCulture),
-            _ => at.ToString("d MMM yyyy", CultureInfo.InvariantCulture),
+            > 1 and < 300 =>
+                $"{Dates.Named(DateOnly.FromDateTime(at.DateTime), at.Year)} {at.ToString("HH:mm", CultureInfo.InvariantCulture)}",
+            _ => at.ToString(Dates.Year, CultureInfo.InvariantCulture),
         };
     }
 

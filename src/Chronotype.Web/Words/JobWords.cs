@@ -16,6 +16,7 @@ public static class JobWords
             JobKind.VerifyStore => "Verifying",
             JobKind.VerifySample => "Verifying a sample",
             JobKind.CompactStore => "Freeing",
+            JobKind.EndGrace => "Ending grace periods",
             JobKind.CountStorage => "Counting what it takes on disk",
             _ => throw new ArgumentOutOfRangeException(nameof(kind), kind, "No one has found words for it."),
         };

@@ -26,7 +26,7 @@ public static class NameWords
         {
             NameMarkKind.Copy => $"“{text}” is a copy mark",
             NameMarkKind.Date =>
-                $"“{text}” is {string.Join(" or ", mark.Dates.Select(d => d.ToString("d MMMM yyyy", CultureInfo.InvariantCulture)))}",
+                $"“{text}” is {string.Join(" or ", mark.Dates.Select(d => d.ToString(DisplayText.Dates.Year, CultureInfo.InvariantCulture)))}",
             _ => $"“{text}” says that a number follows",
         };
     }

@@ -29,7 +29,8 @@ public static class RefusalWords
             Refusal.NotYourself => "You cannot switch yourself off: nobody could let you in again.",
             Refusal.ProjectCodeNotLegal => "A project’s code has 2 to 12 letters, digits or hyphens, and begins with a letter.",
             Refusal.ProjectCodeIsAddress r => $"“{r.Code}” is an address of this program. Choose another code.",
-            Refusal.ProjectCodeTaken r => $"{r.Code} is the code of “{r.Title}”. Choose another.",
+            Refusal.ProjectCodeTaken r =>
+                $"{r.Code} is the code of “{r.Title}”{(r.IsDeleted ? ", which was deleted and can still be taken back" : "")}. Choose another.",
             Refusal.ClientCodeNotLegal => "A client’s code has 2 to 6 letters or digits: it begins every name.",
             Refusal.FirstNumberNotLegal => "Numbers begin at 0 or at 1.",
             Refusal.NoSuchPlan => "Choose a folder plan.",
@@ -49,7 +50,7 @@ public static class RefusalWords
             Refusal.NoConventionBefore => "There is no convention before this one.",
             Refusal.HoldsConventionAlready r => $"{r.Project} holds this convention already.",
             Refusal.CannotRename r => $"Nothing was renamed. {r.Why}",
-            Refusal.MoveUndoneAlready => "This move was undone already.",
+            Refusal.MoveUndoneAlready => "This was undone already.",
             Refusal.MovedAgainSince r => $"{r.Project} was moved again since. Undo the later move first.",
             Refusal.ListKeptElsewhere r => $"The codes of the list {r.List} come with their own records.",
             Refusal.ListNotLegal => "A list is called by lower-case letters, digits and hyphens.",
@@ -62,6 +63,13 @@ public static class RefusalWords
             Refusal.CodeInUse r =>
                 $"“{r.Code}” stays: {(r.More == 0 ? $"{r.First} is called by it" : $"{r.First} and {r.More:N0} more are called by "
                     + $"it")}. Nothing was changed.",
+            Refusal.CalledSoAlready r => $"It is called {r.Name} already, and stands there. Nothing was changed.",
+            Refusal.RenamedAgainSince r => $"{r.Name} was renamed again since, so these old names do not come back by themselves.",
+            Refusal.NotAllKept r =>
+                $"{r.Pieces[0]}{(r.Pieces.Count == 1 ? " has" : $" and {r.Pieces.Count - 1:N0} more have")} saves that are not kept, and "
+                    + "would be out of sight. Keep or discard them first.",
+            Refusal.ProjectIsDeleted r => $"Its project {r.Code} was deleted, too. Take the project back first.",
+            Refusal.VersionStays r => $"{r.Number} is a version; only loose saves are discarded by themselves.",
             Refusal.NoSuchEntry => "That is not there any more.",
             Refusal.NoSuchFolder r => $"There is no folder {r.Path}.",
             Refusal.PathTaken r => $"{r.Path} is there already. Choose another name.",

@@ -1,6 +1,7 @@
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio;
+using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Saves;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
@@ -31,7 +32,7 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
     [BindProperty(SupportsGet = true, Name = "project")]
     public string? Project { get; set; }
 
-    /// <summary><c>risk</c>, <c>kept</c> or <c>reserved</c>; empty for all.</summary>
+    /// <summary><c>risk</c>, <c>kept</c>, <c>reserved</c>, or <c>away</c> for what was put away; empty for all on the go.</summary>
     [BindProperty(SupportsGet = true, Name = "state")]
     public string? State { get; set; }
 
@@ -88,15 +89,15 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
     {
         Now = clock.Now;
         Notice = Notice.Take(TempData);
-        Projects = await db.Projects.OrderBy(p => p.Code).Select(p => p.Code).ToListAsync(cancel);
+        Projects = await db.Projects.Where(p => p.PutAwayAt == null).OrderBy(p => p.Code).Select(p => p.Code).ToListAsync(cancel);
         People = await db.Users.OrderBy(p => p.Initials).Select(p => p.Initials).ToListAsync(cancel);
         var pieces = Filtered();
         Count = await pieces.CountAsync(cancel);
-        var risky = PieceCards.AtRisk(pieces);
+        var risky = pieces.AtRisk();
         if (State is null or "" or "risk")
             AtRisk = [.. (await PieceCards.LoadAsync(db, risky, cancel)).OrderBy(c => c.Standing.RiskSince)];
         if (IsFiltered)
-            AlsoAtRisk = await PieceCards.AtRisk(db.Pieces).CountAsync(cancel) - AtRisk.Count;
+            AlsoAtRisk = await db.Pieces.OnTheGo().AtRisk().CountAsync(cancel) - AtRisk.Count;
         if (State == "risk")
             return;
         var others = pieces.Where(p => !risky.Any(r => r.Id == p.Id));
@@ -104,7 +105,7 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
             others = others.Where(p => p.Saves.Any(s => s.Number != null) == (State == "kept"));
         var since = Now - Recent;
         var shown = others;
-        if (!All)
+        if (!All && State != "away")
             shown = others
                 .Where(p => (p.Saves.Max(s => (DateTimeOffset?)s.ArrivedAt) ?? p.StartedAt) >= since)
                 .OrderByDescending(p => p.Saves.Max(s => (DateTimeOffset?)s.ArrivedAt) ?? p.StartedAt)
@@ -120,7 +121,16 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
                         .GroupBy(c => (c.Project, c.ProjectTitle))
                         .Select(g => new BenchGroup(g.Key.ProjectTitle, $"/projects/{Uri.EscapeDataString(g.Key.Project)}", [.. g])),
                 ]
-            : [new BenchGroup(All ? "All that is kept" : "Worked on this week", null, cards)];
+            :
+            [
+                new BenchGroup(
+                    State == "away" ? "Put away"
+                        : All ? "All that is kept"
+                        : "Worked on this week",
+                    null,
+                    cards
+                ),
+            ];
     }
 
     /// <summary>The same bench with something else chosen.</summary>
@@ -140,7 +150,7 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
 
     private IQueryable<Piece> Filtered()
     {
-        IQueryable<Piece> pieces = db.Pieces;
+        var pieces = State == "away" ? db.Pieces.Where(p => p.PutAwayAt != null || p.Project.PutAwayAt != null) : db.Pieces.OnTheGo();
         if (Project is { Length: > 0 } project)
             pieces = pieces.Where(p => p.Project.Code == project);
         if (Person is { Length: > 0 } person)

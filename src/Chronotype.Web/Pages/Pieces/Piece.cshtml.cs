@@ -5,6 +5,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio;
 using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Grace;
 using Chronotype.Studio.Maintenance;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Saves;
@@ -25,6 +26,7 @@ public sealed class PieceModel(
     BringBack bringBack,
     WriteNote writeNote,
     SetKeepSetting setKeepSetting,
+    Remove remove,
     FindPiece findPiece,
     CompareSaves compareSaves,
     ContentStore store
@@ -46,6 +48,7 @@ public sealed class PieceModel(
         int? to,
         bool table,
         string? look,
+        Guid? save,
         CancellationToken cancel
     )
     {
@@ -54,14 +57,17 @@ public sealed class PieceModel(
         {
             // A name from before the project's names were changed still finds its piece.
             return await findPiece.DoAsync(Project, Piece, cancel) is { } now
-                ? Redirect(Url.Page(null, new { project = Project, piece = now.CurrentName }) + Request.QueryString)
+                ? Redirect(Url.Page(null, new { project = now.Project.Code, piece = now.CurrentName }) + Request.QueryString)
                 : NotFound();
         }
+        // Who knows a save and not its number is sent to it.
+        if (save is { } id && View.Saves.FirstOrDefault(s => s.Id == id) is { } asked)
+            return Redirect(View.Address + new PieceAsked(null, asked.Key, null, null, table, look).Query());
         Notice = Notice.Take(TempData);
         foreach (var shown in new[] { View.A, View.B }.OfType<ShownSave>())
             shown.Damaged = await DamagedAsync(shown.Record, cancel);
         if (View.B is { } newest)
-            newest.NewOnDisk = NewBytesOf(newest.Record);
+            newest.NewOnDisk = newest.Record.NewBytes;
         return Page();
     }
 
@@ -70,22 +76,6 @@ public sealed class PieceModel(
     {
         var found = (await FoundDamage.NowAsync(db, cancel)).Select(d => d.Hash).ToHashSet();
         return [.. save.Files.Where(f => found.Contains(f.Hash) || store.IsKnownDamaged(f.Hash)).Select(f => f.Path)];
-    }
-
-    private long? NewBytesOf(Save save)
-    {
-        // What a folder of very many files took is not worth the wait.
-        if (save.Files.Count > 500)
-            return null;
-        try
-        {
-            return save.Files.DistinctBy(f => f.Hash).Sum(f => store.EntryOf(f.Hash).NewBytes);
-        }
-        catch (IOException)
-        {
-            // Damaged or missing, which verifying tells.
-            return null;
-        }
     }
 
     /// <summary>What changed, measured now, for a ledger that had to wait for it.</summary>
@@ -102,13 +92,20 @@ public sealed class PieceModel(
         return comparison is null ? Partial("_NotMeasured", error) : Partial("_Changes", comparison);
     }
 
-    public async Task<IActionResult> OnPostKeepAsync(Guid? save, string? note, string? reason, bool insist, CancellationToken cancel)
+    public async Task<IActionResult> OnPostKeepAsync(
+        Guid? save,
+        string? note,
+        string? reason,
+        bool insist,
+        bool inOrder,
+        CancellationToken cancel
+    )
     {
         if (await FindAsync(cancel) is not { } piece)
             return NotFound();
         if (!string.IsNullOrEmpty(reason))
             return await MilestoneAsync(piece, null, reason, insist, cancel);
-        return Back(await keepSave.DoAsync(User.Actor(), piece, save, note, insist, cancel), Notice.About);
+        return Back(await keepSave.DoAsync(User.Actor(), piece, save, note, insist, inOrder, cancel), Notice.About);
     }
 
     public async Task<IActionResult> OnPostMilestoneAsync(int? number, string? reason, CancellationToken cancel) =>
@@ -125,6 +122,20 @@ public sealed class PieceModel(
                     $"{(s.BroughtBackFrom is { } n ? new VersionNumber(n).ToString() : "An older loose save")} is back as a loose save "
                         + $"on top. Nothing was overwritten."
                 )
+        );
+    }
+
+    public async Task<IActionResult> OnPostDiscardAsync(Guid save, CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        return Back(
+            await remove.SaveAsync(User.Actor(), piece, save, cancel),
+            s =>
+                Notice.Done($"The loose save is discarded. It can be taken back for {GracePeriod.Length.Days} days.") with
+                {
+                    Undo = $"/deleted?handler=TakeBack&save={s.Id}",
+                }
         );
     }
 

@@ -11,6 +11,7 @@ using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Uploads;
+using Chronotype.Web.Words;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Pieces;
@@ -73,6 +74,7 @@ public sealed record SaveRow(
     int? Milestone,
     string? Reason,
     bool IsRead,
+    bool IsFaulty,
     int? BroughtBackFrom,
     string ReceivedName
 )
@@ -95,7 +97,7 @@ public sealed record ShownSave(SaveRow Row, Save Record, FileFacts? Facts)
     /// <summary>The files of it that are damaged or missing on disk here; none where nothing is known to be.</summary>
     public IReadOnlyList<string> Damaged { get; set; } = [];
 
-    /// <summary>Bytes on disk that its content took when it first arrived; null where that is not counted.</summary>
+    /// <summary>Bytes that this save added on disk when it arrived; null where nobody counted.</summary>
     public long? NewOnDisk { get; set; }
 }
 
@@ -126,14 +128,29 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
     public Comparison? Comparison { get; private set; }
 
     public SaveRow? Newest => Saves.Count == 0 ? null : Saves[^1];
-    public SaveRow? NewestLoose => Newest is { Number: null } ? Newest : null;
+
+    /// <summary>What the current file holds: the newest save that is not known to be cut short or damaged.</summary>
+    public SaveRow? Current => Saves.LastOrDefault(s => !s.IsFaulty) ?? Newest;
+
+    /// <summary>A newer save that cannot be read, and waits beside the current one; null for none.</summary>
+    public SaveRow? Waiting => Newest is { Number: null, IsFaulty: true } && Newest != Current ? Newest : null;
+
+    public SaveRow? NewestLoose => Current is { Number: null } ? Current : null;
     public int Kept => Saves.Count(s => s.Number is not null);
-    public string Address => $"/projects/{Uri.EscapeDataString(Piece.Project.Code)}/{Uri.EscapeDataString(Piece.CurrentName)}";
-    public string Current => Piece.CurrentName + Piece.Extension;
+    public string Address => Places.Of(Piece);
+
+    /// <summary>Where it is renamed, moved, put away and deleted.</summary>
+    public string TidyAddress => Places.TidyOf(Piece);
+
+    public string CurrentFile => Piece.CurrentName + Piece.Extension;
     public KeepSetting Setting => Piece.Keep ?? Piece.Project.Keep;
 
     /// <summary>The number that keeping a loose save gives.</summary>
     public VersionNumber NextOf(SaveRow loose) => PieceNames.Of(Piece).Next(Piece.Line.HighestNumber, loose.ReceivedName);
+
+    /// <summary>The next number in order, where the newest loose save's name says a later one; null else.</summary>
+    public VersionNumber? InOrder =>
+        NewestLoose is { } loose && PieceNames.Of(Piece).Next(Piece.Line.HighestNumber) is var next && next != NextOf(loose) ? next : null;
 
     /// <returns>False when there is no such piece.</returns>
     public async Task<bool> LoadAsync(string project, string piece, string hand, CancellationToken cancel)
@@ -185,7 +202,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
                 s.Note,
                 Milestone = (int?)s.Milestone!.Number,
                 Reason = s.Milestone!.Reason,
-                IsRead = ContentReader.Current(db).Any(f => f.Content == s.MainHash),
+                State = ContentReader.Current(db).Where(f => f.Content == s.MainHash).Select(f => (FactsState?)f.State).FirstOrDefault(),
                 s.BroughtBackFrom,
                 s.ReceivedName,
             })
@@ -228,7 +245,8 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             s.Note,
             s.Milestone,
             s.Reason,
-            s.IsRead,
+            s.State is not null,
+            s.State == FactsState.Faulty,
             s.BroughtBackFrom,
             s.ReceivedName
         ));
@@ -275,7 +293,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
 
     private async Task LoadShownAsync(CancellationToken cancel)
     {
-        var b = Find(Asked.B) ?? Newest;
+        var b = Find(Asked.B) ?? Current;
         if (b is null)
             return;
         B = await ShowAsync(b, cancel);
@@ -319,11 +337,17 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
         }
         var loose = Saves.Where(s => s.Number is null);
         if (Asked is not { From: { } from, To: { } to })
-            return new StripInput(versions, loose.Select(s => new StripLoose(s.Id, s.ArrivedAt)).ToList(), Now, Next.ToString(), width);
+            return new StripInput(versions, loose.Select(s => new StripLoose(s.Id, s.ArrivedAt)).ToList(), Now, Next.ToString(), width)
+            {
+                Dates = DisplayText.Dates,
+            };
         var part = versions.Where(v => v.Number.Value >= from && v.Number.Value <= to).ToList();
         if (part.Count > 0)
             loose = loose.Where(s => s.ArrivedAt >= part[0].At && s.ArrivedAt <= part[^1].At);
-        return new StripInput(part, part.Count == 0 ? [] : loose.Select(s => new StripLoose(s.Id, s.ArrivedAt)).ToList(), null, "", width);
+        return new StripInput(part, part.Count == 0 ? [] : loose.Select(s => new StripLoose(s.Id, s.ArrivedAt)).ToList(), null, "", width)
+        {
+            Dates = DisplayText.Dates,
+        };
     }
 
     // Where a change cannot be measured, the size that came or went and the time that passed stand in for it.

@@ -45,7 +45,7 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, StudioClock c
     {
         if (await FindAsync(project, cancel) is not { } record)
             return NotFound();
-        var slots = SlotFields.From(Request.Query).ToDictionary(s => s.Key, s => StartPiece.Bounded(s.Value));
+        var slots = SlotFields.From(Request.Query).ToDictionary(s => s.Key, s => PieceSlots.Bounded(s.Value));
         var names = PieceNames.Of(record, slots);
         var (current, faults) = names.Current();
         // What is not typed yet is no fault yet.

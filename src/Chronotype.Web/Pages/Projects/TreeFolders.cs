@@ -3,6 +3,7 @@ using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
+using Chronotype.Studio.Pieces;
 using Chronotype.Web.Uploads;
 using Microsoft.EntityFrameworkCore;
 
@@ -48,7 +49,7 @@ public static class TreeFolders
             {
                 p.Id,
                 p.CurrentName,
-                Size = p.Saves.OrderByDescending(s => s.Sequence).Select(s => (long?)s.Size).FirstOrDefault(),
+                Size = p.Saves.AsQueryable().Sound(db).OrderByDescending(s => s.Sequence).Select(s => (long?)s.Size).FirstOrDefault(),
             })
             .ToDictionaryAsync(p => p.Id, cancel);
         var saves = await db

@@ -19,6 +19,7 @@ public enum NoticeKind
 /// <param name="Insist">The save that may be kept all the same; null when there is nothing to insist on.</param>
 /// <param name="InsistAs">The number that it would take.</param>
 /// <param name="Give">The save that another piece, <paramref name="GiveTo"/>, may be given too.</param>
+/// <param name="Undo">Where a form is sent to take it back; null where it cannot be.</param>
 /// <param name="Reason">The milestone's reason, when the keep was for one.</param>
 public sealed record Notice(
     NoticeKind Kind,
@@ -27,7 +28,8 @@ public sealed record Notice(
     string? InsistAs = null,
     string? Reason = null,
     Guid? Give = null,
-    string? GiveTo = null
+    string? GiveTo = null,
+    string? Undo = null
 )
 {
     private const string Key = "notice";

@@ -23,39 +23,29 @@ public sealed record PieceCard(
     PieceStanding Standing,
     VersionNumber Next,
     Guid? NewestSave,
-    ContentHash? NewestContent,
-    bool NewestIsLoose,
+    Guid? FaceSave,
+    ContentHash? FaceContent,
     FileFormat Format,
     bool Drawn,
+    bool IsNewestFaulty,
     DateTimeOffset LastAt,
     string LastBy,
     long Size,
     IReadOnlyList<SmallBar> Bars
 )
 {
-    public string Address => $"/projects/{Uri.EscapeDataString(Project)}/{Uri.EscapeDataString(CurrentName)}";
+    public string Address => Places.OfPiece(Project, CurrentName);
 
-    public string Picture => PreviewAddress.Of(NewestSave!.Value, NewestContent!.Value, 480);
+    public string Picture => PreviewAddress.Of(FaceSave!.Value, FaceContent!.Value, 480);
 
-    /// <summary>Whether the piece has a picture of itself, or a waveform.</summary>
-    public bool HasFace => Drawn && Format != FileFormat.Other && NewestSave is not null;
+    /// <summary>Whether the piece has a picture of itself, or a waveform: that of its newest save that could be read.</summary>
+    public bool HasFace => Drawn && Format != FileFormat.Other && FaceSave is not null;
 }
 
 /// <summary>Loads cards, for one project or the whole studio.</summary>
 public static class PieceCards
 {
     private const int Bars = 22;
-
-    /// <summary>Those of some pieces that have a save after their newest version whose content no version holds.</summary>
-    public static IQueryable<Piece> AtRisk(IQueryable<Piece> pieces) =>
-        pieces.Where(p =>
-            p.Saves.Any(s =>
-                s.Number == null
-                && s.Sequence
-                    > p.Saves.Where(v => v.LineId == s.LineId && v.Number == s.Line.HighestNumber).Select(v => v.Sequence).FirstOrDefault()
-                && !p.Saves.Any(v => v.Number != null && v.Identity == s.Identity)
-            )
-        );
 
     public static async Task<IReadOnlyList<PieceCard>> LoadAsync(StudioDb db, IQueryable<Piece> pieces, CancellationToken cancel)
     {
@@ -99,19 +89,14 @@ public static class PieceCards
             })
             .ToListAsync(cancel);
         var byPiece = saves.ToLookup(s => s.PieceId);
-        var newestContents = byPiece.Select(p => p.MaxBy(s => s.Sequence)!.MainHash).Distinct().ToList();
-        var facts = (
-            await ContentReader
-                .Current(db)
-                .Where(f => newestContents.Contains(f.Content))
-                .Select(f => new
-                {
-                    f.Content,
-                    f.Format,
-                    f.State,
-                })
-                .ToListAsync(cancel)
-        ).ToDictionary(f => f.Content);
+        var facts = await StatesAsync(db, byPiece.Select(p => p.MaxBy(s => s.Sequence)!.MainHash), cancel);
+        // Where the newest save cannot be read, or was not yet, the one before it is still the piece's face.
+        var unsure = byPiece
+            .Where(p => facts.GetValueOrDefault(p.MaxBy(s => s.Sequence)!.MainHash).State != FactsState.Read)
+            .SelectMany(p => p.Select(s => s.MainHash))
+            .Where(h => !facts.ContainsKey(h));
+        foreach (var (content, known) in await StatesAsync(db, unsure, cancel))
+            facts[content] = known;
         var identities = saves.Where(s => s.Number is not null).Select(s => s.Identity).Distinct().ToList();
         var changes = (
             await CompareSaves
@@ -130,8 +115,8 @@ public static class PieceCards
         {
             var all = byPiece[piece.Id].OrderBy(s => s.Sequence).ToList();
             var newest = all.LastOrDefault();
+            var face = all.LastOrDefault(s => IsRead(s.MainHash)) ?? all.LastOrDefault(s => !IsFaulty(s.MainHash)) ?? newest;
             var kept = all.Where(s => s.Number is not null).OrderBy(s => s.Number).ToList();
-            var known = newest is null ? null : facts.GetValueOrDefault(newest.MainHash);
             return new PieceCard(
                 piece.Id,
                 piece.Project.Code,
@@ -141,10 +126,11 @@ public static class PieceCards
                 PieceStanding.Of(all.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number, s.IsKept))),
                 PieceNames.Of(piece).Next(piece.Line.HighestNumber, newest is { Number: null } ? newest.ReceivedName : null),
                 newest?.Id,
-                newest?.MainHash,
-                newest is { Number: null },
-                known?.Format ?? FileFormat.Other,
-                known?.State == FactsState.Read,
+                face?.Id,
+                face?.MainHash,
+                face is null ? FileFormat.Other : facts.GetValueOrDefault(face.MainHash).Format,
+                face is not null && IsRead(face.MainHash),
+                newest is not null && IsFaulty(newest.MainHash),
                 newest is null ? piece.StartedAt : newest.KeptAt ?? newest.ArrivedAt,
                 initials.GetValueOrDefault(newest?.By ?? piece.StartedById, ""),
                 newest?.Size ?? 0,
@@ -160,5 +146,31 @@ public static class PieceCards
                     .ToList()
             );
         });
+
+        bool IsRead(ContentHash content) => facts.TryGetValue(content, out var f) && f.State == FactsState.Read;
+
+        bool IsFaulty(ContentHash content) => facts.TryGetValue(content, out var f) && f.State == FactsState.Faulty;
+    }
+
+    private static async Task<Dictionary<ContentHash, (FactsState? State, FileFormat Format)>> StatesAsync(
+        StudioDb db,
+        IEnumerable<ContentHash> contents,
+        CancellationToken cancel
+    )
+    {
+        var wanted = contents.Distinct().ToList();
+        if (wanted.Count == 0)
+            return [];
+        var found = await ContentReader
+            .Current(db)
+            .Where(f => wanted.Contains(f.Content))
+            .Select(f => new
+            {
+                f.Content,
+                f.Format,
+                f.State,
+            })
+            .ToListAsync(cancel);
+        return found.ToDictionary(f => f.Content, f => ((FactsState?)f.State, f.Format));
     }
 }

@@ -12,7 +12,8 @@ using Microsoft.EntityFrameworkCore;
 namespace Chronotype.Web.Pages.SignIn;
 
 [AllowAnonymous]
-public sealed class SignInModel(StudioDb db, SignInManager<Person> signIn, SignInPace pace, KnownBrowser browser) : PageModel
+public sealed class SignInModel(StudioDb db, SignInManager<Person> signIn, SignInNow signInNow, SignInPace pace, KnownBrowser browser)
+    : PageModel
 {
     public string StudioName { get; private set; } = "";
     public IReadOnlyList<Person> DemoPeople { get; private set; } = [];
@@ -43,7 +44,7 @@ public sealed class SignInModel(StudioDb db, SignInManager<Person> signIn, SignI
             return Page();
         }
         turn.Succeeded();
-        await signIn.SignInAsync(person, isPersistent: true);
+        await signInNow.DoAsync(HttpContext, person);
         browser.Remember(HttpContext, Initials);
         return LocalRedirect(ReturnUrl);
     }
@@ -61,7 +62,7 @@ public sealed class SignInModel(StudioDb db, SignInManager<Person> signIn, SignI
         var person = DemoPeople.FirstOrDefault(p => p.Initials == initials);
         if (person is null)
             return Page();
-        await signIn.SignInAsync(person, isPersistent: true);
+        await signInNow.DoAsync(HttpContext, person);
         return LocalRedirect(ReturnUrl);
     }
 

@@ -1,15 +1,14 @@
-using Chronotype.Storage.Entities;
 using Chronotype.Studio.People;
+using Chronotype.Web.Security;
 using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Authorization;
-using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace Chronotype.Web.Pages.SignIn;
 
 [AllowAnonymous]
-public sealed class WelcomeModel(FoundStudio found, SignInManager<Person> signIn) : PageModel
+public sealed class WelcomeModel(FoundStudio found, SignInNow signInNow) : PageModel
 {
     public string? StudioName { get; private set; }
     public string? Name { get; private set; }
@@ -28,7 +27,7 @@ public sealed class WelcomeModel(FoundStudio found, SignInManager<Person> signIn
             (Fault, Field) = (RefusalWords.Of(outcome.Refusal), outcome.Refusal.Field);
             return Page();
         }
-        await signIn.SignInAsync(outcome.Result, isPersistent: true);
+        await signInNow.DoAsync(HttpContext, outcome.Result);
         return LocalRedirect("/");
     }
 }

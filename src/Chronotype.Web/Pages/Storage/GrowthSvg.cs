@@ -89,10 +89,7 @@ public static class GrowthSvg
         for (var day = 0; day < days; day += stride)
         {
             var date = first.AddDays(day);
-            yield return (
-                new DateTimeOffset(date, zone.GetUtcOffset(date)),
-                date.ToString(date.Year == now.Year ? "ddd d MMM" : "d MMM yyyy", CultureInfo.InvariantCulture)
-            );
+            yield return (new DateTimeOffset(date, zone.GetUtcOffset(date)), DisplayText.Dates.Of(DateOnly.FromDateTime(date), now.Year));
         }
     }
 }

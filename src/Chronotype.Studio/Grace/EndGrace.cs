@@ -1,0 +1,85 @@
+using Chronotype.Storage;
+using Chronotype.Storage.Entities;
+using Chronotype.Studio.Jobs;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Logging;
+
+namespace Chronotype.Studio.Grace;
+
+/// <summary>
+/// Lets go of what was deleted longer ago than the grace period, a piece or a save at a time. Its content is let go by the next
+/// compaction, where nothing else holds it.
+/// </summary>
+public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider time, ILogger<EndGrace> log) : IJobWork
+{
+    async Task<string?> IJobWork.DoAsync(Job job, IProgress<(long Done, long Total)> progress, CancellationToken cancel)
+    {
+        var before = time.GetUtcNow() - GracePeriod.Length;
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var pieces = await Over(db.Pieces.IgnoreQueryFilters().Where(p => p.DeletedAt < before).Select(p => p.Id), cancel);
+        var saves = await Over(db.Saves.IgnoreQueryFilters().Where(s => s.DiscardedAt < before).Select(s => s.Id), cancel);
+        var projects = await Over(db.Projects.IgnoreQueryFilters().Where(p => p.DeletedAt < before).Select(p => p.Id), cancel);
+        var (done, total) = (0, pieces.Count + saves.Count + projects.Count);
+        foreach (var piece in pieces)
+            await StepAsync(d => EndPieceAsync(d, piece, before, cancel));
+        foreach (var save in saves)
+            await StepAsync(d => EndSaveAsync(d, save, before, cancel));
+        foreach (var project in projects)
+            await StepAsync(d => EndProjectAsync(d, project, before, cancel));
+        if (total > 0)
+            log.LogInformation(
+                "The grace period of {Projects} projects, {Pieces} pieces and {Saves} loose saves has ended.",
+                projects.Count,
+                pieces.Count,
+                saves.Count
+            );
+        return null;
+
+        async Task StepAsync(Func<StudioDb, Task> end)
+        {
+            cancel.ThrowIfCancellationRequested();
+            await using var own = await contexts.CreateDbContextAsync(cancel);
+            await using var transaction = await own.Database.BeginTransactionAsync(cancel);
+            await end(own);
+            await transaction.CommitAsync(CancellationToken.None);
+            progress.Report((++done, total));
+        }
+    }
+
+    private static Task<List<Guid>> Over(IQueryable<Guid> ids, CancellationToken cancel) => ids.ToListAsync(cancel);
+
+    // Each looks again, since somebody may have taken it back meanwhile.
+    private static async Task EndPieceAsync(StudioDb db, Guid id, DateTimeOffset before, CancellationToken cancel)
+    {
+        if (!await db.Pieces.IgnoreQueryFilters().AnyAsync(p => p.Id == id && p.DeletedAt < before, cancel))
+            return;
+        await EndSavesAsync(db, db.Saves.IgnoreQueryFilters().Where(s => s.PieceId == id), cancel);
+        await db.RenamedNames.Where(n => n.PieceId == id).ExecuteDeleteAsync(cancel);
+        await db.Entries.Where(e => e.PieceId == id).ExecuteDeleteAsync(cancel);
+        await db.Lines.Where(l => l.PieceId == id).ExecuteDeleteAsync(cancel);
+        await db.Pieces.IgnoreQueryFilters().Where(p => p.Id == id).ExecuteDeleteAsync(cancel);
+    }
+
+    private static async Task EndSaveAsync(StudioDb db, Guid id, DateTimeOffset before, CancellationToken cancel) =>
+        await EndSavesAsync(db, db.Saves.IgnoreQueryFilters().Where(s => s.Id == id && s.DiscardedAt < before && s.Number == null), cancel);
+
+    private static async Task EndSavesAsync(StudioDb db, IQueryable<Save> saves, CancellationToken cancel)
+    {
+        await db.Milestones.Where(m => saves.Any(s => s.Id == m.SaveId)).ExecuteDeleteAsync(cancel);
+        await db.SaveFiles.Where(f => saves.Any(s => s.Id == f.SaveId)).ExecuteDeleteAsync(cancel);
+        await saves.ExecuteDeleteAsync(cancel);
+    }
+
+    // Its pieces were deleted no later than it was, and have gone before it.
+    private static async Task EndProjectAsync(StudioDb db, Guid id, DateTimeOffset before, CancellationToken cancel)
+    {
+        if (!await db.Projects.IgnoreQueryFilters().AnyAsync(p => p.Id == id && p.DeletedAt < before, cancel))
+            return;
+        await db.FileContents.Where(c => db.Entries.Any(e => e.Id == c.EntryId && e.ProjectId == id)).ExecuteDeleteAsync(cancel);
+        await db.Entries.Where(e => e.ProjectId == id).ExecuteDeleteAsync(cancel);
+        await db.RenamedNames.Where(n => n.ProjectId == id).ExecuteDeleteAsync(cancel);
+        await db.RenamedNames.Where(n => db.RenameRuns.Any(r => r.Id == n.RunId && r.ProjectId == id)).ExecuteDeleteAsync(cancel);
+        await db.RenameRuns.Where(r => r.ProjectId == id).ExecuteDeleteAsync(cancel);
+        await db.Projects.IgnoreQueryFilters().Where(p => p.Id == id).ExecuteDeleteAsync(cancel);
+    }
+}

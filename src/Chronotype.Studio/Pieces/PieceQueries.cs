@@ -1,0 +1,28 @@
+using Chronotype.Storage;
+using Chronotype.Storage.Entities;
+using Chronotype.Studio.Readers;
+
+namespace Chronotype.Studio.Pieces;
+
+/// <summary>Which pieces and saves are which.</summary>
+public static class PieceQueries
+{
+    /// <summary>Those that have a save after their newest version whose content no version holds.</summary>
+    public static IQueryable<Piece> AtRisk(this IQueryable<Piece> pieces) =>
+        pieces.Where(p =>
+            p.Saves.Any(s =>
+                s.Number == null
+                && s.Sequence
+                    > p.Saves.Where(v => v.LineId == s.LineId && v.Number == s.Line.HighestNumber).Select(v => v.Sequence).FirstOrDefault()
+                && !p.Saves.Any(v => v.Number != null && v.Identity == s.Identity)
+            )
+        );
+
+    /// <summary>Those that are not put away, nor their project.</summary>
+    public static IQueryable<Piece> OnTheGo(this IQueryable<Piece> pieces) =>
+        pieces.Where(p => p.PutAwayAt == null && p.Project.PutAwayAt == null);
+
+    /// <summary>Those that are not known to be cut short or damaged: the newest of them is what a piece's current file holds.</summary>
+    public static IQueryable<Save> Sound(this IQueryable<Save> saves, StudioDb db) =>
+        saves.Where(s => !ContentReader.Current(db).Any(f => f.Content == s.MainHash && f.State == FactsState.Faulty));
+}

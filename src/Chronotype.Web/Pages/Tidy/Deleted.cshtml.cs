@@ -1,0 +1,147 @@
+using Chronotype.Content;
+using Chronotype.Storage;
+using Chronotype.Studio;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Grace;
+using Chronotype.Web.Pages.Shared;
+using Chronotype.Web.Security;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Web.Pages.Tidy;
+
+/// <summary>Something that was deleted and can be taken back.</summary>
+/// <param name="What">Of which kind, with what it holds.</param>
+/// <param name="Field">What the form that takes it back calls it.</param>
+public sealed record DeletedRow(Guid Id, string Field, string Name, string What, DateTimeOffset At, string By, long Frees)
+{
+    public DateTimeOffset Ends => At + GracePeriod.Length;
+}
+
+/// <summary>What waits for the end of its grace period, with what that frees.</summary>
+public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove, StudioClock clock) : PageModel
+{
+    private const int Most = 200;
+
+    public IReadOnlyList<DeletedRow> All { get; private set; } = [];
+    public Notice? Notice { get; private set; }
+    public DateTimeOffset Now => clock.Now;
+
+    public async Task OnGetAsync(CancellationToken cancel)
+    {
+        Notice = Notice.Take(TempData);
+        var hands = await db.Users.ToDictionaryAsync(p => p.Id, p => p.Initials, cancel);
+        var rows = new List<DeletedRow>();
+        foreach (
+            var p in await db
+                .Projects.IgnoreQueryFilters()
+                .Where(p => p.DeletedAt != null)
+                .Select(p => new
+                {
+                    p.Id,
+                    p.Code,
+                    p.Title,
+                    p.DeletedAt,
+                    p.DeletedById,
+                    Pieces = p.Pieces.Count(i => i.DeletedAt == p.DeletedAt),
+                })
+                .ToListAsync(cancel)
+        )
+            rows.Add(
+                new(
+                    p.Id,
+                    "project",
+                    $"{p.Code} {p.Title}",
+                    $"project with {Words.DisplayText.Count(p.Pieces, "piece", "pieces")}",
+                    clock.At(p.DeletedAt!.Value),
+                    By(p.DeletedById),
+                    await GracePeriod.FreesAsync(db, store, db.Saves.IgnoreQueryFilters().Where(s => s.Piece.ProjectId == p.Id), cancel)
+                )
+            );
+        foreach (
+            var i in await db
+                .Pieces.IgnoreQueryFilters()
+                .Where(i => i.DeletedAt != null && i.Project.DeletedAt != i.DeletedAt)
+                .OrderByDescending(i => i.DeletedAt)
+                .Take(Most)
+                .Select(i => new
+                {
+                    i.Id,
+                    Name = i.CurrentName + i.Extension,
+                    i.DeletedAt,
+                    i.DeletedById,
+                    Versions = i.Saves.Count(s => s.Number != null),
+                })
+                .ToListAsync(cancel)
+        )
+            rows.Add(
+                new(
+                    i.Id,
+                    "piece",
+                    i.Name,
+                    $"piece with {Words.DisplayText.Count(i.Versions, "version", "versions")}",
+                    clock.At(i.DeletedAt!.Value),
+                    By(i.DeletedById),
+                    await GracePeriod.FreesAsync(db, store, db.Saves.IgnoreQueryFilters().Where(s => s.PieceId == i.Id), cancel)
+                )
+            );
+        foreach (
+            var s in await db
+                .Saves.IgnoreQueryFilters()
+                .Where(s => s.DiscardedAt != null && s.Piece.DeletedAt == null)
+                .OrderByDescending(s => s.DiscardedAt)
+                .Take(Most)
+                .Select(s => new
+                {
+                    s.Id,
+                    s.ReceivedName,
+                    Piece = s.Piece.CurrentName,
+                    s.DiscardedAt,
+                    s.DiscardedById,
+                })
+                .ToListAsync(cancel)
+        )
+            rows.Add(
+                new(
+                    s.Id,
+                    "save",
+                    s.ReceivedName,
+                    $"loose save of {s.Piece}",
+                    clock.At(s.DiscardedAt!.Value),
+                    By(s.DiscardedById),
+                    await GracePeriod.FreesAsync(db, store, db.Saves.IgnoreQueryFilters().Where(x => x.Id == s.Id), cancel)
+                )
+            );
+        All = [.. rows.OrderByDescending(r => r.At)];
+
+        string By(Guid? id) => id is { } who ? hands.GetValueOrDefault(who, "") : "";
+    }
+
+    public async Task<IActionResult> OnPostTakeBackAsync(Guid? project, Guid? piece, Guid? save, CancellationToken cancel)
+    {
+        var actor = User.Actor();
+        if (project is { } p)
+        {
+            var outcome = await remove.TakeBackProjectAsync(actor, p, cancel);
+            return Back(outcome.Refusal, outcome.Result is { } back ? Places.Of(back) : null);
+        }
+        if (piece is { } i)
+        {
+            var outcome = await remove.TakeBackPieceAsync(actor, i, cancel);
+            return Back(outcome.Refusal, outcome.Result is { } back ? Places.Of(back) : null);
+        }
+        if (save is { } s)
+        {
+            var outcome = await remove.TakeBackSaveAsync(actor, s, cancel);
+            return Back(outcome.Refusal, outcome.Result is { } back ? $"{Places.Of(back.Piece)}?b=s{back.Sequence}" : null);
+        }
+        return BadRequest();
+    }
+
+    private RedirectResult Back(Refusal? refusal, string? address)
+    {
+        Notice.Put(TempData, refusal is null ? Notice.Done("It is back as it was.") : Notice.About(refusal));
+        return Redirect(address ?? "/deleted");
+    }
+}

@@ -63,6 +63,7 @@ public static class StudioApp
         services.Configure<HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromSeconds(3));
         services.AddStudioWork();
         services.AddScoped<UploadEndpoints>();
+        services.AddScoped<PlaceEndpoint>();
         services.AddSingleton<JobLine>();
         services.AddSingleton<ThemeColours>();
         services.AddDataProtection().SetApplicationName("Chronotype").PersistKeysToFileSystem(new DirectoryInfo(data.Keys));
@@ -140,6 +141,7 @@ public static class StudioApp
         app.MapGet("/healthz", () => Results.Text("ready")).AllowAnonymous();
         app.MapRazorPages();
         UploadEndpoints.Map(app);
+        PlaceEndpoint.Map(app);
         DownloadEndpoints.Map(app);
     }
 

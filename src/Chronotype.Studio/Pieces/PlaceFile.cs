@@ -47,6 +47,35 @@ public sealed record Proposal(
 /// <summary>Reads what it can from the name that a file came under. It proposes; a file is taken whatever it is called.</summary>
 public sealed class PlaceFile(StudioDb db, ConventionStore studio)
 {
+    /// <summary>For one file. Where there are several, what is known of the project is loaded once: <see cref="LoadAsync"/>.</summary>
+    /// <param name="hand">The initials of whoever brings it.</param>
+    public async Task<Proposal> DoAsync(Guid projectId, string receivedName, string hand, CancellationToken cancel = default) =>
+        (await LoadAsync(projectId, cancel)).Propose(receivedName, hand);
+
+    /// <summary>What must be known of a project to say where files belong in it.</summary>
+    public async Task<ProjectPlaces> LoadAsync(Guid projectId, CancellationToken cancel = default)
+    {
+        var project = await db.Projects.AsNoTracking().Include(p => p.Client).FirstAsync(p => p.Id == projectId, cancel);
+        var pieces = await db.Pieces.AsNoTracking().Include(p => p.Lines).Where(p => p.ProjectId == projectId).ToListAsync(cancel);
+        foreach (var piece in pieces)
+            piece.Project = project;
+        var former = await db
+            .RenamedNames.Where(r => r.ProjectId == projectId && r.Thing != NamedThing.Project)
+            .Select(r => new { r.From, r.PieceId })
+            .ToListAsync(cancel);
+        return new ProjectPlaces(
+            project,
+            pieces,
+            await studio.ListsAsync(ConventionStore.Read(project.Convention).Slots, cancel),
+            (await db.Codes.AsNoTracking().ToListAsync(cancel)).ToLookup(c => c.Code, c => c.Meaning),
+            former.ToLookup(f => f.From, f => f.PieceId, StringComparer.OrdinalIgnoreCase)
+        );
+    }
+}
+
+/// <summary>A project's pieces and names, to say where files belong by what they are called.</summary>
+public sealed class ProjectPlaces
+{
     private const int MostPlaces = 3;
 
     // Words of every script are compared, those of Latin letters without their accents.
@@ -55,24 +84,36 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
     /// <summary>Less than half of a name speaks for nothing.</summary>
     private const double LeastShare = 0.5;
 
-    public async Task<Proposal> DoAsync(Guid projectId, string receivedName, string hand, CancellationToken cancel = default)
+    private readonly Convention convention;
+    private readonly IReadOnlyList<Piece> pieces;
+    private readonly Dictionary<string, CodeList> lists;
+    private readonly ILookup<string, string> meanings;
+    private readonly ILookup<string, Guid> former;
+
+    internal ProjectPlaces(
+        Project project,
+        IReadOnlyList<Piece> pieces,
+        Dictionary<string, CodeList> lists,
+        ILookup<string, string> meanings,
+        ILookup<string, Guid> former
+    )
+    {
+        (Project, this.pieces, this.lists, this.meanings, this.former) = (project, pieces, lists, meanings, former);
+        convention = ConventionStore.Read(project.Convention);
+    }
+
+    /// <summary>With its client.</summary>
+    public Project Project { get; }
+
+    /// <param name="hand">The initials of whoever brings it.</param>
+    public Proposal Propose(string receivedName, string hand)
     {
         var name = FileNames.Received(receivedName);
-        var project = await db.Projects.AsNoTracking().Include(p => p.Client).FirstAsync(p => p.Id == projectId, cancel);
-        var convention = ConventionStore.Read(project.Convention);
-        var pieces = await db.Pieces.AsNoTracking().Include(p => p.Lines).Where(p => p.ProjectId == projectId).ToListAsync(cancel);
-        foreach (var piece in pieces)
-            piece.Project = project;
-        var meanings = (await db.Codes.AsNoTracking().ToListAsync(cancel)).ToLookup(c => c.Code, c => c.Meaning);
-        var former = await db
-            .RenamedNames.Where(r => r.ProjectId == projectId && (r.From == name || r.From == FileNames.Stem(name)))
-            .Select(r => r.PieceId)
-            .Distinct()
-            .ToListAsync(cancel);
+        var had = former[name].Concat(former[FileNames.Stem(name)]).ToHashSet();
         var reading = convention.Grammar.Read(name);
         var words = WordsOf(name);
         var places = pieces
-            .Select(p => Place(p, name, reading, former, words, meanings))
+            .Select(p => Place(p, name, reading, had, words))
             .Where(p => p is not null)
             .Select(p => p!)
             .OrderByDescending(p => p.Share)
@@ -80,25 +121,17 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
             .ThenBy(p => p.CurrentName, StringComparer.Ordinal)
             .Take(MostPlaces)
             .ToList();
-        var slots = await Slots(convention, project, name, reading, words, meanings, hand, cancel);
-        return new Proposal(name, places, slots, Marks(name, reading));
+        return new Proposal(name, places, Slots(name, reading, words, hand), Marks(name, reading));
     }
 
-    private static ProposedPlace? Place(
-        Piece piece,
-        string name,
-        NameReading? reading,
-        List<Guid> former,
-        IReadOnlyList<string> words,
-        ILookup<string, string> meanings
-    )
+    private ProposedPlace? Place(Piece piece, string name, NameReading? reading, HashSet<Guid> had, IReadOnlyList<string> words)
     {
         var names = PieceNames.Of(piece);
         ProposedPlace Of(double share, params IReadOnlyList<PlaceReason> reasons) =>
             new(piece.Id, piece.CurrentName, piece.Extension, names.Next(piece.Line.HighestNumber, name), share, reasons);
         if (reading is not null && names.IsOwn(reading.Values()))
             return Of(1, new PlaceReason.OwnName(names.NumberByHand(name)));
-        if (former.Contains(piece.Id))
+        if (had.Contains(piece.Id))
             return Of(1, new PlaceReason.FormerName());
 
         var own = PieceNames.SlotsOf(piece);
@@ -127,20 +160,10 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
         return speaks && total > 0 && (double)spoken / total is >= LeastShare and var share ? Of(Math.Min(0.99, share), reasons) : null;
     }
 
-    private async Task<IReadOnlyDictionary<string, string>> Slots(
-        Convention convention,
-        Project project,
-        string name,
-        NameReading? reading,
-        IReadOnlyList<string> words,
-        ILookup<string, string> meanings,
-        string hand,
-        CancellationToken cancel
-    )
+    private Dictionary<string, string> Slots(string name, NameReading? reading, IReadOnlyList<string> words, string hand)
     {
-        var plan = FolderPlan.Of(project.Plan);
-        var lists = await studio.ListsAsync(convention.Slots, cancel);
-        IReadOnlyDictionary<string, string> values = reading?.Values() ?? Repaired(convention, lists, project, name, hand);
+        var plan = FolderPlan.Of(Project.Plan);
+        IReadOnlyDictionary<string, string> values = reading?.Values() ?? Repaired(name, hand);
         var own = new Dictionary<string, string>();
         foreach (var slot in ConventionStore.OwnSlots(convention))
         {
@@ -154,7 +177,7 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
             // A repair also guesses at the nearest code. Only what the name says in so many words is proposed, and where it says
             // nothing, what a file of this kind most often is in a project of this plan.
             var isListed = lists.GetValueOrDefault(rule.List) is { } list && list.Has(value);
-            if (isListed && (reading is not null || Says(words, value, meanings)))
+            if (isListed && (reading is not null || Says(words, value)))
                 own[slot.Label] = value;
             else if (
                 plan.Likeliest(FileNames.Extension(name)) is { } likely
@@ -166,27 +189,21 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
         return own;
     }
 
-    private static bool Says(IReadOnlyList<string> words, string code, ILookup<string, string> meanings) =>
+    private bool Says(IReadOnlyList<string> words, string code) =>
         words.Any(w => w.Equals(code, StringComparison.OrdinalIgnoreCase) || IsNearly(w, code.ToLowerInvariant()))
         || meanings[code].SelectMany(m => Words.Split(m, Read)).Any(m => words.Contains(m));
 
     // The nearest name of the current form says most of what a new piece may be called by.
-    private static IReadOnlyDictionary<string, string> Repaired(
-        Convention convention,
-        Dictionary<string, CodeList> lists,
-        Project project,
-        string name,
-        string hand
-    )
+    private IReadOnlyDictionary<string, string> Repaired(string name, string hand)
     {
-        var grammar = ConventionStore.WorkingGrammar(project.Convention, lists);
+        var grammar = ConventionStore.WorkingGrammar(Project.Convention, lists);
         var known = new Dictionary<string, string>();
         foreach (var slot in convention.Slots)
         {
             if (slot.Rule is CodeRule { List: ConventionStore.ClientList })
-                known[slot.Label] = project.Client.Code;
+                known[slot.Label] = Project.Client.Code;
             else if (slot.Rule is CodeRule { List: ConventionStore.ProjectList })
-                known[slot.Label] = project.Code;
+                known[slot.Label] = Project.Code;
             else if (slot.Rule is HandRule)
                 known[slot.Label] = hand;
             else if (slot.Rule is VersionRule)

@@ -29,6 +29,8 @@ public sealed class UploadEndpoints(
     JobQueue queue
 )
 {
+    private Notice? said;
+
     public static void Map(IEndpointRouteBuilder routes)
     {
         routes.MapPost(
@@ -90,7 +92,15 @@ public sealed class UploadEndpoints(
             );
         }
         if (context.Request.GetTypedHeaders().Accept?.Any(a => a.MediaType == "application/json") == true)
-            return Results.Json(new { location = answer.Location, error = answer.Error }, statusCode: answer.Status);
+            return Results.Json(
+                new
+                {
+                    location = answer.Location,
+                    error = answer.Error,
+                    said = IsOneOfMany(context) ? said?.Sentence : null,
+                },
+                statusCode: answer.Status
+            );
         if (answer.Location is not null)
             return Results.Redirect(answer.Location);
         Say(context, new Notice(NoticeKind.Bad, answer.Error!));
@@ -252,10 +262,16 @@ public sealed class UploadEndpoints(
         );
     }
 
-    private void Say(HttpContext context, Notice said)
+    // Of many files that are sent together, each result is told where they are sent from, and not on the next page.
+    private static bool IsOneOfMany(HttpContext context) => context.Request.Headers.ContainsKey("X-One-Of-Many");
+
+    private void Say(HttpContext context, Notice notice)
     {
+        said = notice;
+        if (IsOneOfMany(context))
+            return;
         var data = tempData.GetTempData(context);
-        Notice.Put(data, said);
+        Notice.Put(data, notice);
         data.Save();
     }
 

@@ -1,6 +1,6 @@
 // Sends files with progress, and lets them be dropped. Without this script the same forms still work.
-const size = n => n < 1e6 ? `${Math.round(n / 1e3)} kB` : n < 1e9 ? `${(n / 1e6).toFixed(1)} MB` : `${(n / 1e9).toFixed(2)} GB`;
-const left = s => s < 60 ? `${Math.ceil(s)} s left` : `${Math.ceil(s / 60)} min left`;
+export const size = n => n < 1e3 ? `${n} bytes` : n < 1e6 ? `${Math.round(n / 1e3)} kB` : n < 1e9 ? `${(n / 1e6).toFixed(1)} MB` : `${(n / 1e9).toFixed(2)} GB`;
+export const left = s => s < 60 ? `${Math.ceil(s)} s left` : `${Math.ceil(s / 60)} min left`;
 
 function box() {
   const element = document.createElement('section');
@@ -12,7 +12,7 @@ function box() {
   return { element, title, bar, text, button };
 }
 
-function tell(title, sentence) {
+export function tell(title, sentence) {
   const shown = box();
   shown.element.setAttribute('role', 'alert');
   shown.title.textContent = title;
@@ -90,29 +90,36 @@ document.addEventListener('change', e => {
   }
 });
 
-// Dropping anywhere on a page goes to its one form that takes drops.
+// Dropping anywhere on a page: one file goes to its form that takes drops; several, a folder, or a page without such a form, to the
+// list that shows where each goes.
 const target = () => document.querySelector('form[data-drop]');
+const many = () => document.querySelector('[data-many]');
+const says = () => target()?.dataset.drop ?? many()?.dataset.many;
 let depth = 0;
 const mark = on => {
   document.body.classList.toggle('dropping', on);
-  if (on) document.body.dataset.dropSays = target().dataset.drop;
+  if (on) document.body.dataset.dropSays = says();
 };
-addEventListener('dragenter', e => { if (target() && e.dataTransfer.types.includes('Files')) { depth++; mark(true); } });
+const takes = () => !document.querySelector('dialog[open]') && (target() || many());
+addEventListener('dragenter', e => { if (takes() && e.dataTransfer.types.includes('Files')) { depth++; mark(true); } });
 addEventListener('dragleave', () => { if (depth && !--depth) mark(false); });
-addEventListener('dragover', e => { if (target()) e.preventDefault(); });
-addEventListener('drop', e => {
+addEventListener('dragover', e => { if (target() || many()) e.preventDefault(); });
+addEventListener('drop', async e => {
   depth = 0;
-  const form = target();
-  if (!form) return;
-  e.preventDefault();
   mark(false);
-  if (e.dataTransfer.files.length !== 1) {
-    tell('One file at a time', 'Drop one file, or one zip of a folder.');
-    return;
-  }
-  if (form.dataset.upload === 'at-once') send(form, e.dataTransfer.files[0]);
+  if (!target() && !many()) return;
+  e.preventDefault();
+  if (!takes()) return;
+  const { files, items } = e.dataTransfer;
+  const isOne = files.length === 1 && !items[0]?.webkitGetAsEntry?.()?.isDirectory;
+  const form = isOne ? target() : null;
+  if (!form) {
+    if (many()) await (await import('./many.js')).drop(e.dataTransfer);
+    else tell('One file at a time', 'Drop one file, or one zip of a folder.');
+  } else if (form.dataset.upload === 'at-once') send(form, files[0]);
   else {
-    form.elements.file.files = e.dataTransfer.files;
+    form.elements.file.files = files;
     form.elements.file.dispatchEvent(new Event('change', { bubbles: true }));
   }
 });
+if (many()) import('./many.js');

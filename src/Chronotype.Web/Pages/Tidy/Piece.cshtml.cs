@@ -168,7 +168,8 @@ public sealed class PieceModel(
         CancellationToken cancel
     )
     {
-        var found = await runs.Where(r => r.UndoneAt == null)
+        var standing = runs.Where(r => r.UndoneAt == null);
+        var found = await standing
             .OrderByDescending(r => r.At)
             .Select(r => new
             {
@@ -176,13 +177,29 @@ public sealed class PieceModel(
                 r.At,
                 r.Names.Count,
                 By = db.Users.Where(u => u.Id == r.ById).Select(u => u.Initials).FirstOrDefault(),
-                Name = r
-                    .Names.Where(n => n.Thing == NamedThing.Project || (n.Thing == NamedThing.Current && r.Cause == RenameCause.Piece))
-                    .Select(n => new { n.From, n.To })
-                    .FirstOrDefault(),
             })
             .ToListAsync(cancel);
-        return found.ConvertAll(r => new FormerPlace(r.Id, r.Name?.From ?? "", r.Name?.To ?? "", clock.At(r.At), r.By ?? "", r.Count));
+        var names = (
+            await db
+                .RenamedNames.Where(n =>
+                    standing.Any(r =>
+                        r.Id == n.RunId
+                        && (n.Thing == NamedThing.Project || (n.Thing == NamedThing.Current && r.Cause == RenameCause.Piece))
+                    )
+                )
+                .Select(n => new
+                {
+                    n.RunId,
+                    n.From,
+                    n.To,
+                })
+                .ToListAsync(cancel)
+        ).ToLookup(n => n.RunId);
+        return found.ConvertAll(r =>
+        {
+            var name = names[r.Id].FirstOrDefault();
+            return new FormerPlace(r.Id, name?.From ?? "", name?.To ?? "", clock.At(r.At), r.By ?? "", r.Count);
+        });
     }
 
     private RedirectResult Back(Notice notice, Piece piece)

@@ -75,6 +75,7 @@ public static class StudioServices
                 typeof(BringBack),
                 typeof(WriteNote),
                 typeof(SetConvention),
+                typeof(KeepDraft),
                 typeof(MoveProject),
                 typeof(SetCode),
                 typeof(RepairContent),

@@ -4,6 +4,7 @@ using Chronotype.Storage.Starting;
 using Chronotype.Studio;
 using Chronotype.Studio.People;
 using Chronotype.Web.Pages.Jobs;
+using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Chronotype.Web.Uploads;
 using Chronotype.Web.Words;
@@ -66,6 +67,7 @@ public static class StudioApp
         services.AddScoped<PlaceEndpoint>();
         services.AddSingleton<JobLine>();
         services.AddSingleton<ThemeColours>();
+        services.AddSingleton<FirstSteps>();
         services.AddDataProtection().SetApplicationName("Chronotype").PersistKeysToFileSystem(new DirectoryInfo(data.Keys));
 
         services
@@ -142,6 +144,7 @@ public static class StudioApp
         app.MapRazorPages();
         UploadEndpoints.Map(app);
         PlaceEndpoint.Map(app);
+        FirstSteps.Map(app);
         DownloadEndpoints.Map(app);
     }
 

@@ -71,7 +71,9 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
             async deed =>
             {
                 var db = deed.Db;
-                var run = await db.RenameRuns.Include(r => r.Names).FirstOrDefaultAsync(r => r.Id == runId && r.UndoneAt == null, cancel);
+                var run = await db
+                    .RenameRuns.Include(r => r.Names)
+                    .FirstOrDefaultAsync(r => r.Id == runId && r.Cause == RenameCause.Convention && r.UndoneAt == null, cancel);
                 if (run is null)
                     return new Refusal.MoveUndoneAlready();
                 var project = await db.Projects.Include(p => p.Client).FirstAsync(p => p.Id == run.ProjectId, cancel);

@@ -20,6 +20,7 @@ public sealed class ConventionModel(
     ConventionStore studio,
     SetConvention setConvention,
     MoveProject moveProject,
+    KeepDraft keepDraft,
     StudioClock clock
 ) : PageModel
 {
@@ -29,6 +30,7 @@ public sealed class ConventionModel(
     private const int MaxRequest = 512 << 20;
 
     public ConventionView View { get; private set; } = null!;
+    public DateTimeOffset Now => clock.Now;
     public Notice? Notice { get; private set; }
 
     /// <summary>What was wrong with a file that was not imported.</summary>
@@ -37,17 +39,35 @@ public sealed class ConventionModel(
     /// <summary>What was learned, when the draft comes from names.</summary>
     public LearnedConvention? Learned { get; private set; }
 
-    public async Task OnGetAsync(CancellationToken cancel)
+    /// <summary>When the person's own draft was last changed; null where there is none, or it is what is shown.</summary>
+    public DateTimeOffset? DraftAt { get; private set; }
+
+    /// <param name="draft">Goes on with one's draft; else the studio's convention is shown, with a word on the draft.</param>
+    public async Task OnGetAsync(bool draft, CancellationToken cancel)
     {
         Notice = Notice.Take(TempData);
-        await LoadAsync(null, cancel);
+        var own = await keepDraft.OfAsync(User.PersonId(), cancel);
+        await LoadAsync(draft && own is not null ? DraftConvention.Parse(own.Draft) : null, cancel);
+        if (own is not null && View.IsSaved)
+            DraftAt = clock.At(own.At);
+    }
+
+    public async Task<IActionResult> OnPostDropAsync(CancellationToken cancel)
+    {
+        await keepDraft.DoAsync(User.Actor(), null, cancel);
+        return Back(Notice.Done("The draft is dropped. The studio’s convention is as it was."));
     }
 
     /// <summary>The draft as it is now, with all that is found about it.</summary>
     public async Task<IActionResult> OnPostDraftAsync(CancellationToken cancel)
     {
         await LoadAsync(DraftConvention.From(Request.Form), cancel);
-        return Request.Headers.ContainsKey("HX-Request") ? Partial("_Draft", View) : Page();
+        await KeepAsync(cancel);
+        if (!Request.Headers.ContainsKey("HX-Request"))
+            return Page();
+        // Reloading shows what stands there now.
+        Response.Headers["HX-Replace-Url"] = View.IsSaved ? "/convention" : "/convention?draft=true";
+        return Partial("_Draft", View);
     }
 
     /// <summary>What moving one project to the draft would rename.</summary>
@@ -72,6 +92,8 @@ public sealed class ConventionModel(
             new Convention(convention.Slots, convention.Labels, draft.OwnLists(), convention.Filler),
             cancel
         );
+        if (outcome.Done)
+            await keepDraft.DoAsync(User.Actor(), null, cancel);
         if (outcome.Done)
             return Back(new Notice(NoticeKind.Done, "New projects begin with this convention. Nothing that is there was renamed."));
         if (outcome.Refusal is Refusal.NotAllowed)
@@ -126,6 +148,8 @@ public sealed class ConventionModel(
                 Notice = new Notice(NoticeKind.Bad, $"{FileNames.Received(file.FileName)} was not imported, and nothing was changed.");
         }
         await LoadAsync(draft, cancel);
+        if (draft is not null)
+            await KeepAsync(cancel);
         return Page();
     }
 
@@ -158,8 +182,13 @@ public sealed class ConventionModel(
         else
             Notice = new Notice(NoticeKind.Ask, "These names have no convention in common, so the draft is what it was.");
         await LoadAsync(draft, cancel);
+        if (draft is not null)
+            await KeepAsync(cancel);
         return Page();
     }
+
+    // What is the studio's convention again is no draft any more.
+    private Task KeepAsync(CancellationToken cancel) => keepDraft.DoAsync(User.Actor(), View.IsSaved ? null : View.Json, cancel);
 
     private async Task LoadAsync(DraftConvention? draft, CancellationToken cancel, Guid? planFor = null)
     {

@@ -158,7 +158,13 @@ public sealed class ConventionView(StudioDb db, ConventionStore studio, MoveProj
     private async Task LoadProjectsAsync(string json, Guid? planFor, CancellationToken cancel)
     {
         var bare = Twice is null && Lacks.Count == 0 ? ConventionStore.Read(json) : null;
-        var runs = (await db.RenameRuns.AsNoTracking().Where(r => r.UndoneAt == null).OrderByDescending(r => r.At).ToListAsync(cancel))
+        var runs = (
+            await db
+                .RenameRuns.AsNoTracking()
+                .Where(r => r.UndoneAt == null && r.Cause == RenameCause.Convention)
+                .OrderByDescending(r => r.At)
+                .ToListAsync(cancel)
+        )
             .GroupBy(r => r.ProjectId)
             .ToDictionary(g => g.Key, g => g.First());
         var standings = new List<ProjectStanding>();

@@ -11,8 +11,36 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Projects;
 
-public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, StudioClock clock) : PageModel
+public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, FindPiece findPiece, StudioClock clock) : PageModel
 {
+    /// <summary>So many pieces are shown as pictures; more are rows, in parts.</summary>
+    public const int MostCards = 12;
+
+    private const int MostRows = 60;
+
+    /// <summary>A part of the names that are shown; empty for all.</summary>
+    [BindProperty(SupportsGet = true, Name = "q")]
+    public string? Q { get; set; }
+
+    /// <summary><c>risk</c>, <c>kept</c>, <c>reserved</c> or <c>away</c>; empty for all on the go.</summary>
+    [BindProperty(SupportsGet = true, Name = "state")]
+    public string? State { get; set; }
+
+    /// <summary>Which part of the rows, from 1.</summary>
+    [BindProperty(SupportsGet = true, Name = "part")]
+    public int Part { get; set; } = 1;
+
+    /// <summary>How many pieces the project has, put away or not, and how many of them are put away.</summary>
+    public int Count { get; private set; }
+
+    public int Away { get; private set; }
+
+    /// <summary>How many there are under the filters.</summary>
+    public int Found { get; private set; }
+
+    public int Parts => (Found + MostRows - 1) / MostRows;
+    public bool IsLarge => Count - Away > MostCards;
+    public StudioClock Clock => clock;
     public Project Record { get; private set; } = null!;
     public IReadOnlyList<PieceCard> Cards { get; private set; } = [];
     public IReadOnlyList<TreeFolder> Tree { get; private set; } = [];
@@ -26,18 +54,71 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, StudioClock c
     {
         if (await FindAsync(project, cancel) is not { } record)
             return NotFound();
+        if (record.Code != project)
+            return Redirect(Places.Of(record));
         Record = record;
         Now = clock.Now;
         Notice = Notice.Take(TempData);
         Asked = await AskedSlot.LoadAsync(db, record, cancel);
-        Cards =
-        [
-            .. (await PieceCards.LoadAsync(db, db.Pieces.Where(p => p.ProjectId == record.Id), cancel)).OrderByDescending(c => c.LastAt),
-        ];
+        await LoadCardsAsync(record.Id, cancel);
         Tree = await TreeFolders.LoadAsync(db, record, cancel);
         Versions = await db.Saves.CountAsync(s => s.Piece.ProjectId == record.Id && s.Number != null, cancel);
         Size = await db.Saves.Where(s => s.Piece.ProjectId == record.Id).SumAsync(s => s.Size, cancel);
         return Page();
+    }
+
+    /// <summary>The same list with another part of it shown.</summary>
+    public string PartOf(int part) =>
+        QueryString
+            .Create(
+                new Dictionary<string, string?>
+                {
+                    ["q"] = Q,
+                    ["state"] = State,
+                    ["part"] = part > 1 ? part.ToString(System.Globalization.CultureInfo.InvariantCulture) : null,
+                }.Where(c => !string.IsNullOrEmpty(c.Value))
+            )
+            .ToString()
+            is { Length: > 0 } query
+            ? query
+            : "?";
+
+    /// <summary>The files of one series of the tree.</summary>
+    public async Task<IActionResult> OnGetSeriesAsync(string project, Guid piece, EntryKind kind, CancellationToken cancel) =>
+        await FindAsync(project, cancel) is { } record
+            ? Partial("_Files", await TreeFolders.SeriesAsync(db, record, piece, kind, cancel))
+            : NotFound();
+
+    private async Task LoadCardsAsync(Guid id, CancellationToken cancel)
+    {
+        var all = db.Pieces.Where(p => p.ProjectId == id);
+        Count = await all.CountAsync(cancel);
+        Away = await all.CountAsync(p => p.PutAwayAt != null, cancel);
+        var shown = State == "away" ? all.Where(p => p.PutAwayAt != null) : all.Where(p => p.PutAwayAt == null);
+        shown = State switch
+        {
+            "risk" => shown.AtRisk(),
+            "kept" => shown.Where(p => p.Saves.Any(s => s.Number != null)),
+            "reserved" => shown.Where(p => p.HighestSequence == 0),
+            _ => shown,
+        };
+        if (Q is { Length: > 0 } q)
+            shown = shown.Where(p => p.CurrentName.Contains(q));
+        Found = await shown.CountAsync(cancel);
+        Part = Math.Clamp(Part, 1, Math.Max(1, Parts));
+        var risky = shown.AtRisk();
+        var part = shown
+            .OrderByDescending(p => risky.Any(r => r.Id == p.Id))
+            .ThenByDescending(p => p.Saves.Max(s => (DateTimeOffset?)s.ArrivedAt) ?? p.StartedAt)
+            .ThenBy(p => p.CurrentName)
+            .Skip((Part - 1) * MostRows)
+            .Take(MostRows);
+        Cards =
+        [
+            .. (await PieceCards.LoadAsync(db, part, cancel))
+                .OrderByDescending(c => c.Standing.RiskSince is not null)
+                .ThenByDescending(c => c.LastAt),
+        ];
     }
 
     /// <summary>The full name that results, while it is being typed.</summary>
@@ -85,8 +166,17 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, StudioClock c
         return Partial("_Proposal", new ProposalView(record.Code, await placeFile.DoAsync(record.Id, file ?? "", User.Initials(), cancel)));
     }
 
-    private Task<Project?> FindAsync(string code, CancellationToken cancel) =>
-        db.Projects.AsNoTracking().Include(p => p.Client).FirstOrDefaultAsync(p => p.Code == code, cancel);
+    private async Task<Project?> FindAsync(string code, CancellationToken cancel) =>
+        await findPiece.ProjectAsync(code, cancel) is { } id
+            ? await db.Projects.AsNoTracking().Include(p => p.Client).FirstOrDefaultAsync(p => p.Id == id, cancel)
+            : null;
+}
+
+/// <summary>A project's folders, with where more of them is loaded from.</summary>
+public sealed record ProjectTreeView(string Project, IReadOnlyList<TreeFolder> Folders)
+{
+    /// <summary>More lines than these are folded into one.</summary>
+    public const int Unfolded = 14;
 }
 
 /// <param name="First">The first version's name; null where there is none yet.</param>

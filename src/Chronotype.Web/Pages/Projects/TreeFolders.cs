@@ -4,6 +4,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Pieces;
+using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Uploads;
 using Microsoft.EntityFrameworkCore;
 
@@ -13,11 +14,8 @@ namespace Chronotype.Web.Pages.Projects;
 /// <param name="Link">Where it opens.</param>
 public sealed record TreeFile(string Name, long Size, string Link);
 
-/// <summary>The versions, or the milestone copies, of one piece: folded until asked for.</summary>
-public sealed record TreeSeries(string Name, IReadOnlyList<TreeFile> Files)
-{
-    public long Size => Files.Sum(f => f.Size);
-}
+/// <summary>The versions, or the milestone copies, of one piece: folded, and loaded when they are asked for.</summary>
+public sealed record TreeSeries(string Name, Guid Piece, EntryKind Kind, int Count, long Size, string Link);
 
 /// <summary>A folder with what is in it.</summary>
 /// <param name="Depth">How many folders it lies in.</param>
@@ -41,7 +39,11 @@ public static class TreeFolders
 {
     public static async Task<IReadOnlyList<TreeFolder>> LoadAsync(StudioDb db, Project project, CancellationToken cancel)
     {
-        var entries = await db.Entries.AsNoTracking().Where(e => e.ProjectId == project.Id && e.DeletedAt == null).ToListAsync(cancel);
+        var there = db.Entries.AsNoTracking().Where(e => e.ProjectId == project.Id && e.DeletedAt == null);
+        var entries = await there
+            .Where(e => e.Kind == EntryKind.Folder || e.Kind == EntryKind.CurrentFile || e.Kind == EntryKind.OwnFile)
+            .ToListAsync(cancel);
+        var sound = db.Saves.Sound(db);
         var pieces = await db
             .Pieces.AsNoTracking()
             .Where(p => p.ProjectId == project.Id)
@@ -49,19 +51,38 @@ public static class TreeFolders
             {
                 p.Id,
                 p.CurrentName,
-                Size = p.Saves.AsQueryable().Sound(db).OrderByDescending(s => s.Sequence).Select(s => (long?)s.Size).FirstOrDefault(),
+                Size = sound.Where(s => s.PieceId == p.Id).OrderByDescending(s => s.Sequence).Select(s => (long?)s.Size).FirstOrDefault(),
             })
             .ToDictionaryAsync(p => p.Id, cancel);
-        var saves = await db
-            .Saves.AsNoTracking()
-            .Where(s => s.Piece.ProjectId == project.Id && s.Number != null)
-            .Select(s => new
+        // Versions are named by the convention and stand together; however many there are, a piece's are one line.
+        var grouped = await there
+            .Where(e => e.Kind == EntryKind.Version || e.Kind == EntryKind.MilestoneCopy)
+            .Join(
+                db.Saves,
+                e => e.SaveId,
+                s => s.Id,
+                (e, s) =>
+                    new
+                    {
+                        e.PieceId,
+                        e.Kind,
+                        e.PathKey,
+                        s.Size,
+                    }
+            )
+            .GroupBy(e => new { e.PieceId, e.Kind })
+            .Select(g => new
             {
-                s.Id,
-                s.Number,
-                s.Size,
+                g.Key.PieceId,
+                g.Key.Kind,
+                Count = g.Count(),
+                Size = g.Sum(e => e.Size),
+                First = g.Min(e => e.PathKey),
             })
-            .ToDictionaryAsync(s => s.Id, cancel);
+            .ToListAsync(cancel);
+        var series = grouped
+            .Where(g => pieces.ContainsKey(g.PieceId!.Value))
+            .ToLookup(g => g.First![..Math.Max(0, g.First!.LastIndexOf('/'))], g => SeriesOf(g.PieceId!.Value, g.Kind, g.Count, g.Size));
         var own = await db
             .FileContents.AsNoTracking()
             .Where(c => db.Entries.Any(e => e.Id == c.EntryId && e.ProjectId == project.Id && e.DeletedAt == null))
@@ -84,19 +105,10 @@ public static class TreeFolders
                     : -1;
             ordered.Insert(at < 0 ? ordered.Count : at + 1, folder);
         }
-        TreeFolder[] top = within[""].Any()
-            ?
-            [
-                new TreeFolder(
-                    project.Code,
-                    0,
-                    FolderRole.Documents,
-                    "at the project’s top",
-                    [.. Files(within[""])],
-                    [.. Series(within[""])]
-                ),
-            ]
-            : [];
+        TreeFolder[] top =
+            within[""].Any() || series[""].Any()
+                ? [new TreeFolder(project.Code, 0, FolderRole.Documents, "at the project’s top", [.. Files(within[""])], [.. Series("")])]
+                : [];
         return
         [
             .. top,
@@ -106,37 +118,53 @@ public static class TreeFolders
                 f.Role,
                 f.Purpose,
                 [.. Files(within[f.PathKey])],
-                [.. Series(within[f.PathKey])]
+                [.. Series(f.PathKey)]
             )),
         ];
 
-        IEnumerable<TreeFile> Files(IEnumerable<TreeEntry> there) =>
-            there
-                .Where(e => e.Kind is EntryKind.CurrentFile or EntryKind.OwnFile)
+        IEnumerable<TreeFile> Files(IEnumerable<TreeEntry> here) =>
+            here.Where(e => e.PieceId is not { } piece || pieces.ContainsKey(piece))
                 .OrderBy(e => e.PathKey, StringComparer.Ordinal)
                 .Select(e =>
                     e.PieceId is { } id
-                        ? new TreeFile(e.Path.Name, pieces[id].Size ?? 0, Address(pieces[id].CurrentName))
+                        ? new TreeFile(e.Path.Name, pieces[id].Size ?? 0, Places.OfPiece(project.Code, pieces[id].CurrentName))
                         : new TreeFile(e.Path.Name, own.GetValueOrDefault(e.Id), $"/files/{e.Id}")
                 );
 
-        IEnumerable<TreeSeries> Series(IEnumerable<TreeEntry> there) =>
-            there
-                .Where(e => e is { PieceId: not null, SaveId: not null })
-                .GroupBy(e => e.PieceId!.Value)
-                .Select(p => new TreeSeries(
-                    pieces[p.Key].CurrentName,
-                    [
-                        .. p.OrderByDescending(e => saves[e.SaveId!.Value].Number)
-                            .Select(e => new TreeFile(
-                                e.Path.Name,
-                                saves[e.SaveId!.Value].Size,
-                                $"{Address(pieces[p.Key].CurrentName)}?b={saves[e.SaveId!.Value].Number}"
-                            )),
-                    ]
-                ));
+        TreeSeries SeriesOf(Guid piece, EntryKind kind, int count, long size) =>
+            new(pieces[piece].CurrentName, piece, kind, count, size, Places.OfPiece(project.Code, pieces[piece].CurrentName));
 
-        string Address(string piece) => $"/projects/{Uri.EscapeDataString(project.Code)}/{Uri.EscapeDataString(piece)}";
+        IEnumerable<TreeSeries> Series(string folder) => series[folder].OrderBy(s => s.Name, StringComparer.Ordinal);
+    }
+
+    /// <summary>The files of a series, the newest first.</summary>
+    public static async Task<IReadOnlyList<TreeFile>> SeriesAsync(
+        StudioDb db,
+        Project project,
+        Guid piece,
+        EntryKind kind,
+        CancellationToken cancel
+    )
+    {
+        var name = await db.Pieces.Where(p => p.Id == piece).Select(p => p.CurrentName).FirstOrDefaultAsync(cancel);
+        var files = await db
+            .Entries.AsNoTracking()
+            .Where(e => e.ProjectId == project.Id && e.PieceId == piece && e.Kind == kind && e.DeletedAt == null)
+            .Join(
+                db.Saves,
+                e => e.SaveId,
+                s => s.Id,
+                (e, s) =>
+                    new
+                    {
+                        e.Path,
+                        s.Size,
+                        s.Number,
+                    }
+            )
+            .OrderByDescending(f => f.Number)
+            .ToListAsync(cancel);
+        return files.ConvertAll(f => new TreeFile(f.Path.Name, f.Size, $"{Places.OfPiece(project.Code, name ?? "")}?b={f.Number}"));
     }
 }
 

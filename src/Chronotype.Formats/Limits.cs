@@ -12,6 +12,9 @@ public static class Limits
     public const int StackBytes = 16 * 1024 * 1024;
     public const int Layers = 5_000;
 
+    /// <summary>Pages of a picture that are compared.</summary>
+    public const int Pages = 100;
+
     /// <summary>Entries of a container.</summary>
     public const int Entries = 20_000;
 

@@ -86,6 +86,43 @@ internal static class Pictures
             return Difference(a, firstAt, b, secondAt);
         });
 
+    /// <summary>The same for one page of each.</summary>
+    /// <param name="page">From 0.</param>
+    public static (double Share, long Area) Difference(Stream first, Stream second, int page) =>
+        Guard(() =>
+        {
+            using var a = Rgba(Page(first, page));
+            using var b = Rgba(Page(second, page));
+            return Difference(a, (0, 0), b, (0, 0));
+        });
+
+    /// <summary>In pixels.</summary>
+    /// <param name="page">From 0.</param>
+    public static long PageArea(Stream content, int page) =>
+        Guard(() =>
+        {
+            using var image = Page(content, page);
+            return (long)image.Width * image.Height;
+        });
+
+    /// <summary>One page as <see cref="Shrink(Stream, int)"/> draws a picture.</summary>
+    /// <param name="page">From 0.</param>
+    public static byte[] ShrinkPage(Stream content, int page, int side) =>
+        Guard(() =>
+        {
+            using var whole = Page(content, page);
+            if (Limits.TooLarge(whole.Width, whole.Height) is { } fault)
+                throw new UnreadableFileException(fault);
+            using var small = whole.ThumbnailImage(side, height: side, size: Enums.Size.Down);
+            return Encode(small);
+        });
+
+    private static Image Page(Stream content, int page)
+    {
+        content.Position = 0;
+        return Image.NewFromStream(content, access: Enums.Access.Sequential, kwargs: new VOption { { "page", page } });
+    }
+
     public static (double Share, long Area) Difference(Image a, (int X, int Y) aAt, Image b, (int X, int Y) bAt)
     {
         var left = Math.Min(aAt.X, bAt.X);

@@ -17,10 +17,11 @@ public static class PreviewMaker
 
     /// <param name="content">Seekable; read from its beginning, left open.</param>
     /// <param name="side">The longer side, in pixels, at most.</param>
+    /// <param name="page">Of a picture with pages, which, from 0.</param>
     /// <param name="cancel">Drawing a long recording may be stopped.</param>
     /// <returns>Null where the format has nothing to see.</returns>
     /// <exception cref="UnreadableFileException">It cannot be drawn; the fault says why.</exception>
-    public static Preview? Make(Stream content, int side, CancellationToken cancel = default)
+    public static Preview? Make(Stream content, int side, int page = 0, CancellationToken cancel = default)
     {
         switch (FormatSniffer.Sniff(content))
         {
@@ -38,7 +39,7 @@ public static class PreviewMaker
             case FileFormat.Other:
                 return null;
             default:
-                return Shrunk(content, side);
+                return page > 0 ? new Preview(Pictures.ShrinkPage(content, page, side), "image/webp") : Shrunk(content, side);
         }
     }
 

@@ -44,6 +44,11 @@ public static class SaveComparer
         }
     }
 
+    // Closer than this, in seconds, is heard as one; more stretches than this nobody reads.
+    private const double Nearby = 0.5;
+    private const double Join = 0.2;
+    private const int MostStretches = 40;
+
     private static Comparison Layers(Stream before, FileFacts beforeFacts, Stream after, FileFacts afterFacts, CancellationToken cancel)
     {
         using var first = new OpenRasterFile(before);
@@ -90,7 +95,7 @@ public static class SaveComparer
         if (samePixels && moved == (0, 0))
         {
             var (width, height, _) = Pictures.Measure(a);
-            return (unpainted, 0, (long)width * height);
+            return (unpainted, Seen(old, now), (long)width * height);
         }
         using var b = PreviewMaker.Buffered(second.Open(now.Source)!);
         var (share, area) = Pictures.Difference(a, (old.X, old.Y), b, (now.X, now.Y));
@@ -98,8 +103,14 @@ public static class SaveComparer
             samePixels ? Part(PartChangeKind.Moved) with { MovedBy = Math.Sqrt((double)moved.X * moved.X + (double)moved.Y * moved.Y) }
             : share == 0 ? unpainted
             : Part(PartChangeKind.Repainted, share);
-        return (part, share, area);
+        return (part, Math.Max(share, Seen(old, now)), area);
     }
+
+    // What is hidden or faded is seen otherwise, though no pixel of it was touched.
+    private static double Seen(LayerFacts old, LayerFacts now) =>
+        old.Visible != now.Visible ? 1
+        : now.Visible ? Math.Abs(old.Opacity - now.Opacity)
+        : 0;
 
     private static PartChange Looks(PartChange part, LayerFacts old, LayerFacts now)
     {
@@ -116,10 +127,36 @@ public static class SaveComparer
 
     private static Comparison Flat(Stream before, FileFacts beforeFacts, Stream after, FileFacts afterFacts)
     {
-        if (beforeFacts.Picture is { } a && afterFacts.Picture is { } b && (a.Width, a.Height) != (b.Width, b.Height))
+        var (a, b) = (beforeFacts.Picture, afterFacts.Picture);
+        if (a is { Pages: > 1 } || b is { Pages: > 1 })
+            return Pages(before, a?.Pages ?? 1, after, b?.Pages ?? 1);
+        if (a is not null && b is not null && (a.Width, a.Height) != (b.Width, b.Height))
             return new Comparison(1, ComparisonBasis.PictureSize) { Before = a, After = b };
         var (share, _) = Pictures.Difference(before, (0, 0), after, (0, 0));
         return new Comparison(share, ComparisonBasis.PictureArea);
+    }
+
+    // Page for page, each weighed by its area.
+    private static Comparison Pages(Stream before, int old, Stream after, int now)
+    {
+        var parts = new List<PartChange>();
+        double changed = 0,
+            total = 0;
+        for (var page = 0; page < Math.Min(Math.Max(old, now), Limits.Pages); page++)
+        {
+            var name = $"{page + 1}";
+            if (page >= old || page >= now)
+            {
+                parts.Add(new PartChange(name, page >= old ? PartChangeKind.Added : PartChangeKind.Removed));
+                var only = Pictures.PageArea(page >= old ? after : before, page);
+                (changed, total) = (changed + only, total + only);
+                continue;
+            }
+            var (share, area) = Pictures.Difference(before, after, page);
+            parts.Add(share == 0 ? new PartChange(name, PartChangeKind.Same) : new PartChange(name, PartChangeKind.Repainted, share));
+            (changed, total) = (changed + share * area, total + area);
+        }
+        return new Comparison(total == 0 ? 0 : changed / total, ComparisonBasis.Pages) { Parts = parts };
     }
 
     // Both at one size: what a person sees change, not how the text that describes it is written.
@@ -144,17 +181,64 @@ public static class SaveComparer
             || first.Facts.IsFloat != second.Facts.IsFloat
         )
             return new Comparison(1, ComparisonBasis.SoundShape);
-        var result = ByteComparison.Compare(
-            new SliceStream(before, first.DataOffset, first.DataLength),
-            new SliceStream(after, second.DataOffset, second.DataLength),
-            Math.Max(first.DataLength, second.DataLength),
-            cancel
-        );
+        if (WaveFile.Gain(first, before, second, after, cancel) is { } gain)
+            return new Comparison(1, ComparisonBasis.Time) { GainDecibels = gain };
+        var length = Math.Max(first.DataLength, second.DataLength);
+        SliceStream Old() => new(before, first.DataOffset, first.DataLength);
+        SliceStream New() => new(after, second.DataOffset, second.DataLength);
+        var result = ByteComparison.Compare(Old(), New(), length, cancel);
         var bytesPerSecond = (double)second.FrameBytes * second.Facts.SampleRate;
-        var parts = Stretches(result.New, bytesPerSecond)
-            .Select(s => new PartChange("", PartChangeKind.Changed) { From = s.From, To = s.To })
-            .ToList();
-        return new Comparison(result.Change, ComparisonBasis.Time) { Parts = parts, SecondsGone = result.RemovedBytes / bytesPerSecond };
+        var came = Stretches(result.New, bytesPerSecond).ToList();
+        var went =
+            result.RemovedBytes == 0 ? [] : Stretches(ByteComparison.Compare(New(), Old(), length, cancel).New, bytesPerSecond).ToList();
+        return new Comparison(result.Change, ComparisonBasis.Time) { Parts = Paired(came, went) };
+    }
+
+    // What went and what came at one place is a change there; what only went was cut out, and what only came was put in.
+    private static List<PartChange> Paired(List<(double From, double To)> came, List<(double From, double To)> went)
+    {
+        var parts = new List<(double At, PartChange Part)>();
+        var shift = 0.0;
+        var next = 0;
+        foreach (var stretch in went)
+        {
+            for (; next < came.Count && came[next].From < stretch.From + shift - Nearby; next++)
+                Came(came[next]);
+            var length = stretch.To - stretch.From;
+            if (next < came.Count && Math.Abs(came[next].From - (stretch.From + shift)) <= Nearby)
+            {
+                var other = came[next].To - came[next].From;
+                // Where a piece was cut out, the block that holds the join is another, and nobody hears that.
+                if (other >= Join || length - other <= Nearby)
+                    Add(came[next], PartChangeKind.Changed);
+                if (length - other > Nearby)
+                    Add((stretch.To - (length - other), stretch.To), PartChangeKind.Removed);
+                shift += other - length;
+                next++;
+            }
+            else
+            {
+                Add(stretch, PartChangeKind.Removed);
+                shift -= length;
+            }
+        }
+        for (; next < came.Count; next++)
+            Came(came[next]);
+        return [.. parts.OrderBy(p => p.At).Take(MostStretches).Select(p => p.Part)];
+
+        void Came((double From, double To) stretch)
+        {
+            Add(stretch, PartChangeKind.Added);
+            shift += stretch.To - stretch.From;
+        }
+
+        void Add((double From, double To) stretch, PartChangeKind kind) =>
+            parts.Add(
+                (
+                    stretch.From + (kind == PartChangeKind.Removed ? shift : 0),
+                    new PartChange("", kind) { From = stretch.From, To = stretch.To }
+                )
+            );
     }
 
     // Gaps under half a second are heard as one change; forty stretches are as many as anyone reads.
@@ -164,12 +248,12 @@ public static class SaveComparer
         foreach (var range in ranges)
         {
             var (from, to) = (range.Offset / bytesPerSecond, range.End / bytesPerSecond);
-            if (joined.Count > 0 && from - joined[^1].To < 0.5)
+            if (joined.Count > 0 && from - joined[^1].To < Nearby)
                 joined[^1] = (joined[^1].From, to);
             else
                 joined.Add((from, to));
         }
-        return joined.OrderByDescending(s => s.To - s.From).Take(40).OrderBy(s => s.From);
+        return joined.OrderByDescending(s => s.To - s.From).Take(MostStretches).OrderBy(s => s.From);
     }
 
     private static Comparison Bytes(Stream before, Stream after, CancellationToken cancel)

@@ -129,6 +129,47 @@ public sealed record WaveFile(SoundFacts Facts, long DataOffset, long DataLength
         return peaks;
     }
 
+    /// <summary>
+    /// How much louder the second sound is throughout, by least squares over every sample, where the two are the same but for that:
+    /// what remains is no more than rounding to their depth.
+    /// </summary>
+    /// <returns>In decibels; null where they are not the same but for a gain, or of different shape.</returns>
+    public static double? Gain(WaveFile a, Stream first, WaveFile b, Stream second, CancellationToken cancel = default)
+    {
+        if (a.Facts != b.Facts || a.Facts.Frames == 0)
+            return null;
+        double xx = 0,
+            xy = 0,
+            yy = 0;
+        long samples = 0;
+        var step = a.Facts.Bits / 8;
+        byte[] left = new byte[a.FrameBytes * Math.Max(1, 65536 / a.FrameBytes)],
+            right = new byte[left.Length];
+        (first.Position, second.Position) = (a.DataOffset, b.DataOffset);
+        for (var rest = a.DataLength; rest > 0; )
+        {
+            cancel.ThrowIfCancellationRequested();
+            var want = (int)Math.Min(left.Length, rest);
+            first.ReadExactly(left.AsSpan(0, want));
+            second.ReadExactly(right.AsSpan(0, want));
+            rest -= want;
+            for (var at = 0; at + step <= want; at += step, samples++)
+            {
+                double x = a.Sample(left.AsSpan(at, step)),
+                    y = b.Sample(right.AsSpan(at, step));
+                (xx, xy, yy) = (xx + x * x, xy + x * y, yy + y * y);
+            }
+        }
+        if (xx == 0 || yy == 0 || xy <= 0)
+            return null;
+        var gain = xy / xx;
+        var remains = Math.Sqrt(Math.Max(0, yy - gain * xy) / samples);
+        // Dither adds as much as rounding does.
+        var rounding = a.Facts.IsFloat ? 1e-5 * Math.Sqrt(yy / samples) : 1 / Math.Pow(2, a.Facts.Bits - 1);
+        var decibels = 20 * Math.Log10(gain);
+        return remains <= rounding && Math.Abs(decibels) >= 0.01 ? decibels : null;
+    }
+
     private float Sample(ReadOnlySpan<byte> bytes) =>
         (Facts.Bits, Facts.IsFloat) switch
         {

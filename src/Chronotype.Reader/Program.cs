@@ -65,7 +65,7 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
         case ReaderJobKind.Read:
             return (new ReaderAnswer { Facts = FormatReader.Read(sources[0]) }, []);
         case ReaderJobKind.Draw:
-            return PreviewMaker.Make(sources[0], job.Side) is { } preview
+            return PreviewMaker.Make(sources[0], job.Side, job.Page) is { } preview
                 ? (new ReaderAnswer { MediaType = preview.MediaType }, preview.Bytes)
                 : (new ReaderAnswer(), []);
         case ReaderJobKind.Compare:

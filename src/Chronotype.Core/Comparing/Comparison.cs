@@ -47,7 +47,10 @@ public sealed record PartChange(string Name, PartChangeKind Kind, double? Share 
     /// <summary>It lies in another group than before.</summary>
     public bool IsRegrouped { get; init; }
 
-    /// <summary>Where a stretch of the later sound begins, in seconds; null for anything else.</summary>
+    /// <summary>
+    /// Where a stretch of sound begins, in seconds: of the later sound, or of the earlier one for a stretch that was cut out. Null for
+    /// anything else.
+    /// </summary>
     public double? From { get; init; }
 
     /// <summary>Where it ends, in seconds.</summary>
@@ -95,6 +98,9 @@ public enum ComparisonBasis
 
     /// <summary>Not measurable: it takes more memory or time than is given to it.</summary>
     TooHeavy,
+
+    /// <summary>The share of the area of all pages that differs, page for page.</summary>
+    Pages,
 }
 
 /// <summary>What changed between two contents, as values; whoever shows it finds the words.</summary>
@@ -117,8 +123,8 @@ public sealed record Comparison(double? Change, ComparisonBasis Basis)
     /// <summary>The later picture.</summary>
     public PictureFacts? After { get; init; }
 
-    /// <summary>Seconds of the earlier sound that are gone or replaced.</summary>
-    public double SecondsGone { get; init; }
+    /// <summary>How much louder the later sound is throughout, in decibels, where nothing else differs; null else.</summary>
+    public double? GainDecibels { get; init; }
 
     /// <summary>That two files cannot be measured against each other.</summary>
     public static Comparison NotMeasurable(ComparisonBasis why, FileFault? fault = null) => new(null, why) { Fault = fault };

@@ -98,7 +98,26 @@ public enum FileFaultCode
 /// <param name="Name">As the code says; not trusted.</param>
 /// <param name="Number">As the code says.</param>
 /// <param name="Second">As the code says.</param>
-public sealed record FileFault(FileFaultCode Code, string Name = "", double Number = 0, double Second = 0);
+public sealed record FileFault(FileFaultCode Code, string Name = "", double Number = 0, double Second = 0)
+{
+    /// <summary>It says what this program does not read or draw, and nothing about whether the file is whole.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public bool IsBeyondReading =>
+        Code
+            is FileFaultCode.TooHeavy
+                or FileFaultCode.NotUnderstood
+                or FileFaultCode.PictureTooLarge
+                or FileFaultCode.NoMergedPicture
+                or FileFaultCode.TooManyParts
+                or FileFaultCode.PartsTooLarge
+                or FileFaultCode.TooManyLayers
+                or FileFaultCode.TextTooLong
+                or FileFaultCode.DefinesEntities
+                or FileFaultCode.TooDeep
+                or FileFaultCode.TooManyElements
+                or FileFaultCode.TooManyAttributes
+                or FileFaultCode.UnknownCoding;
+}
 
 /// <summary>What a person should know about a file that could be read.</summary>
 public enum FileNoticeCode

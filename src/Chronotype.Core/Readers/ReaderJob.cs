@@ -28,6 +28,9 @@ public sealed record ReaderJob
     /// <summary>For a drawing, its longer side in pixels at most.</summary>
     public int Side { get; init; }
 
+    /// <summary>For a drawing of a picture with pages, which, from 0.</summary>
+    public int Page { get; init; }
+
     /// <summary>For a comparison, what was read in the two before.</summary>
     public IReadOnlyList<FileFacts> Facts { get; init; } = [];
 

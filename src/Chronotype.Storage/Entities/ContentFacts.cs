@@ -11,8 +11,8 @@ public enum FactsState
     /// <summary>It is not what its format says; the facts say why.</summary>
     Faulty,
 
-    /// <summary>It takes more memory or time than is given to one file.</summary>
-    TooHeavy,
+    /// <summary>It is beyond what is read or drawn here: too heavy, too large, of a coding that is not read. It may well be whole.</summary>
+    Beyond,
 }
 
 /// <summary>What one reader found in one content. It can be read again at any time.</summary>

@@ -6,7 +6,8 @@ public enum JobKind
     /// <summary>Reads what is inside a content. Subject: its hash.</summary>
     ReadContent,
 
-    /// <summary>Draws a content for the screen. Subject: its hash and the longer side in pixels, as <c>hash/480</c>.</summary>
+    /// <summary>Draws a content for the screen. Subject: its hash and the longer side in pixels, as <c>hash/480</c>, and of a picture
+    /// with pages the page from 0, where it is not the first: <c>hash/480/2</c>.</summary>
     DrawPreview,
 
     /// <summary>Says what changed between two saves. Subject: the identities, as <c>before/after</c>.</summary>

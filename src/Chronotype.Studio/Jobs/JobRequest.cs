@@ -1,4 +1,3 @@
-using System.Globalization;
 using Chronotype.Core.Content;
 using Chronotype.Storage.Entities;
 
@@ -17,8 +16,12 @@ public sealed record JobRequest(JobKind Kind, string Subject, string Lane, JobPr
         new(JobKind.ReadContent, content.ToString(), Of(piece), priority);
 
     /// <param name="side">The longer side, in pixels.</param>
-    public static JobRequest Draw(ContentHash content, int side, Guid piece, JobPriority priority = JobPriority.Looked) =>
-        new(JobKind.DrawPreview, $"{content}/{side.ToString(CultureInfo.InvariantCulture)}", Of(piece), priority);
+    /// <param name="page">Of a picture with pages, which, from 0.</param>
+    public static JobRequest Draw(ContentHash content, int side, Guid piece, int page = 0, JobPriority priority = JobPriority.Looked)
+    {
+        var subject = FormattableString.Invariant($"{content}/{side}");
+        return new(JobKind.DrawPreview, page > 0 ? FormattableString.Invariant($"{subject}/{page}") : subject, Of(piece), priority);
+    }
 
     /// <param name="before">The identity of the earlier save.</param>
     /// <param name="after">The identity of the later save.</param>

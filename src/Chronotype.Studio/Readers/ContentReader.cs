@@ -66,7 +66,7 @@ public sealed class ContentReader(FileReader reader, IDbContextFactory<StudioDb>
         var state = facts.Fault switch
         {
             null => FactsState.Read,
-            { Code: FileFaultCode.TooHeavy } => FactsState.TooHeavy,
+            { IsBeyondReading: true } => FactsState.Beyond,
             _ => FactsState.Faulty,
         };
         await db.Database.ExecuteSqlAsync(

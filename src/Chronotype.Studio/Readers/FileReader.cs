@@ -30,12 +30,22 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
 
     /// <returns>The drawing, or why there is none; neither where the format has nothing to see.</returns>
     /// <exception cref="IOException">As for <see cref="ReadAsync"/>.</exception>
-    public async Task<(Drawing? Drawing, FileFault? Fault)> DrawAsync(ContentHash content, int side, CancellationToken cancel = default)
+    public async Task<(Drawing? Drawing, FileFault? Fault)> DrawAsync(
+        ContentHash content,
+        int side,
+        int page = 0,
+        CancellationToken cancel = default
+    )
     {
         try
         {
             var (answer, bytes) = await pool.DoAsync(
-                new ReaderJob { Kind = ReaderJobKind.Draw, Side = side },
+                new ReaderJob
+                {
+                    Kind = ReaderJobKind.Draw,
+                    Side = side,
+                    Page = page,
+                },
                 () => [store.OpenRead(content)],
                 cancel
             );

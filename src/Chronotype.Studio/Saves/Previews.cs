@@ -24,29 +24,31 @@ public sealed class Previews(FileReader reader, JobQueue queue, DataFolder data)
     /// <summary>The longer sides that are made, in pixels.</summary>
     public static readonly IReadOnlyList<int> Sides = [480, 1600];
 
+    /// <summary>So many pages of a picture can be looked at.</summary>
+    public const int MostPages = 100;
+
     private readonly string folder = Path.Combine(data.Previews, $"v{ReaderVersions.PreviewVersion}");
 
     /// <param name="piece">The piece that it is looked at for.</param>
-    public async Task<Preview> GetAsync(ContentHash main, Guid piece, int side, CancellationToken cancel = default)
+    /// <param name="page">Of a picture with pages, which, from 0 and below <see cref="MostPages"/>.</param>
+    public async Task<Preview> GetAsync(ContentHash main, Guid piece, int side, int page = 0, CancellationToken cancel = default)
     {
         if (!Sides.Contains(side))
             throw new ArgumentOutOfRangeException(nameof(side), side, $"Previews have a side of {string.Join(" or ", Sides)} pixels.");
-        if (Find(main, side) is { } known)
+        if (Find(main, side, page) is { } known)
             return known;
-        var error = await queue.DoAsync(JobRequest.Draw(main, side, piece), cancel);
-        return Find(main, side) ?? new Preview(null, "", null, error == JobError.None ? JobError.Unexpected : error);
+        var error = await queue.DoAsync(JobRequest.Draw(main, side, piece, page), cancel);
+        return Find(main, side, page) ?? new Preview(null, "", null, error == JobError.None ? JobError.Unexpected : error);
     }
 
     /// <summary>Throws away what was drawn of a content.</summary>
     public void Drop(ContentHash main)
     {
-        if (!Directory.Exists(Path.GetDirectoryName(PathOf(main, Sides[0]))))
+        if (!Directory.Exists(Path.GetDirectoryName(PathOf(main, Sides[0], 0))))
             return;
-        foreach (var side in Sides)
-        {
-            foreach (var extension in new[] { ".webp", ".svg", None })
-                File.Delete(PathOf(main, side) + extension);
-        }
+        var first = PathOf(main, 0, 0);
+        foreach (var drawn in Directory.GetFiles(Path.GetDirectoryName(first)!, $"{Path.GetFileName(first)[..^1]}*"))
+            File.Delete(drawn);
     }
 
     /// <summary>Throws away what an earlier version of the program drew.</summary>
@@ -60,22 +62,22 @@ public sealed class Previews(FileReader reader, JobQueue queue, DataFolder data)
 
     async Task<string?> IJobWork.DoAsync(Job job, IProgress<(long Done, long Total)> progress, CancellationToken cancel)
     {
-        var (hash, side) = job.Subject.Split('/') is [var h, var s]
-            ? (ContentHash.Parse(h), int.Parse(s, CultureInfo.InvariantCulture))
+        var (hash, side, page) = job.Subject.Split('/') is [var h, var s, .. var p]
+            ? (ContentHash.Parse(h), Number(s), p.Length > 0 ? Number(p[0]) : 0)
             : throw new FormatException(job.Subject);
-        if (Find(hash, side) is not null)
+        if (Find(hash, side, page) is not null)
             return null;
-        var (drawing, fault) = await reader.DrawAsync(hash, side, cancel);
+        var (drawing, fault) = await reader.DrawAsync(hash, side, page, cancel);
         if (drawing is null)
-            Write(hash, side, None, fault is null ? default : Encoding.UTF8.GetBytes(RecordJson.Write(fault)));
+            Write(hash, side, page, None, fault is null ? default : Encoding.UTF8.GetBytes(RecordJson.Write(fault)));
         else
-            Write(hash, side, drawing.MediaType == "image/webp" ? ".webp" : ".svg", drawing.Bytes);
+            Write(hash, side, page, drawing.MediaType == "image/webp" ? ".webp" : ".svg", drawing.Bytes);
         return null;
     }
 
-    private void Write(ContentHash main, int side, string extension, ReadOnlyMemory<byte> bytes)
+    private void Write(ContentHash main, int side, int page, string extension, ReadOnlyMemory<byte> bytes)
     {
-        var target = PathOf(main, side) + extension;
+        var target = PathOf(main, side, page) + extension;
         Directory.CreateDirectory(Path.GetDirectoryName(target)!);
         var temporary = $"{target}.{Guid.NewGuid():N}";
         try
@@ -91,19 +93,22 @@ public sealed class Previews(FileReader reader, JobQueue queue, DataFolder data)
         }
     }
 
-    private Preview? Find(ContentHash main, int side)
+    private Preview? Find(ContentHash main, int side, int page)
     {
         foreach (var (extension, mediaType) in new[] { (".webp", "image/webp"), (".svg", "image/svg+xml") })
         {
-            var path = PathOf(main, side) + extension;
+            var path = PathOf(main, side, page) + extension;
             if (File.Exists(path))
                 return new Preview(path, mediaType, null);
         }
-        var none = PathOf(main, side) + None;
+        var none = PathOf(main, side, page) + None;
         if (!File.Exists(none))
             return null;
         return new Preview(null, "", File.ReadAllText(none) is { Length: > 0 } json ? RecordJson.Read<FileFault>(json) : null);
     }
 
-    private string PathOf(ContentHash main, int side) => Path.Combine(folder, main.ToString()[..2], $"{main.ToString()[2..]}-{side}");
+    private static int Number(string text) => int.Parse(text, CultureInfo.InvariantCulture);
+
+    private string PathOf(ContentHash main, int side, int page) =>
+        Path.Combine(folder, main.ToString()[..2], $"{main.ToString()[2..]}-{side}{(page > 0 ? $"-{page}" : "")}");
 }

@@ -107,6 +107,7 @@ public static class DownloadEndpoints
         Guid id,
         int side,
         string? of,
+        int? page,
         StudioDb db,
         Previews previews,
         ThemeColours theme,
@@ -114,16 +115,20 @@ public static class DownloadEndpoints
         CancellationToken cancel
     )
     {
-        if (!Previews.Sides.Contains(side))
+        if (!Previews.Sides.Contains(side) || page is < 0 or >= Previews.MostPages)
             return Results.NotFound();
         var save = await db.Saves.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, cancel);
         if (save is null)
             return Results.NotFound();
-        var preview = await previews.GetAsync(save.MainHash, save.PieceId, side, cancel);
+        var preview = await previews.GetAsync(save.MainHash, save.PieceId, side, page ?? 0, cancel);
         if (preview.Error == JobError.None && of == PreviewAddress.Of(save.MainHash))
             SecurityHeaders.Keep(context, "private, max-age=31536000, immutable");
         return preview.Path is not null
-            ? Results.File(preview.Path, preview.MediaType, entityTag: Tag($"{save.MainHash}-{side}-{ReaderVersions.PreviewVersion}"))
+            ? Results.File(
+                preview.Path,
+                preview.MediaType,
+                entityTag: Tag($"{save.MainHash}-{side}-{page ?? 0}-{ReaderVersions.PreviewVersion}")
+            )
             : Results.Content(NotDrawnSvg.Draw(WhyNot(preview), theme), "image/svg+xml");
     }
 

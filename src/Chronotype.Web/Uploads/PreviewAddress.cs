@@ -7,7 +7,9 @@ namespace Chronotype.Web.Uploads;
 /// </summary>
 public static class PreviewAddress
 {
-    public static string Of(Guid save, ContentHash content, int side) => $"/saves/{save}/preview/{side}?of={Of(content)}";
+    /// <param name="page">Of a picture with pages, which, from 0.</param>
+    public static string Of(Guid save, ContentHash content, int side, int page = 0) =>
+        $"/saves/{save}/preview/{side}?of={Of(content)}{(page > 0 ? $"&page={page}" : "")}";
 
     internal static string Of(ContentHash content) => content.ToString()[..16];
 }

@@ -1,5 +1,6 @@
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
+using Chronotype.Core.Naming;
 using Chronotype.Core.Versions;
 
 namespace Chronotype.Web.Words;
@@ -139,9 +140,11 @@ public static class FactWords
             ComparisonBasis.PictureArea => $"{share} of the picture’s area differs.",
             ComparisonBasis.PictureSize => $"The picture was {Size(comparison.Before)}, now {Size(comparison.After)}.",
             ComparisonBasis.DrawnArea => $"{share} of the drawing’s area looks different.",
-            ComparisonBasis.Time =>
-                $"{share} of the time differs. {(comparison.SecondsGone >= 0.05 ? $"{comparison.SecondsGone:0.0} s of the earlier "
-                    + $"one are gone or replaced." : "Nothing of the earlier one is gone.")}",
+            ComparisonBasis.Time when comparison.GainDecibels is { } gain =>
+                $"It is {Math.Abs(gain):0.0#} dB {(gain > 0 ? "louder" : "quieter")} throughout; nothing else differs.",
+            ComparisonBasis.Time => $"{share} of the time differs. {Cut(comparison)}",
+            ComparisonBasis.Pages =>
+                $"{differ} of {DisplayText.Count(comparison.Parts.Count, "page differs", "pages differ")}: {share} of their area.",
             ComparisonBasis.SoundShape => "Rate, depth or channels differ, so every sample does.",
             ComparisonBasis.Bytes => $"{share} of the bytes are not held in common.",
             ComparisonBasis.Unreadable => $"One of the two cannot be read, so what changed cannot be "
@@ -158,9 +161,58 @@ public static class FactWords
                 + $"{DisplayText.Count(comparison.Companions.Count, "companion differs", "companions differ")}.";
     }
 
+    private static string Cut(Comparison comparison)
+    {
+        var cut = comparison.Parts.Where(p => p.Kind == PartChangeKind.Removed).ToList();
+        return cut.Count switch
+        {
+            0 => "Nothing of the earlier one was cut.",
+            1 => $"{cut[0].To - cut[0].From:0.0} s were cut, from {DisplayText.Clock(cut[0].From!.Value)} of the earlier one.",
+            _ => $"{cut.Sum(c => c.To - c.From):0.0} s of the earlier one were cut, in {cut.Count} places.",
+        };
+    }
+
+    /// <summary>
+    /// The changed files of a folder as they are told: each for itself where they are few, else together by folder, kind of file and
+    /// what became of them.
+    /// </summary>
+    public static IReadOnlyList<(string Name, string What)> Grouped(IReadOnlyList<PartChange> companions)
+    {
+        var changed = companions.Where(c => c.Kind != PartChangeKind.Same).ToList();
+        if (changed.Count <= MostFiles)
+            return changed.ConvertAll(c => (c.Name, c.Kind.ToString().ToLowerInvariant()));
+        return
+        [
+            .. changed
+                .GroupBy(c => (Folder: c.Name[..(c.Name.LastIndexOf('/') + 1)], Kind: FileNames.Extension(c.Name)))
+                .OrderBy(g => g.Key.Folder, StringComparer.Ordinal)
+                .ThenBy(g => g.Key.Kind, StringComparer.Ordinal)
+                .Select(g =>
+                    (
+                        $"{g.Key.Folder}*{g.Key.Kind}",
+                        string.Join(
+                            ", ",
+                            g.GroupBy(c => c.Kind).OrderBy(k => k.Key).Select(k => $"{k.Count():N0} {k.Key.ToString().ToLowerInvariant()}")
+                        )
+                    )
+                ),
+        ];
+    }
+
+    private const int MostFiles = 8;
+
     /// <summary>What a part is called: a stretch of sound by when it is.</summary>
     public static string NameOf(PartChange part) =>
         part is { From: { } from, To: { } to } ? $"{DisplayText.Clock(from)} to {DisplayText.Clock(to)}" : part.Name;
+
+    /// <summary>What became of a part, in a word.</summary>
+    public static string KindOf(PartChange part) =>
+        (part.Kind, part.From) switch
+        {
+            (PartChangeKind.Removed, not null) => "cut",
+            (PartChangeKind.Added, not null) => "put in",
+            _ => part.Kind.ToString().ToLowerInvariant(),
+        };
 
     /// <summary>A few words more about a part; empty when there are none.</summary>
     public static string DetailOf(PartChange part) =>

@@ -49,10 +49,11 @@ public sealed class PieceModel(
         bool table,
         string? look,
         Guid? save,
+        int? page,
         CancellationToken cancel
     )
     {
-        View = new PieceView(db, clock, new PieceAsked(a, b, from, to, table, look));
+        View = new PieceView(db, clock, new PieceAsked(a, b, from, to, table, look, page ?? 1));
         if (!await View.LoadAsync(Project, Piece, User.Initials(), cancel))
         {
             // A name from before the project's names were changed still finds its piece.

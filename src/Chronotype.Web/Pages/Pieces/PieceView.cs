@@ -22,7 +22,8 @@ namespace Chronotype.Web.Pages.Pieces;
 /// <param name="From">The first version of the stretch that the strip is opened on; null for all.</param>
 /// <param name="To">The last one.</param>
 /// <param name="Look">How A and B are laid beside one another.</param>
-public sealed record PieceAsked(string? A, string? B, int? From, int? To, bool Table, string? Look)
+/// <param name="Page">Of pictures with pages, which is looked at, from 1.</param>
+public sealed record PieceAsked(string? A, string? B, int? From, int? To, bool Table, string? Look, int Page = 1)
 {
     /// <summary>The same screen with some of it changed, as a query.</summary>
     public string Query(
@@ -33,7 +34,8 @@ public sealed record PieceAsked(string? A, string? B, int? From, int? To, bool T
         int? from = null,
         int? to = null,
         bool whole = false,
-        bool only = false
+        bool only = false,
+        int? page = null
     )
     {
         var parts = new List<string>();
@@ -47,6 +49,8 @@ public sealed record PieceAsked(string? A, string? B, int? From, int? To, bool T
         if (table ?? Table)
             parts.Add("table=true");
         Add("look", look ?? Look);
+        if ((page ?? Page) > 1)
+            Add("page", (page ?? Page).ToString());
         return "?" + string.Join('&', parts);
 
         void Add(string name, string? value)
@@ -87,11 +91,13 @@ public sealed record SaveRow(
 }
 
 /// <summary>One save as the stage and the ledger show it.</summary>
-public sealed record ShownSave(SaveRow Row, Save Record, FileFacts? Facts)
+/// <param name="Page">Of a picture with pages, the one that is shown, from 0.</param>
+public sealed record ShownSave(SaveRow Row, Save Record, FileFacts? Facts, int Page = 0)
 {
+    public int Pages => Math.Min(Facts?.Picture?.Pages ?? 1, Previews.MostPages);
     public bool HasPicture => Facts?.Fault is null && Facts?.Format is not (null or FileFormat.Other or FileFormat.Wave);
     public bool HasSound => Facts?.Format == FileFormat.Wave && Facts.Sound is { Frames: > 0 };
-    public string Picture => PreviewAddress.Of(Row.Id, Record.MainHash, 1600);
+    public string Picture => PreviewAddress.Of(Row.Id, Record.MainHash, 1600, Page);
     public SaveFile Main => Record.Files.First(f => f.IsMain);
 
     /// <summary>The files of it that are damaged or missing on disk here; none where nothing is known to be.</summary>
@@ -314,7 +320,9 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
     private async Task<ShownSave> ShowAsync(SaveRow row, CancellationToken cancel)
     {
         var record = await db.Saves.AsNoTracking().Include(s => s.Files).Include(s => s.Milestone).FirstAsync(s => s.Id == row.Id, cancel);
-        return new ShownSave(row, record, await ContentReader.KnownAsync(db, record.MainHash, cancel));
+        var facts = await ContentReader.KnownAsync(db, record.MainHash, cancel);
+        var pages = Math.Min(facts?.Picture?.Pages ?? 1, Previews.MostPages);
+        return new ShownSave(row, record, facts, Math.Clamp(Asked.Page, 1, pages) - 1);
     }
 
     private StripInput StripOf(double width)

@@ -62,7 +62,11 @@ public sealed class StripSvg
         yield return Text(20, 52, "c", $"{view.Kept:N0} kept");
         if (milestones > 0)
             yield return Text(20, 69, "c", DisplayText.Count(milestones, "milestone", "milestones"));
-        yield return Text(20, Base - 2, "c", "bar height = change");
+        if (view.Saves.Any(s => s.Number is null))
+            yield return Text(20, Base - 34, "c", "○ loose: no number yet");
+        yield return Text(20, Base - 18, "c", "bar height = change");
+        if (view.Saves.Count > 1)
+            yield return Text(20, Base - 2, "c", "click: compare as A");
     }
 
     private static IEnumerable<XElement> DrawBand(StripBand band) =>

@@ -1,4 +1,5 @@
-// The piece screen: walking along the strip, picking A and B, wiping one picture over the other.
+// The piece screen: walking along the strip, picking A and B, wiping one picture over the other. The strip's keys work from anywhere
+// on the page, and after a choice the cursor is where it was.
 const query = changes => {
   const params = new URLSearchParams(location.search);
   for (const [key, value] of Object.entries(changes)) params.set(key, value);
@@ -11,6 +12,13 @@ const marks = () => [...document.querySelectorAll('#strip a[aria-label]')]
 function ready() {
   const all = marks();
   if (!all.some(a => a.tabIndex === 0)) all.at(-1)?.setAttribute('tabindex', '0');
+  const strip = document.getElementById('strip');
+  const cursor = sessionStorage.getItem('strip');
+  sessionStorage.removeItem('strip');
+  const at = cursor && all.find(a => a.dataset.mark === cursor);
+  if (at) to(all, at);
+  // A long past opens at now.
+  else if (strip && !strip.querySelector('table')) strip.scrollLeft = strip.scrollWidth;
   const range = document.querySelector('.wipe-range');
   if (range) {
     const wipe = () => range.closest('.stack').style.setProperty('--wipe', `${range.value}%`);
@@ -19,29 +27,42 @@ function ready() {
   }
 }
 
+function to(all, mark) {
+  for (const a of all) a.tabIndex = -1;
+  mark.tabIndex = 0;
+  mark.focus();
+  mark.scrollIntoView({ inline: 'nearest', block: 'nearest' });
+}
+
+const choose = (key, mark) => {
+  sessionStorage.setItem('strip', mark);
+  location.assign(query({ [key]: mark }));
+};
+
 document.addEventListener('keydown', e => {
-  const at = e.target.closest?.('#strip a[aria-label]');
-  if (!at || e.ctrlKey || e.metaKey || e.altKey) return;
+  if (e.ctrlKey || e.metaKey || e.altKey || e.shiftKey || document.querySelector('dialog[open]')) return;
+  // What takes these keys itself keeps them: fields, the wipe, the player, a table that scrolls.
+  if (e.target.closest?.('input, textarea, select, audio, video, [contenteditable], #strip table')) return;
   const all = marks();
+  if (!all.length) return;
+  const at = e.target.closest?.('#strip a[aria-label]') ?? all.find(a => a.tabIndex === 0);
+  const isThere = at === document.activeElement;
   const step = { ArrowLeft: -1, ArrowRight: 1, Home: -all.length, End: all.length }[e.key];
-  if (step) {
+  if (step && (isThere || e.key.startsWith('Arrow'))) {
     e.preventDefault();
-    const to = all[Math.min(all.length - 1, Math.max(0, all.indexOf(at) + step))];
-    at.tabIndex = -1;
-    to.tabIndex = 0;
-    to.focus();
-  } else if (at.dataset.mark && (e.key === 'a' || e.key === 'b')) {
+    // The first key brings the cursor to the strip; the next ones move it.
+    to(all, isThere ? all[Math.min(all.length - 1, Math.max(0, all.indexOf(at) + step))] : at);
+  } else if (at?.dataset.mark && (e.key === 'a' || e.key === 'b')) {
     e.preventDefault();
-    location.assign(query({ [e.key]: at.dataset.mark }));
+    choose(e.key, at.dataset.mark);
   }
 });
 
 document.addEventListener('click', e => {
   const at = e.target.closest('#strip a[data-mark]');
-  if (at?.dataset.mark && e.shiftKey) {
-    e.preventDefault();
-    location.assign(query({ b: at.dataset.mark }));
-  }
+  if (!at?.dataset.mark || e.ctrlKey || e.metaKey) return;
+  e.preventDefault();
+  choose(e.shiftKey ? 'b' : 'a', at.dataset.mark);
 });
 
 ready();

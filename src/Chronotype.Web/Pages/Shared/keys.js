@@ -30,3 +30,25 @@ document.addEventListener('click', e => {
     closer.closest('dialog').close();
   }
 });
+
+// After a choice or a move the cursor is where it was: on the same thing, or on the next of its kind.
+document.addEventListener('click', e => {
+  const stays = e.target.closest('[data-stay]');
+  if (stays) sessionStorage.setItem('stay', stays.dataset.stay);
+});
+const stay = sessionStorage.getItem('stay');
+sessionStorage.removeItem('stay');
+if (stay) document.querySelector(`[data-stay="${CSS.escape(stay)}"]`)?.focus();
+
+// Keeping on the piece's own page takes the button away; what was said of it is where one goes on from.
+let isKept = false;
+document.addEventListener('submit', e => { isKept = e.target.id === 'keep'; });
+document.addEventListener('htmx:after:swap', () => {
+  if (!isKept || document.querySelector('#keep button:disabled')) return;
+  isKept = false;
+  if (document.activeElement && document.activeElement !== document.body) return;
+  const said = document.querySelector('[data-key="k"]') ?? document.querySelector('.said');
+  if (!said) return;
+  if (said.matches('.said')) said.tabIndex = -1;
+  said.focus();
+});

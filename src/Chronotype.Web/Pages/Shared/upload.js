@@ -7,7 +7,8 @@ function box() {
   element.className = 'progress';
   element.setAttribute('role', 'status');
   element.innerHTML = '<b></b><progress max="1" value="0" aria-label="Sent"></progress><div><span></span> <button type="button" class="plain"></button></div>';
-  document.body.append(element);
+  // In its own row, so that it covers nothing.
+  (document.querySelector('header.top') ?? document.body.firstElementChild).after(element);
   const [title, bar, text, button] = ['b', 'progress', 'span', 'button'].map(s => element.querySelector(s));
   return { element, title, bar, text, button };
 }

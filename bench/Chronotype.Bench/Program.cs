@@ -4,10 +4,10 @@ using Chronotype.Bench.Contents;
 
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
 var chosen = args.Length > 0 ? args[0] : "all";
-if (chosen is not ("all" or "names" or "piece-page" or "upload" or "content"))
+if (chosen is not ("all" or "names" or "piece-page" or "day" or "upload" or "content"))
 {
     Console.Error.WriteLine(
-        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | upload | content [put | poster | recording "
+        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | day | upload | content [put | poster | recording "
             + "| index]]"
     );
     return 2;
@@ -20,6 +20,8 @@ if (chosen is "all" or "names")
     Names.Run();
 if (chosen is "all" or "piece-page")
     await PiecePage.RunAsync();
+if (chosen is "all" or "day")
+    await Day.RunAsync();
 if (chosen is "all" or "upload")
     await Upload.RunAsync();
 if (chosen is "all" or "content")

@@ -208,9 +208,9 @@ public static class SaveComparer
             if (next < came.Count && Math.Abs(came[next].From - (stretch.From + shift)) <= Nearby)
             {
                 var other = came[next].To - came[next].From;
-                // Where a piece was cut out, the block that holds the join is another, and nobody hears that.
+                // Where something was cut out or put in, the block that holds the join is another, and nobody hears that.
                 if (other >= Join || length - other <= Nearby)
-                    Add(came[next], PartChangeKind.Changed);
+                    Add(came[next], length < Join && other - length > Nearby ? PartChangeKind.Added : PartChangeKind.Changed);
                 if (length - other > Nearby)
                     Add((stretch.To - (length - other), stretch.To), PartChangeKind.Removed);
                 shift += other - length;

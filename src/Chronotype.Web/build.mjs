@@ -23,6 +23,7 @@ for (const file of readdirSync('Pages', { recursive: true }).filter(f => f.endsW
   cpSync(join('Pages', file), join(out, 'js', file));
 }
 cpSync('Styles/icon.svg', join(out, 'icon.svg'));
+cpSync('Styles/noscript.css', join(out, 'noscript.css'));
 execFileSync(process.execPath, [
   join(modules, '@tailwindcss/cli/dist/index.mjs'), '--input', 'Styles/app.css', '--output', join(out, 'app.css'), '--minify',
 ], { stdio: ['ignore', 'inherit', 'pipe'] });

@@ -1,3 +1,4 @@
+using System.Buffers.Binary;
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 
@@ -69,6 +70,89 @@ public class ComparingTests
         Assert.Equal(0.2, result.Change!.Value, 2);
         var part = Assert.Single(result.Parts);
         Assert.Equal((3.0, 5.0), (Math.Round(part.From!.Value, 1), Math.Round(part.To!.Value, 1)));
+    }
+
+    private static byte[] Cut(byte[] wave, double from, double to)
+    {
+        const int frame = 4,
+            head = 44;
+        var (start, end) = (head + (int)(from * 48_000) * frame, head + (int)(to * 48_000) * frame);
+        byte[] cut = [.. wave[..start], .. wave[end..]];
+        BinaryPrimitives.WriteInt32LittleEndian(cut.AsSpan(4), cut.Length - 8);
+        BinaryPrimitives.WriteInt32LittleEndian(cut.AsSpan(40), cut.Length - head);
+        return cut;
+    }
+
+    [Fact]
+    public void A_cut_is_told_with_its_place_and_length()
+    {
+        var whole = Samples.Wave(20);
+        var result = Compare(whole, Cut(whole, 8, 11));
+        var cut = Assert.Single(result.Parts);
+        Assert.Equal(PartChangeKind.Removed, cut.Kind);
+        Assert.InRange(cut.From!.Value, 7.8, 8.2);
+        Assert.InRange(cut.To!.Value, 10.8, 11.2);
+        Assert.InRange(result.Change!.Value, 0.12, 0.18);
+        // The other way round it was put in.
+        var putIn = Assert.Single(Compare(Cut(whole, 8, 11), whole).Parts);
+        Assert.Equal(PartChangeKind.Added, putIn.Kind);
+        Assert.InRange(putIn.From!.Value, 7.8, 8.2);
+    }
+
+    [Theory]
+    [InlineData(-6)]
+    [InlineData(-0.5)]
+    public void A_gain_reads_as_a_gain(double decibels)
+    {
+        var wave = Samples.Wave(3);
+        var louder = wave.ToArray();
+        for (var at = 44; at < louder.Length; at += 2)
+        {
+            var sample = BinaryPrimitives.ReadInt16LittleEndian(louder.AsSpan(at));
+            BinaryPrimitives.WriteInt16LittleEndian(louder.AsSpan(at), (short)Math.Round(sample * Math.Pow(10, decibels / 20)));
+        }
+        Assert.Equal(decibels, Compare(wave, louder).GainDecibels!.Value, 2);
+        // Another sound is no gain of this one, nor is one that differs in a single place besides.
+        Assert.Null(Compare(wave, Samples.Wave(3, seed: 2)).GainDecibels);
+        louder.AsSpan(90_000, 3_000).Clear();
+        Assert.Null(Compare(wave, louder).GainDecibels);
+    }
+
+    private static byte[] Pages(params byte[] greys)
+    {
+        var images = greys.Select(g => NetVips.Image.Black(40, 30).Linear([1], [g]).Cast(NetVips.Enums.BandFormat.Uchar)).ToArray();
+        using var tall = NetVips.Image.Arrayjoin(images, across: 1);
+        using var paged = tall.Mutate(m => m.Set(NetVips.GValue.GIntType, "page-height", 30));
+        return paged.TiffsaveBuffer();
+    }
+
+    [Fact]
+    public void All_pages_of_a_picture_are_compared_and_can_be_drawn()
+    {
+        Assert.Equal(3, FormatReader.Read(new MemoryStream(Pages(1, 2, 3))).Picture!.Pages);
+        var result = Compare(Pages(1, 2, 3), Pages(1, 9, 3));
+        Assert.Equal([PartChangeKind.Same, PartChangeKind.Repainted, PartChangeKind.Same], result.Parts.Select(p => p.Kind));
+        Assert.Equal(1.0 / 3, result.Change!.Value, 3);
+        Assert.Equal(PartChangeKind.Added, Compare(Pages(1, 2), Pages(1, 2, 3)).Parts[2].Kind);
+        Assert.Equal(PartChangeKind.Removed, Compare(Pages(1, 2), Pages(1)).Parts[1].Kind);
+        var second = PreviewMaker.Make(new MemoryStream(Pages(1, 200, 3)), 480, page: 1)!;
+        using var drawn = NetVips.Image.NewFromBuffer(second.Bytes);
+        Assert.InRange(drawn.Avg(), 190, 210);
+    }
+
+    [Fact]
+    public void Hiding_a_layer_is_a_change_of_what_is_seen()
+    {
+        var shown = Samples.OpenRaster(100, 100, new Samples.OraLayer("Top", 100, 100), new Samples.OraLayer("Sky", 100, 100));
+        var hidden = Samples.OpenRaster(
+            100,
+            100,
+            new Samples.OraLayer("Top", 100, 100, IsHidden: true),
+            new Samples.OraLayer("Sky", 100, 100)
+        );
+        var result = Compare(shown, hidden);
+        Assert.Equal(0.5, result.Change!.Value, 3);
+        Assert.False(result.Parts.Single(p => p.Kind != PartChangeKind.Same).IsShown);
     }
 
     [Fact]

@@ -103,7 +103,7 @@ public class JobTests
         // A file stands where the folder of previews has to be.
         await File.WriteAllTextAsync(previews, "in the way");
         var content = (await studio.SavesAsync(piece))[0].MainHash;
-        await studio.Do((JobQueue q) => q.AddAsync([JobRequest.Draw(content, 480, piece.Id, JobPriority.Follows)]));
+        await studio.Do((JobQueue q) => q.AddAsync([JobRequest.Draw(content, 480, piece.Id, priority: JobPriority.Follows)]));
         await studio.SettledAsync();
         var waiting = Assert.Single(await studio.JobsAsync());
         Assert.Equal(

@@ -114,7 +114,7 @@ public sealed class ReaderTests : IDisposable
         for (var i = 0; i < 6; i++)
         {
             var hash = await studio.StoreAsync([.. Samples.NestedUses(), .. System.Text.Encoding.ASCII.GetBytes($"<!-- {i} -->")]);
-            heavy.Add(studio.Do((Previews d) => d.GetAsync(hash, troubled, 480, stop.Token)));
+            heavy.Add(studio.Do((Previews d) => d.GetAsync(hash, troubled, 480, cancel: stop.Token)));
         }
         for (var i = 0; i < 4; i++)
         {

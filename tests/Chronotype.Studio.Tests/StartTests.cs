@@ -377,6 +377,7 @@ public sealed class StartTests : IDisposable
             {"label":"milestone","rule":{"kind":"milestone","width":2,"lead":"M"},"join":"_"}],"forms":{}}
             """;
         var hash = ContentHash.Of([1]).ToString();
+        var hasLines = string.CompareOrdinal(released, "20261125204607_LinesAndTree") >= 0;
         await db.Database.ExecuteSqlAsync($"INSERT INTO Clients (Id, Code, Name) VALUES ({client}, 'TIM', 'Museum')");
         await db.Database.ExecuteSqlAsync(
             $"""
@@ -392,6 +393,13 @@ public sealed class StartTests : IDisposable
                 'TIM_tide-table_layout', '.lay', 'working', 0, 1, 0, {Guid.Empty})
                 """
             );
+        else if (hasLines)
+            await db.Database.ExecuteSqlAsync(
+                $"""
+                INSERT INTO Pieces (Id, ProjectId, Slots, CurrentName, Extension, HighestMilestone, HighestSequence, StartedAt,
+                StartedById) VALUES ({piece}, {project}, {"{}"}, 'TIM_tide-table_layout', '.lay', 0, 1, 0, {Guid.Empty})
+                """
+            );
         else
             await db.Database.ExecuteSqlAsync(
                 $"""
@@ -400,13 +408,36 @@ public sealed class StartTests : IDisposable
                 1, 0, {Guid.Empty})
                 """
             );
-        await db.Database.ExecuteSqlAsync(
-            $"""
-            INSERT INTO Saves (Id, PieceId, Sequence, ArrivedAt, ArrivedById, ReceivedName, Identity, MainHash, Size, Format,
-            Number, ExactName, ChangeState) VALUES ({save}, {piece}, 1, 0, {Guid.Empty}, 'a.lay', {hash}, {hash}, 1, 0, 7,
-            'TIM_tide-table_layout_IK_007.lay', 0)
-            """
-        );
+        if (hasLines)
+        {
+            var line = Guid.NewGuid();
+            await db.Database.ExecuteSqlAsync(
+                $"INSERT INTO Lines (Id, PieceId, Name, IsCurrent, HighestNumber, StartedAt) VALUES ({line}, {piece}, '', 1, 7, 0)"
+            );
+            await db.Database.ExecuteSqlAsync(
+                $"""
+                INSERT INTO Saves (Id, PieceId, LineId, Sequence, ArrivedAt, ArrivedById, ReceivedName, Identity, MainHash, Size, Number,
+                ExactName) VALUES ({save}, {piece}, {line}, 1, 0, {Guid.Empty}, 'a.lay', {hash}, {hash}, 1, 7,
+                'TIM_tide-table_layout_IK_007.lay')
+                """
+            );
+        }
+        else if (string.CompareOrdinal(released, "20261125193727_FactsAndJobs") >= 0)
+            await db.Database.ExecuteSqlAsync(
+                $"""
+                INSERT INTO Saves (Id, PieceId, Sequence, ArrivedAt, ArrivedById, ReceivedName, Identity, MainHash, Size, Number,
+                ExactName) VALUES ({save}, {piece}, 1, 0, {Guid.Empty}, 'a.lay', {hash}, {hash}, 1, 7,
+                'TIM_tide-table_layout_IK_007.lay')
+                """
+            );
+        else
+            await db.Database.ExecuteSqlAsync(
+                $"""
+                INSERT INTO Saves (Id, PieceId, Sequence, ArrivedAt, ArrivedById, ReceivedName, Identity, MainHash, Size, Format,
+                Number, ExactName, ChangeState) VALUES ({save}, {piece}, 1, 0, {Guid.Empty}, 'a.lay', {hash}, {hash}, 1, 0, 7,
+                'TIM_tide-table_layout_IK_007.lay', 0)
+                """
+            );
         await db.Database.ExecuteSqlAsync(
             $"INSERT INTO SaveFiles (SaveId, Path, Hash, Size, IsMain) VALUES ({save}, 'a.lay', {hash}, 1, 1)"
         );

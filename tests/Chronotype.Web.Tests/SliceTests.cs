@@ -344,9 +344,9 @@ public class SliceTests
             "working/",
             "TIM_moonpull-poster_key.ora",
             "versions/",
-            "TIM_moonpull-poster_key_IK_001.ora",
+            "kind=Version",
             "milestones/",
-            "TIM_moonpull-poster_key_M01.ora",
+            "kind=MilestoneCopy",
             "outputs/",
         };
         Assert.Equal(
@@ -354,6 +354,15 @@ public class SliceTests
             order.Select(o => page.IndexOf(o, StringComparison.Ordinal))
         );
         Assert.DoesNotContain(-1, order.Select(o => page.IndexOf(o, StringComparison.Ordinal)));
+        // What a series holds is asked for when it is opened.
+        async Task<string> SeriesAsync(string kind) =>
+            await owner.PageAsync(
+                System.Net.WebUtility.HtmlDecode(
+                    System.Text.RegularExpressions.Regex.Match(page, $"hx-get=\"(/projects/TIDES[^\"]*kind={kind})\"").Groups[1].Value
+                )
+            );
+        Assert.Contains("TIM_moonpull-poster_key_IK_001.ora", await SeriesAsync("Version"));
+        Assert.Contains("TIM_moonpull-poster_key_M01.ora", await SeriesAsync("MilestoneCopy"));
     }
 
     [Fact]

@@ -77,6 +77,7 @@ public class WordsTests
                     {
                         var t when t == typeof(string) => "text",
                         var t when t == typeof(int) => 3,
+                        var t when t == typeof(bool) => true,
                         var t when t == typeof(VersionNumber) => new VersionNumber(14),
                         var t when t == typeof(ProjectPath) => ProjectPath.Parse("assets/sea"),
                         var t when t == typeof(KeepResult) => new KeepResult.Nothing(),

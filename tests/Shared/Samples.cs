@@ -15,7 +15,8 @@ public static partial class Samples
         byte Red = 200,
         int X = 0,
         int Y = 0,
-        (int X, int Y, int W, int H)? Patch = null
+        (int X, int Y, int W, int H)? Patch = null,
+        bool IsHidden = false
     );
 
     public static byte[] OpenRaster(int width, int height, params OraLayer[] layers) =>
@@ -28,7 +29,10 @@ public static partial class Samples
         {
             Add("mimetype", "image/openraster"u8.ToArray());
             var stack = string.Concat(
-                layers.Select((l, i) => $"""<layer name="{l.Name}" src="data/{i}.png" x="{l.X}" y="{l.Y}" opacity="1.0"/>""")
+                layers.Select(
+                    (l, i) =>
+                        $"""<layer name="{l.Name}" src="data/{i}.png" x="{l.X}" y="{l.Y}" opacity="1.0"{(l.IsHidden ? " visibility=\"hidden\"" : "")}/>"""
+                )
             );
             Add(
                 "stack.xml",

@@ -48,7 +48,7 @@ export async function visit(browser, address, viewport = { width: 1280, height: 
   page.on('console', m => { if (m.type() === 'error' && !/status of (4|5)\d\d/.test(m.text())) troubles.push(m.text()); });
   page.on('request', r => { if (!r.url().startsWith(address) && !/^(blob|data):/.test(r.url())) troubles.push(`asked for ${r.url()}`); });
   // Nobody is asked whether to leave after what was sent has arrived.
-  page.on('dialog', d => { troubles.push(`a ${d.type()} dialog`); d.accept(); });
+  page.on('dialog', d => { troubles.push(`a ${d.type()} dialog at ${page.url()}`); d.accept(); });
   page.troubles = troubles;
   return page;
 }

@@ -49,7 +49,7 @@ public sealed class StoreRounds(
         if (last is { } at && time.GetUtcNow() - at < Between)
             return;
         // Of one lane: the second comes when the first is done.
-        var jobs = new List<JobRequest> { JobRequest.Store(JobKind.EndGrace), JobRequest.Store(JobKind.VerifySample) };
+        var jobs = new List<JobRequest> { JobRequest.Store(JobKind.VerifySample), JobRequest.Store(JobKind.EndGrace) };
         var stat = store.Maintenance.Stat();
         if (stat.FreeBytes >= WorthFreeing && stat.FreeBytes >= stat.SegmentBytes / ShareWorthFreeing)
             jobs.Add(JobRequest.Store(JobKind.CompactStore));

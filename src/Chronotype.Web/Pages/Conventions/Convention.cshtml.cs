@@ -63,11 +63,7 @@ public sealed class ConventionModel(
     {
         await LoadAsync(DraftConvention.From(Request.Form), cancel);
         await KeepAsync(cancel);
-        if (!Request.Headers.ContainsKey("HX-Request"))
-            return Page();
-        // Reloading shows what stands there now.
-        Response.Headers["HX-Replace-Url"] = View.IsSaved ? "/convention" : "/convention?draft=true";
-        return Partial("_Draft", View);
+        return Request.Headers.ContainsKey("HX-Request") ? Partial("_Draft", View) : Page();
     }
 
     /// <summary>What moving one project to the draft would rename.</summary>

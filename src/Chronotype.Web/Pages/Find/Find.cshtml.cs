@@ -44,6 +44,21 @@ public sealed class FindModel(StudioDb db, FindWork find, StudioClock clock) : P
     public bool IsMore { get; private set; }
     public DateTimeOffset Now => clock.Now;
     public StudioClock Clock => clock;
+
+    /// <summary>What is shown, as an address.</summary>
+    public string Address =>
+        "/find"
+        + QueryString.Create(
+            new Dictionary<string, string?>
+            {
+                ["q"] = Q,
+                ["kind"] = Kind,
+                ["client"] = Client,
+                ["person"] = Person,
+                ["when"] = When,
+            }.Where(c => !string.IsNullOrEmpty(c.Value))
+        );
+
     public bool IsFiltered => new[] { Kind, Client, Person, When }.Any(f => !string.IsNullOrEmpty(f));
 
     /// <summary>The kinds that can be chosen, as people call them.</summary>

@@ -50,6 +50,7 @@ public sealed class PieceModel(
         string? look,
         Guid? save,
         int? page,
+        bool wait,
         CancellationToken cancel
     )
     {
@@ -64,7 +65,8 @@ public sealed class PieceModel(
         // Who knows a save and not its number is sent to it.
         if (save is { } id && View.Saves.FirstOrDefault(s => s.Id == id) is { } asked)
             return Redirect(View.Address + new PieceAsked(null, asked.Key, null, null, table, look).Query());
-        Notice = Notice.Take(TempData);
+        // A page that only waits for a save to be read leaves what is to be said to the next that somebody asks for.
+        Notice = wait ? null : Notice.Take(TempData);
         foreach (var shown in new[] { View.A, View.B }.OfType<ShownSave>())
             shown.Damaged = await DamagedAsync(shown.Record, cancel);
         if (View.B is { } newest)

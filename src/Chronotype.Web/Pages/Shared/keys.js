@@ -31,6 +31,12 @@ document.addEventListener('click', e => {
   }
 });
 
+// The address is that of what is shown now, so that reloading shows it again.
+document.addEventListener('htmx:after:swap', () => {
+  const shown = document.querySelector('[data-address]');
+  if (shown) history.replaceState(history.state, '', shown.dataset.address);
+});
+
 // After a choice or a move the cursor is where it was: on the same thing, or on the next of its kind.
 document.addEventListener('click', e => {
   const stays = e.target.closest('[data-stay]');

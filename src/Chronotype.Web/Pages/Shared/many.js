@@ -1,6 +1,6 @@
 // Several files and whole folders at once: each shows where it will go before anything is sent, then all are sent one after another
 // with one progress and one result. A single file keeps to the form of its page, where there is one.
-import { size, left, tell } from './upload.js';
+import { size, left, tell } from './say.js';
 
 const litter = /^(\.DS_Store|Thumbs\.db|desktop\.ini|\._.*|~\$.*|\.~lock\..*)$/i;
 const place = document.querySelector('[data-many]');
@@ -8,8 +8,8 @@ const token = () => document.querySelector('[name=__RequestVerificationToken]').
 const make = (tag, className = '', text = '') => Object.assign(document.createElement(tag), { className, textContent: text });
 
 // What was dropped, with the folders that it lay in.
-async function entries(transfer) {
-  const roots = [...transfer.items].map(i => i.webkitGetAsEntry?.()).filter(Boolean);
+async function entries(roots, files) {
+  if (!roots.length) return chosen(files);
   const found = [];
   const walk = async (entry, path) => {
     if (entry.isFile) {
@@ -224,6 +224,6 @@ document.addEventListener('change', e => {
 });
 
 /** Takes a drop when it is more than one file, or when the page has no form for one. */
-export async function drop(transfer) {
-  open(await entries(transfer));
+export async function drop(roots, files) {
+  open(await entries(roots, files));
 }

@@ -1,27 +1,5 @@
 // Sends files with progress, and lets them be dropped. Without this script the same forms still work.
-export const size = n => n < 1e3 ? `${n} bytes` : n < 1e6 ? `${Math.round(n / 1e3)} kB` : n < 1e9 ? `${(n / 1e6).toFixed(1)} MB` : `${(n / 1e9).toFixed(2)} GB`;
-export const left = s => s < 60 ? `${Math.ceil(s)} s left` : `${Math.ceil(s / 60)} min left`;
-
-function box() {
-  const element = document.createElement('section');
-  element.className = 'progress';
-  element.setAttribute('role', 'status');
-  element.innerHTML = '<b></b><progress max="1" value="0" aria-label="Sent"></progress><div><span></span> <button type="button" class="plain"></button></div>';
-  // In its own row, so that it covers nothing.
-  (document.querySelector('header.top') ?? document.body.firstElementChild).after(element);
-  const [title, bar, text, button] = ['b', 'progress', 'span', 'button'].map(s => element.querySelector(s));
-  return { element, title, bar, text, button };
-}
-
-export function tell(title, sentence) {
-  const shown = box();
-  shown.element.setAttribute('role', 'alert');
-  shown.title.textContent = title;
-  shown.text.textContent = sentence;
-  shown.bar.hidden = true;
-  shown.button.textContent = 'Close';
-  shown.button.onclick = () => shown.element.remove();
-}
+import { box, left, size, tell } from './say.js';
 
 // An answer that is an error is not put into the page; what to do about it is said beside it.
 document.addEventListener('htmx:response:error', e => tell('That did not work',
@@ -111,11 +89,14 @@ addEventListener('drop', async e => {
   if (!target() && !many()) return;
   e.preventDefault();
   if (!takes()) return;
+  // What was dropped can be asked for only now, before anything else is waited for.
   const { files, items } = e.dataTransfer;
-  const isOne = files.length === 1 && !items[0]?.webkitGetAsEntry?.()?.isDirectory;
+  const all = [...files];
+  const roots = [...items].map(i => i.webkitGetAsEntry?.()).filter(Boolean);
+  const isOne = files.length === 1 && !roots[0]?.isDirectory;
   const form = isOne ? target() : null;
   if (!form) {
-    if (many()) await (await import('./many.js')).drop(e.dataTransfer);
+    if (many()) await (await import('./many.js')).drop(roots, all);
     else tell('One file at a time', 'Drop one file, or one zip of a folder.');
   } else if (form.dataset.upload === 'at-once') send(form, files[0]);
   else {

@@ -89,7 +89,10 @@ public static class GrowthSvg
         for (var day = 0; day < days; day += stride)
         {
             var date = first.AddDays(day);
-            yield return (new DateTimeOffset(date, zone.GetUtcOffset(date)), DisplayText.Dates.Of(DateOnly.FromDateTime(date), now.Year));
+            yield return (new DateTimeOffset(date, zone.GetUtcOffset(date)), Label(DateOnly.FromDateTime(date), now.Year));
         }
     }
+
+    private static string Label(DateOnly date, int thisYear) =>
+        date.Year == thisYear ? DisplayText.Dates.Named(date, thisYear) : DisplayText.Dates.Of(date, thisYear);
 }

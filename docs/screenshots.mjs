@@ -12,8 +12,18 @@ const pictures = [
     await page.waitForSelector('#resulting-name >> text=TIM_shore-walk-opening-night');
   }],
   ['placing', '/projects/TIDES', async page => {
-    await page.setInputFiles('input[name=file]', { name: 'Moonpul poster FINAL (2).ora', mimeType: 'application/octet-stream', buffer: Buffer.from('a save') });
+    await page.setInputFiles('#start-piece input[name=file]', { name: 'Moonpul poster FINAL (2).ora', mimeType: 'application/octet-stream', buffer: Buffer.from('a save') });
     await page.waitForSelector('text=“moonpul” is in its subject');
+  }],
+  ['many', '/', async page => {
+    const file = name => ({ name, mimeType: 'application/octet-stream', buffer: Buffer.alloc(48_000, name) });
+    await page.setInputFiles('[data-many-input] >> nth=0', ['Moonpul poster FINAL (2).ora', 'wall gulls icon.svg', 'wall gulls icon v2.svg', 'guide stop 1 mix take 3.wav', 'room texts.txt'].map(file));
+    await page.waitForSelector('dialog.many');
+  }],
+  ['find', '/find?q=moon'],
+  ['tidy', `/tidy${poster.slice('/projects'.length)}`, async page => {
+    await page.fill('[name="slot.subject"]', 'Tide poster');
+    await page.waitForSelector('#renames >> text=TIM_tide-poster_key_IK_001');
   }],
   ['convention', '/convention'],
   ['convention-two-readings', '/convention', async page => {

@@ -24,7 +24,23 @@ internal static class Day
     private const string Some =
         "harbour gull tide moon poster lantern ferry winter evening copper meadow signal window river sailor bridge garden candle marble";
 
-    private static readonly string[] Words = Some.Split(' ');
+    private const string Common =
+        "harbour gull tide moon poster lantern ferry winter evening copper meadow signal window river sailor bridge garden candle marble";
+
+    private static readonly string[] Words = Common.Split(' ');
+
+    // What people write: a few words very often, many now and then, as Zipf's law has it. The commonest are those above.
+    private static readonly string[] Vocabulary =
+    [
+        .. Words,
+        .. from a in "ba de fi go lu mo na pe ri so ta ve".Split(' ')
+        from b in "bel dor fin gas lom mar nel per rin sol ten vik".Split(' ')
+        from c in "a en is o um".Split(' ')
+        select a + b + c,
+    ];
+
+    private static string Drawn(Random random) =>
+        Vocabulary[(int)Math.Min(Vocabulary.Length - 1, Math.Pow(Vocabulary.Length, random.NextDouble()) - 1)];
 
     public static async Task RunAsync()
     {
@@ -237,7 +253,7 @@ internal static class Day
             var piece = pieces[random.Next(pieces.Count)];
             var kind = i % 20 == 0 ? 3 : 2;
             var at = start.AddSeconds(i * 86.4);
-            string Drawn(int count) => string.Join(' ', Enumerable.Range(0, count).Select(_ => Words[random.Next(Words.Length)]));
+            string Some(int count) => string.Join(' ', Enumerable.Range(0, count).Select(_ => Drawn(random)));
             (row.Parameters[0].Value, row.Parameters[1].Value) = (kind, Guid.NewGuid().ToString().ToUpperInvariant());
             (row.Parameters[2].Value, row.Parameters[3].Value) = (
                 piece.Id.ToString().ToUpperInvariant(),
@@ -245,7 +261,7 @@ internal static class Day
             );
             row.Parameters[4].Value = at.UtcTicks;
             await row.ExecuteNonQueryAsync();
-            text.Parameters[0].Value = kind == 3 ? Drawn(5) : $"TIM_{Drawn(1)}-{Drawn(1)}_key_IK_{i % 400:D3}.ora\n{Drawn(6)}";
+            text.Parameters[0].Value = kind == 3 ? Some(5) : $"TIM_{Some(1)}-{Some(1)}_key_IK_{i % 400:D3}.ora\n{Some(6)}";
             text.Parameters[1].Value = $"kind{kind} clientTIM personIK m{at:yyyyMM}";
             await text.ExecuteNonQueryAsync();
         }

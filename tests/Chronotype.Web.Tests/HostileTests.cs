@@ -66,7 +66,7 @@ public class HostileTests
                 .ToListAsync()
         )
             await db.Database.ExecuteSqlRawAsync(trigger);
-        await db.Database.ExecuteSqlRawAsync("""DROP VIEW "FindSource" """);
+        await db.Database.ExecuteSqlRawAsync("""DROP VIEW IF EXISTS "FindSource" """);
         await db.GetService<IMigrator>().MigrateAsync(db.Database.GetMigrations().SkipLast(1).Last());
     }
 

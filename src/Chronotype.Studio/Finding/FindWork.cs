@@ -47,11 +47,24 @@ public sealed class FindWork(StudioDb db, TimeProvider time)
 
     private const int MostMonths = 36;
 
+    // The longest beginning that the index has.
+    private const int Indexed = 6;
+
     /// <param name="most">At most so many.</param>
     public async Task<IReadOnlyList<Found>> DoAsync(FindQuery query, int most, CancellationToken cancel = default)
     {
-        if (Match(query) is not { } match)
+        // A longer beginning than the index has is looked up word by word, which is slow for a common word; so it is tried as a whole word
+        // first, and by its beginning only where that does not fill the page.
+        var exact = Match(query, asWhole: true);
+        if (exact is null)
             return [];
+        var beginning = Match(query, asWhole: false)!;
+        var found = exact == beginning ? [] : await MatchingAsync(exact, query, most, cancel);
+        return found.Count == most ? found : await MatchingAsync(beginning, query, most, cancel);
+    }
+
+    private async Task<IReadOnlyList<Found>> MatchingAsync(string match, FindQuery query, int most, CancellationToken cancel)
+    {
         await db.Database.OpenConnectionAsync(cancel);
         try
         {
@@ -114,12 +127,14 @@ public sealed class FindWork(StudioDb db, TimeProvider time)
     }
 
     // Words go into the expression in quotes, as FTS5 takes any text; there is no quote within a word.
-    private string? Match(FindQuery query)
+    private string? Match(FindQuery query, bool asWhole)
     {
         var words = WordsOf(query.Words);
         if (words.Count == 0)
             return null;
-        var match = new StringBuilder("Text : (").AppendJoin(" AND ", words.Select(w => $"\"{w}\"*")).Append(')');
+        var match = new StringBuilder("Text : (")
+            .AppendJoin(" AND ", words.Select(w => asWhole && w.Length > Indexed ? $"\"{w}\"" : $"\"{w}\"*"))
+            .Append(')');
         if (query.Kind is { } kind)
             match.Append(CultureInfo.InvariantCulture, $" AND Tags : kind{(int)kind}");
         if (query.Client is { Length: > 0 } client && WordsOf(client) is [var code])

@@ -93,22 +93,27 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
         People = await db.Users.OrderBy(p => p.Initials).Select(p => p.Initials).ToListAsync(cancel);
         var pieces = Filtered();
         Count = await pieces.CountAsync(cancel);
-        var risky = pieces.AtRisk();
+        var risky = await pieces.AtRisk().Select(p => p.Id).ToListAsync(cancel);
         if (State is null or "" or "risk")
-            AtRisk = [.. (await PieceCards.LoadAsync(db, risky, cancel)).OrderBy(c => c.Standing.RiskSince)];
+            AtRisk = await AtRiskAsync(risky, cancel);
         if (IsFiltered)
             AlsoAtRisk = await db.Pieces.OnTheGo().AtRisk().CountAsync(cancel) - AtRisk.Count;
         if (State == "risk")
             return;
-        var others = pieces.Where(p => !risky.Any(r => r.Id == p.Id));
+        var others = pieces.Where(p => !risky.Contains(p.Id));
         if (State is "kept" or "reserved")
             others = others.Where(p => p.Saves.Any(s => s.Number != null) == (State == "kept"));
         var since = Now - Recent;
         var shown = others;
         if (!All && State != "away")
             shown = others
-                .Where(p => (p.Saves.Max(s => (DateTimeOffset?)s.ArrivedAt) ?? p.StartedAt) >= since)
-                .OrderByDescending(p => p.Saves.Max(s => (DateTimeOffset?)s.ArrivedAt) ?? p.StartedAt)
+                .Where(p =>
+                    (p.Saves.OrderByDescending(s => s.Sequence).Select(s => (DateTimeOffset?)s.ArrivedAt).FirstOrDefault() ?? p.StartedAt)
+                    >= since
+                )
+                .OrderByDescending(p =>
+                    p.Saves.OrderByDescending(s => s.Sequence).Select(s => (DateTimeOffset?)s.ArrivedAt).FirstOrDefault() ?? p.StartedAt
+                )
                 .Take(MostRecent);
         var cards = (await PieceCards.LoadAsync(db, shown, cancel)).OrderByDescending(c => c.LastAt).ToList();
         Older = await others.CountAsync(cancel) - cards.Count;
@@ -148,6 +153,16 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
         return "/" + QueryString.Create(chosen.Where(c => !string.IsNullOrEmpty(c.Value)));
     }
 
+    // All of them are told by their newest save; the few that are shown as pictures have their last versions, too.
+    private async Task<IReadOnlyList<PieceCard>> AtRiskAsync(IReadOnlyCollection<Guid> risky, CancellationToken cancel)
+    {
+        var all = (await PieceCards.LoadAsync(db, risky, withBars: false, cancel)).OrderBy(c => c.Standing.RiskSince).ToList();
+        var faces = (await PieceCards.LoadAsync(db, [.. all.Take(MostFaces).Select(c => c.Id)], withBars: true, cancel)).ToDictionary(c =>
+            c.Id
+        );
+        return [.. all.Select(c => faces.GetValueOrDefault(c.Id, c))];
+    }
+
     private IQueryable<Piece> Filtered()
     {
         var pieces = State == "away" ? db.Pieces.Where(p => p.PutAwayAt != null || p.Project.PutAwayAt != null) : db.Pieces.OnTheGo();
@@ -160,8 +175,11 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
         return pieces;
     }
 
-    public async Task<IActionResult> OnPostKeepAsync(Guid piece, Guid save, CancellationToken cancel)
+    /// <param name="what">The piece and the save, with a slash between them.</param>
+    public async Task<IActionResult> OnPostKeepAsync(string? what, CancellationToken cancel)
     {
+        if (what?.Split('/') is not [var first, var second] || !Guid.TryParse(first, out var piece) || !Guid.TryParse(second, out var save))
+            return BadRequest();
         var at = await db.Pieces.Where(p => p.Id == piece).Select(p => new { p.Project.Code, p.CurrentName }).FirstOrDefaultAsync(cancel);
         if (at is null)
             return NotFound();

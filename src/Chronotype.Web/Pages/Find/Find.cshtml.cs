@@ -17,7 +17,7 @@ public sealed record FoundGroup(string Title, string Address, string Where, bool
 /// <summary>Finds work by what it is called and what was written about it, as one types.</summary>
 public sealed class FindModel(StudioDb db, FindWork find, StudioClock clock) : PageModel
 {
-    private const int Most = 120,
+    private const int Most = 60,
         MostOfGroup = 4;
 
     [BindProperty(SupportsGet = true, Name = "q")]

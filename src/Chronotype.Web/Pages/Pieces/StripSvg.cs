@@ -17,6 +17,9 @@ public sealed class StripSvg
         RiskInk = "var(--color-risk-ink)",
         Faint = "var(--color-ink-3)";
 
+    // Lower bars have no room for a letter.
+    private const double LeastInside = 18;
+
     private readonly PieceView view;
     private readonly Strip strip;
     private readonly Dictionary<int, SaveRow> byNumber;
@@ -129,16 +132,16 @@ public sealed class StripSvg
         // The whole height is there to be clicked, however small the change was.
         parts.Add(Rect(bar.X - 4, Top, bar.Width + 8, Base - Top, ("fill", "transparent")));
         var beside = bar.IsMilestone;
-        var words = new List<XElement>
-        {
-            Text(beside ? bar.X + 5 : bar.Centre, y - 6, "v", bar.Label, beside ? "start" : "middle", colour),
-        };
         var inside =
             a ? "A"
             : b ? "B"
-            : bar.IsBlock && bar.Height > 18 ? bar.Versions.Count.ToString("N0")
+            : bar.IsBlock && bar.Height > LeastInside ? bar.Versions.Count.ToString("N0")
             : "";
-        if (inside.Length > 0)
+        // In a short bar a letter would not be read; it stands with the number then.
+        var isShort = (a || b) && bar.Height < LeastInside;
+        var label = isShort ? $"{inside} {bar.Label}" : bar.Label;
+        var words = new List<XElement> { Text(beside ? bar.X + 5 : bar.Centre, y - 6, "v", label, beside ? "start" : "middle", colour) };
+        if (inside.Length > 0 && !isShort)
             words.Add(Text(bar.Centre, Base - 5, "v", inside, "middle", a || !bar.Measured ? Ink : "var(--color-paper)"));
         return Mark(href, bar.IsBlock ? "" : row.Key, says, parts, words);
     }

@@ -109,7 +109,9 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, FindPiece fin
         var risky = shown.AtRisk();
         var part = shown
             .OrderByDescending(p => risky.Any(r => r.Id == p.Id))
-            .ThenByDescending(p => p.Saves.Max(s => (DateTimeOffset?)s.ArrivedAt) ?? p.StartedAt)
+            .ThenByDescending(p =>
+                p.Saves.OrderByDescending(s => s.Sequence).Select(s => (DateTimeOffset?)s.ArrivedAt).FirstOrDefault() ?? p.StartedAt
+            )
             .ThenBy(p => p.CurrentName)
             .Skip((Part - 1) * MostRows)
             .Take(MostRows);

@@ -76,7 +76,7 @@ public sealed class ProjectsModel(StudioDb db, StudioClock clock) : PageModel
             .ToListAsync(cancel);
         var ofProject = worked.Where(w => w.Last is not null).OrderByDescending(w => w.Last!.At).ToLookup(w => w.ProjectId);
         var shown = ofProject.SelectMany(p => p.Take(MostFaces).Select(w => w.Id)).ToList();
-        var cards = (await PieceCards.LoadAsync(db, db.Pieces.Where(p => shown.Contains(p.Id)), cancel)).ToDictionary(c => c.Id);
+        var cards = (await PieceCards.LoadAsync(db, shown, withBars: false, cancel)).ToDictionary(c => c.Id);
         var risky = (
             await pieces.AtRisk().GroupBy(p => p.ProjectId).Select(g => new { g.Key, Count = g.Count() }).ToListAsync(cancel)
         ).ToDictionary(g => g.Key, g => g.Count);

@@ -47,21 +47,36 @@ public static class PieceCards
 {
     private const int Bars = 22;
 
-    public static async Task<IReadOnlyList<PieceCard>> LoadAsync(StudioDb db, IQueryable<Piece> pieces, CancellationToken cancel)
+    public static async Task<IReadOnlyList<PieceCard>> LoadAsync(StudioDb db, IQueryable<Piece> pieces, CancellationToken cancel) =>
+        await LoadAsync(db, await pieces.Select(p => p.Id).ToListAsync(cancel), withBars: true, cancel);
+
+    /// <param name="withBars">Whether the last versions are loaded, too, to draw them; without, a card is told by its newest alone.</param>
+    public static async Task<IReadOnlyList<PieceCard>> LoadAsync(
+        StudioDb db,
+        IReadOnlyCollection<Guid> ids,
+        bool withBars,
+        CancellationToken cancel
+    )
     {
-        var found = await pieces
-            .AsNoTracking()
-            .Include(p => p.Lines)
-            .Include(p => p.Project)
-                .ThenInclude(p => p.Client)
-            .ToListAsync(cancel);
+        if (ids.Count == 0)
+            return [];
+        var bars = withBars ? Bars : 0;
+        var found = await db.Pieces.AsNoTracking().Where(p => ids.Contains(p.Id)).Include(p => p.Lines).ToListAsync(cancel);
+        // Many pieces are of one project, whose convention is a long text.
+        var projects = await db
+            .Projects.AsNoTracking()
+            .Include(p => p.Client)
+            .Where(p => p.Pieces.Any(i => ids.Contains(i.Id)))
+            .ToDictionaryAsync(p => p.Id, cancel);
+        foreach (var piece in found)
+            piece.Project = projects[piece.ProjectId];
         // Where a piece stands is told by its last versions and by what came loose after the newest, however long its history is.
         var saves = await db
             .Saves.AsNoTracking()
             .Where(s =>
-                pieces.Any(p => p.Id == s.PieceId)
+                ids.Contains(s.PieceId)
                 && (
-                    s.Number >= s.Line.HighestNumber - Bars
+                    s.Number >= s.Line.HighestNumber - bars
                     || (
                         s.Number == null
                         && s.Sequence
@@ -97,7 +112,7 @@ public static class PieceCards
             .Where(h => !facts.ContainsKey(h));
         foreach (var (content, known) in await StatesAsync(db, unsure, cancel))
             facts[content] = known;
-        var identities = saves.Where(s => s.Number is not null).Select(s => s.Identity).Distinct().ToList();
+        var identities = bars == 0 ? [] : saves.Where(s => s.Number is not null).Select(s => s.Identity).Distinct().ToList();
         var changes = (
             await CompareSaves
                 .Current(db)

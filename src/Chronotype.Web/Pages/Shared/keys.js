@@ -48,7 +48,7 @@ if (stay) document.querySelector(`[data-stay="${CSS.escape(stay)}"]`)?.focus();
 
 // Keeping on the piece's own page takes the button away; what was said of it is where one goes on from.
 let isKept = false;
-document.addEventListener('submit', e => { isKept = e.target.id === 'keep'; });
+document.addEventListener('submit', e => { isKept = e.target.matches('#piece #keep'); });
 document.addEventListener('htmx:after:swap', () => {
   if (!isKept || document.querySelector('#keep button:disabled')) return;
   isKept = false;

@@ -170,7 +170,7 @@ test('a badly named file dropped on a project says where it belongs, and goes th
   await page.goto('/projects/TIDES');
   await hand('Moonpul poster FINAL 12.03.2026 (2).ora');
   await page.waitForSelector('text=“moonpul” is in its subject');
-  assert.match(await page.textContent('#proposal'), /“FINAL” is a copy mark; “12\.03\.2026” is 12 March 2026 or 3 December 2026; “\(2\)” is a copy mark/);
+  assert.match(await page.textContent('#proposal'), /“FINAL” is a copy mark; “12\.03\.2026” is 12 Mar 2026 or 3 Dec 2026; “\(2\)” is a copy mark/);
   assert.equal(await page.inputValue('[name="slot.subject"]'), 'moonpul-poster');
   assert.deepEqual(await faults(page), []);
   await page.click('[formaction$="/TIM_moonpull-poster_key/saves"]');

@@ -42,6 +42,12 @@ public sealed class PlaceEndpoint(StudioDb db, PlaceFile placeFile, IAntiforgery
 
     private const int MostProjects = 12;
 
+    /// <summary>With less of its name, a file is not taken for a save of a piece without being asked about.</summary>
+    private const double LeastSure = 0.75;
+
+    // More than any name says.
+    private const double Dropped = 2;
+
     public static void Map(IEndpointRouteBuilder routes) =>
         routes.MapPost(
             "/place",
@@ -83,16 +89,19 @@ public sealed class PlaceEndpoint(StudioDb db, PlaceFile placeFile, IAntiforgery
         {
             var isAnothers = saves.Exists(s => s.Choice.Piece != piece && s.Share >= 1);
             saves.RemoveAll(s => s.Choice.Piece == piece);
-            saves.Insert(isAnothers ? 1 : 0, Save(projects[0].Project, piece, isAnothers ? "" : "dropped here", 1));
+            saves.Insert(isAnothers ? 1 : 0, Save(projects[0].Project, piece, isAnothers ? "" : "dropped here", Dropped));
         }
+        // A name that only some of the piece's words stand in, or that speaks for two pieces alike, may be a new piece's as well.
+        var sure = saves is [var first, ..] && first.Share >= LeastSure && !saves.Skip(1).Any(s => s.Share == first.Share) ? 1 : 0;
         // The project whose words the name speaks comes first; else the one that was worked on last.
         var best = saves.Count > 0 ? saves[0].Choice.Address : "";
         var fresh = proposals
             .OrderByDescending(p => best.StartsWith(Places.Of(p.Places.Project) + "/", StringComparison.Ordinal))
             .ThenByDescending(p => SpeaksFor(p.Places.Project, name))
             .Select(p => New(p.Places.Project, p.Proposal, name))
-            .OfType<PlaceChoice>();
-        return [.. saves.Select(s => s.Choice), .. fresh];
+            .OfType<PlaceChoice>()
+            .ToList();
+        return [.. saves.Take(sure).Select(s => s.Choice), .. fresh.Take(1), .. saves.Skip(sure).Select(s => s.Choice), .. fresh.Skip(1)];
     }
 
     private static bool SpeaksFor(Project project, string name)

@@ -44,7 +44,11 @@ document.addEventListener('click', e => {
 });
 const stay = sessionStorage.getItem('stay');
 sessionStorage.removeItem('stay');
-if (stay) document.querySelector(`[data-stay="${CSS.escape(stay)}"]`)?.focus();
+if (stay) {
+  const there = document.querySelector(`[data-stay="${CSS.escape(stay)}"]`) ?? document.querySelector('.said');
+  if (there?.matches('.said')) there.tabIndex = -1;
+  there?.focus();
+}
 
 // Keeping on the piece's own page takes the button away; what was said of it is where one goes on from.
 let isKept = false;

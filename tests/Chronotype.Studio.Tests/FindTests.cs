@@ -51,6 +51,12 @@ public class FindTests
             await KindsAsync(studio, "moonp poster")
         );
         Assert.Equal([FoundKind.Version], await KindsAsync(studio, "TIM_moonpull-poster_key_IK_002"));
+        // Marks within a word are part of it; a letter younger than the index's tables, and what is no word, are answered all the same.
+        await studio.KeepAsync(piece, (await studio.TakeAsync(piece, Picture(11))).Save.Id, note: "วันหยุด हिन्दी aᲐb");
+        foreach (var word in new[] { "วันหยุด", "วัน", "हिन्दी" })
+            Assert.Equal((word, 1), (word, (await FindAsync(studio, word)).Count));
+        Assert.Empty(await FindAsync(studio, "aᲐb"));
+        Assert.Empty(await FindAsync(studio, "\ud800 \0 🌊"));
         Assert.Empty(await FindAsync(studio, "arger"));
         Assert.Empty(await FindAsync(studio, "  \"*( - "));
         Assert.Empty(await FindAsync(studio, "moonpull NOT poster"));

@@ -49,6 +49,10 @@ public class GraceTests
         Assert.IsType<Refusal.NoSuchPiece>((await studio.Do((KeepSave d) => d.DoAsync(studio.Ilse, piece.Id, null, null))).Refusal);
         Assert.IsType<Refusal.NoSuchPiece>((await studio.Do((Remove d) => d.PieceAsync(studio.Odo, piece.Id))).Refusal);
 
+        // Its files come back with it, and not one by one.
+        var entry = await studio.Do((StudioDb db) => db.Entries.FirstAsync(e => e.PieceId == piece.Id));
+        Assert.IsType<Refusal.HoldsPieces>((await studio.Do((Tree.TendTree d) => d.RestoreAsync(studio.Ilse, entry.Id))).Refusal);
+
         (await studio.Do((Remove d) => d.TakeBackPieceAsync(studio.Ilse, piece.Id))).Expect();
         Assert.True(await IsThereAsync(studio, piece));
         Assert.Equal(paths, await PathsOfAsync(studio, piece));

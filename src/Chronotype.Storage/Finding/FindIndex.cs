@@ -37,7 +37,7 @@ public enum FoundKind
 internal static class FindIndex
 {
     // Part of every trigger's name: with another the index is made anew.
-    private const string Generation = "Find2";
+    private const string Generation = "Find3";
 
     private const string Month = "'m' || strftime('%Y%m', ({0} - 621355968000000000) / 10000000, 'unixepoch')";
 
@@ -107,7 +107,7 @@ internal static class FindIndex
                 SELECT "Kind", "Ref", "PieceId", "ProjectId", "At" FROM "FindSource" ORDER BY "At";
             CREATE UNIQUE INDEX "FindRowsByRef" ON "FindRows" ("Ref", "Kind");
             CREATE INDEX "FindRowsByPiece" ON "FindRows" ("PieceId");
-            CREATE VIRTUAL TABLE "FindTexts" USING fts5("Text", "Tags", tokenize = "unicode61 remove_diacritics 2", detail = column,
+            CREATE VIRTUAL TABLE "FindTexts" USING fts5("Text", "Tags", tokenize = "unicode61 remove_diacritics 2",
                 prefix = '1 2 3 4 5 6');
             INSERT INTO "FindTexts" (rowid, "Text", "Tags")
                 SELECT f."Id", s."Text", s."Tags" FROM "FindSource" s JOIN "FindRows" f ON f."Ref" = s."Ref" AND f."Kind" = s."Kind"

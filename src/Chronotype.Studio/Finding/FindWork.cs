@@ -45,7 +45,8 @@ public sealed class FindWork(StudioDb db, TimeProvider time)
     public const int MostWords = 8,
         MostLetters = 60;
 
-    private const int MostMonths = 36;
+    private const int MostMonths = 36,
+        MostTyped = 1000;
 
     // The longest beginning that the index has.
     private const int Indexed = 6;
@@ -113,7 +114,7 @@ public sealed class FindWork(StudioDb db, TimeProvider time)
     {
         var words = new List<string>();
         var word = new StringBuilder();
-        foreach (var rune in typed.Normalize(NormalizationForm.FormC).EnumerateRunes().Append(new Rune(' ')))
+        foreach (var rune in Deeds.TypedText.Line(Deeds.TypedText.Cut(typed, MostTyped)).EnumerateRunes().Append(new Rune(' ')))
         {
             if (Rune.IsLetterOrDigit(rune) || Rune.GetUnicodeCategory(rune) is UnicodeCategory.NonSpacingMark)
                 word.Append(rune.ToString());

@@ -16,9 +16,9 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
     {
         var before = time.GetUtcNow() - GracePeriod.Length;
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        var pieces = await Over(db.Pieces.IgnoreQueryFilters().Where(p => p.DeletedAt < before).Select(p => p.Id), cancel);
-        var saves = await Over(db.Saves.IgnoreQueryFilters().Where(s => s.DiscardedAt < before).Select(s => s.Id), cancel);
-        var projects = await Over(db.Projects.IgnoreQueryFilters().Where(p => p.DeletedAt < before).Select(p => p.Id), cancel);
+        var pieces = await db.Pieces.IgnoreQueryFilters().Where(p => p.DeletedAt < before).Select(p => p.Id).ToListAsync(cancel);
+        var saves = await db.Saves.IgnoreQueryFilters().Where(s => s.DiscardedAt < before).Select(s => s.Id).ToListAsync(cancel);
+        var projects = await db.Projects.IgnoreQueryFilters().Where(p => p.DeletedAt < before).Select(p => p.Id).ToListAsync(cancel);
         var (done, total) = (0, pieces.Count + saves.Count + projects.Count);
         foreach (var piece in pieces)
             await StepAsync(d => EndPieceAsync(d, piece, before, cancel));
@@ -45,8 +45,6 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
             progress.Report((++done, total));
         }
     }
-
-    private static Task<List<Guid>> Over(IQueryable<Guid> ids, CancellationToken cancel) => ids.ToListAsync(cancel);
 
     // Each looks again, since somebody may have taken it back meanwhile.
     private static async Task EndPieceAsync(StudioDb db, Guid id, DateTimeOffset before, CancellationToken cancel)

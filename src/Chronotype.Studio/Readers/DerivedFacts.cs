@@ -15,7 +15,7 @@ public sealed class DerivedFacts(Previews previews)
         {
             var identities = await db
                 .SaveFiles.Where(f => part.Contains(f.Hash))
-                .Join(db.Saves, f => f.SaveId, s => s.Id, (f, s) => s.Identity)
+                .Join(db.Saves.IgnoreQueryFilters(), f => f.SaveId, s => s.Id, (f, s) => s.Identity)
                 .Distinct()
                 .ToListAsync(cancel);
             await db.ContentFacts.Where(f => part.Contains(f.Content)).ExecuteDeleteAsync(cancel);

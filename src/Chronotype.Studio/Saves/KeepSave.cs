@@ -89,7 +89,10 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
     internal async Task<KeepResult> AnswerAsync(Guid pieceId, Guid saveId, CancellationToken cancel)
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        var save = await db.Saves.AsNoTracking().FirstAsync(s => s.Id == saveId, cancel);
+        var save = await db.Saves.AsNoTracking().FirstOrDefaultAsync(s => s.Id == saveId, cancel);
+        // Somebody discarded it, or deleted its piece, in this very moment.
+        if (save is null || !await db.Pieces.AnyAsync(p => p.Id == pieceId, cancel))
+            return new KeepResult.Nothing();
         if (save.Number is { } number)
             return new KeepResult.Kept(saveId, new VersionNumber(number), save.ExactName!, Number(save.BaseNumber), null);
         return (await LookAsync(db, pieceId, saveId, insist: false, inOrder: false, cancel)).Answer ?? new KeepResult.Pending(saveId);

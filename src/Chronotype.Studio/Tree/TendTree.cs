@@ -120,10 +120,13 @@ public sealed class TendTree(DeedRunner deeds)
                 var entry = await deed.Db.Entries.FirstOrDefaultAsync(e => e.Id == entryId && e.DeletedAt != null, cancel);
                 if (entry is null)
                     return new Refusal.NoSuchEntry();
+                // What went with a piece comes back with it.
+                if (entry.PieceId is not null)
+                    return new Refusal.HoldsPieces(entry.Path);
                 var tree = new ProjectTree(deed.Db, entry.ProjectId);
                 var (when, from) = (entry.DeletedAt, entry.Path);
                 var gone = await deed
-                    .Db.Entries.Where(e => e.ProjectId == entry.ProjectId && e.DeletedAt == when && e.Id != entryId)
+                    .Db.Entries.Where(e => e.ProjectId == entry.ProjectId && e.DeletedAt == when && e.Id != entryId && e.PieceId == null)
                     .ToListAsync(cancel);
                 await MakeWayAsync(tree, from.Folder, cancel);
                 (entry.DeletedAt, entry.DeletedById) = (null, null);

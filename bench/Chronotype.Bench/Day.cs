@@ -18,8 +18,8 @@ internal static class Day
     private const int Projects = 12,
         PiecesOfProject = 25,
         Versions = 15,
-        WarmUp = 20,
-        Counted = 100;
+        WarmUp = 150,
+        Counted = 200;
 
     private const string Some =
         "harbour gull tide moon poster lantern ferry winter evening copper meadow signal window river sailor bridge garden candle marble";

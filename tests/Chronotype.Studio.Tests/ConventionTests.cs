@@ -129,6 +129,28 @@ public class ConventionTests
     }
 
     [Fact]
+    public async Task Names_that_are_much_alike_speak_for_the_one_that_they_say_wholly()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        foreach (var subject in new[] { "gull", "gull iron", "ember amber", "ember brass" })
+            (await studio.Do((StartPiece d) => d.DoAsync(studio.Ilse, studio.Project.Id, StudioInUse.Called(subject, "icon")))).Expect();
+        foreach (
+            var (name, piece) in new[]
+            {
+                ("gull icon 2.svg", "TIM_gull_icon"),
+                ("gull iron icon.svg", "TIM_gull-iron_icon"),
+                ("ember amber icon.svg", "TIM_ember-amber_icon"),
+                ("embre brass icon.svg", "TIM_ember-brass_icon"),
+            }
+        )
+        {
+            var places = (await studio.Do((PlaceFile d) => d.DoAsync(studio.Project.Id, name, "IK"))).Places;
+            Assert.Equal(piece, places[0].CurrentName);
+            Assert.All(places.Skip(1), p => Assert.True((p.Share, -p.Unsaid).CompareTo((places[0].Share, -places[0].Unsaid)) < 0));
+        }
+    }
+
+    [Fact]
     public async Task Names_that_change_places_go_round_without_meeting()
     {
         await using var studio = await StudioInUse.OpenAsync();

@@ -25,7 +25,7 @@ public class BenchTests
             page.IndexOf("TIM_piece-25_key", StringComparison.Ordinal)
         );
         Assert.Contains("8 older ones", page);
-        Assert.Contains("TIM_piece-0_key", await owner.PageAsync("/?all=true"));
+        Assert.Contains("TIM_piece-0_key", await owner.PageAsync("/?more=1"));
     }
 
     [Fact]

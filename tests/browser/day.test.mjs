@@ -280,6 +280,70 @@ test('with scripts off the day goes on', async () => {
   await context.close();
 });
 
+// What is made here is made as people would: projects by their form, pieces by dropping a folder's worth of files at once.
+test('with 300 pieces in 12 projects all that need somebody are seen, found and kept', async () => {
+  const things = 'anchor beacon candle dune ember ferry gull harbour island jetty kelp lantern marsh nettle oyster pebble quay reef shell tern urchin vessel wharf yarrow zenith'.split(' ');
+  const places = 'amber brass cedar denim ebony flint gold hazel iron jade khaki linen'.split(' ');
+  const before = await page.goto('/').then(() => page.locator('#at-risk article').count());
+  for (const place of places) {
+    await page.goto('/projects/new');
+    const code = place.toUpperCase();
+    for (const [field, value] of [['Title', `The ${place} rooms`], ['Code', code], ['ClientName', 'Tide Museum'], ['ClientCode', 'TIM']])
+      await page.fill(`[name=${field}]`, value);
+    await page.click('button:has-text("Start the project")');
+    await page.waitForURL(`**/projects/${code}`);
+    await dropAll(things.map((thing, i) => [`${thing} ${place} icon.svg`, svg(i + 1)]));
+    await page.click('dialog.many >> text=Store 25 files');
+    await page.waitForSelector('text=25 of 25 stored, in 25 pieces.', { timeout: 60000 });
+    await page.click('dialog.many >> text=Done');
+  }
+  await page.goto('/');
+  assert.equal(await page.locator('#at-risk article').count(), before);
+  const risky = places.flatMap(place => things.slice(0, 7).map((thing, i) => [`${thing} ${place} icon 2.svg`, svg(i + 31)]));
+  await dropAll(risky);
+  const go = page.locator('dialog.many >> text=Store 84 files');
+  await go.waitFor({ timeout: 60000 });
+  assert.equal(await page.locator('.many-row select').evaluateAll(all => all.filter(s => s.selectedOptions[0].text.startsWith('the next save of')
+    || s.selectedOptions[0].text.startsWith('a save of')).length), 84);
+  await go.click();
+  await page.waitForSelector('text=84 of 84 stored, in 84 pieces.', { timeout: 90000 });
+  await page.click('dialog.many >> text=Done');
+
+  await page.waitForSelector(`h1:has-text("${84 + before} pieces need you")`);
+  assert.equal(await page.locator('#at-risk article, .bench-row:has(.atrisk)').count(), 84 + before);
+  assert.deepEqual(await faults(page), []);
+  await page.selectOption('[name=project]', 'JADE');
+  await page.waitForSelector('h1:has-text("7 pieces need you")');
+  await page.click('button:has-text("Keep as 002") >> nth=0');
+  await said('Kept as 002');
+  await page.waitForSelector('h1:has-text("6 pieces need you")');
+
+  await page.goto('/projects');
+  assert.equal(await page.locator('main a[href^="/projects/"]:has-text("The jade rooms")').count(), 1);
+  assert.match(await page.textContent('main'), /7 at risk/);
+  assert.deepEqual(await faults(page), []);
+  await page.goto('/projects/FLINT');
+  assert.ok(await page.evaluate(() => document.documentElement.scrollHeight) < 2600, 'a project is no endless scroll');
+  assert.deepEqual(await faults(page), []);
+  await page.keyboard.press('/');
+  await page.waitForURL('**/find');
+  await page.keyboard.type('oyster fl');
+  await page.waitForSelector('.found >> text=TIM_oyster-flint_icon');
+  for (const path of ['/', '/?more=1&order=project', '/projects', '/projects/FLINT', '/find?q=gull'])
+    assert.ok((await (await page.request.get(path)).body()).length < 150_000, `${path} is heavy`);
+
+  const plain = await (await browser.newContext({ baseURL: studio.address, javaScriptEnabled: false, storageState: await page.context().storageState() })).newPage();
+  await plain.goto('/?project=JADE');
+  assert.equal(await plain.locator('#at-risk article').count(), 6);
+  await plain.click('button:has-text("Keep as 002") >> nth=0');
+  await plain.waitForSelector('.said:has-text("Kept as 002")');
+  await plain.goto('/projects/FLINT');
+  assert.match(await plain.textContent('main'), /TIM_anchor-flint_icon/);
+  await plain.goto('/find?q=oyster+flint');
+  assert.match(await plain.textContent('.found'), /TIM_oyster-flint_icon/);
+  await plain.context().close();
+});
+
 test('at 768 pixels nothing runs out of the page', async () => {
   const narrow = await visit(browser, studio.address, { width: 768, height: 1000 });
   await narrow.goto('/sign-in');
@@ -287,7 +351,7 @@ test('at 768 pixels nothing runs out of the page', async () => {
   await narrow.fill('[name=password]', 'a few plain words');
   await narrow.click('button:has-text("Sign in")');
   await narrow.waitForURL('**/');
-  for (const path of ['/', '/projects', '/projects/TIDES', '/projects/TIDES/TIM_plain-poster_key', '/find?q=poster', '/me', '/deleted', '/tidy/TIDES', '/tidy/TIDES/TIM_plain-poster_key']) {
+  for (const path of ['/', '/projects', '/projects/TIDES', '/projects/FLINT', '/projects/TIDES/TIM_plain-poster_key', '/find?q=poster', '/me', '/deleted', '/tidy/TIDES', '/tidy/TIDES/TIM_plain-poster_key']) {
     await narrow.goto(path);
     assert.ok(await narrow.evaluate(() => document.documentElement.scrollWidth <= innerWidth), `${path} is wider than the window`);
   }

@@ -16,7 +16,7 @@ after(async () => {
 
 const poster = '/projects/TIDES/TIM_moonpull-poster_key';
 const screens = [
-  '/', '/?order=project&all=true', '/?project=NOWHERE', '/jobs', '/projects', '/projects/new', '/projects/TIDES', '/projects/TIDE-GUIDE', '/people', '/me', '/convention', '/convention/codes', '/storage', poster, `${poster}?a=11&b=14`, `${poster}?a=11&b=14&look=wipe`,
+  '/', '/?order=project&more=1', '/?project=NOWHERE', '/jobs', '/projects', '/projects/new', '/projects/TIDES', '/projects/TIDE-GUIDE', '/people', '/me', '/convention', '/convention/codes', '/storage', poster, `${poster}?a=11&b=14`, `${poster}?a=11&b=14&look=wipe`,
   `${poster}?a=11&b=14&look=difference`, `${poster}?table=true`, `${poster}?b=7`, `${poster}?from=1&to=6`, '/projects/TIDES/TIM_wall-seabirds_icon', '/projects/TIDES/TIM_floor-map_layout',
   '/projects/TIDES/TIM_room-texts_layout', '/projects/TIDE-GUIDE/TIM_guide-stop-1_mix', '/projects/TIDE-GUIDE/TIM_guide-stop-1_mix?a=2&b=5', '/nowhere',
 ];

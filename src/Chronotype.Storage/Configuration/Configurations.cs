@@ -63,7 +63,9 @@ internal sealed class SaveConfiguration : IEntityTypeConfiguration<Save>
         // The database itself refuses a number that is used twice.
         save.HasIndex(s => new { s.LineId, s.Number }).IsUnique();
         save.HasOne(s => s.Line).WithMany().HasForeignKey(s => s.LineId).OnDelete(DeleteBehavior.Restrict);
-        save.HasIndex(s => s.Identity);
+        // Whether a version of the piece holds the same, and what came loose, are asked for every piece of a page.
+        save.HasIndex(s => new { s.Identity, s.PieceId });
+        save.HasIndex(s => new { s.PieceId, s.Sequence }, "IX_Saves_Loose").HasFilter("Number IS NULL");
         save.HasQueryFilter(s => s.DiscardedAt == null);
     }
 }

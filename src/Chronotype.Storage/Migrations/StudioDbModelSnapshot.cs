@@ -717,13 +717,16 @@ namespace Chronotype.Storage.Migrations
 
                     b.HasKey("Id");
 
-                    b.HasIndex("Identity");
+                    b.HasIndex("Identity", "PieceId");
 
                     b.HasIndex("LineId", "Number")
                         .IsUnique();
 
                     b.HasIndex("PieceId", "Sequence")
                         .IsUnique();
+
+                    b.HasIndex(new[] { "PieceId", "Sequence" }, "IX_Saves_Loose")
+                        .HasFilter("Number IS NULL");
 
                     b.ToTable("Saves");
                 });

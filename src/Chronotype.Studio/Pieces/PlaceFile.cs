@@ -11,12 +11,14 @@ namespace Chronotype.Studio.Pieces;
 
 /// <summary>A piece that a file may be a save of.</summary>
 /// <param name="Share">How much of the file's name speaks for it, from 0 to 1; 1 for the piece's own name.</param>
+/// <param name="Unsaid">How many letters of the piece's own words the file's name does not say.</param>
 public sealed record ProposedPlace(
     Guid PieceId,
     string CurrentName,
     string Extension,
     VersionNumber Next,
     double Share,
+    int Unsaid,
     IReadOnlyList<PlaceReason> Reasons
 );
 
@@ -84,6 +86,9 @@ public sealed class ProjectPlaces
     /// <summary>Less than half of a name speaks for nothing.</summary>
     private const double LeastShare = 0.5;
 
+    /// <summary>A word with a slip in it says less than the word itself.</summary>
+    private const double Nearly = 0.9;
+
     private readonly Convention convention;
     private readonly IReadOnlyList<Piece> pieces;
     private readonly Dictionary<string, CodeList> lists;
@@ -117,6 +122,7 @@ public sealed class ProjectPlaces
             .Where(p => p is not null)
             .Select(p => p!)
             .OrderByDescending(p => p.Share)
+            .ThenBy(p => p.Unsaid)
             .ThenBy(p => p.Extension != FileNames.Extension(name))
             .ThenBy(p => p.CurrentName, StringComparer.Ordinal)
             .Take(MostPlaces)
@@ -127,37 +133,42 @@ public sealed class ProjectPlaces
     private ProposedPlace? Place(Piece piece, string name, NameReading? reading, HashSet<Guid> had, IReadOnlyList<string> words)
     {
         var names = PieceNames.Of(piece);
-        ProposedPlace Of(double share, params IReadOnlyList<PlaceReason> reasons) =>
-            new(piece.Id, piece.CurrentName, piece.Extension, names.Next(piece.Line.HighestNumber, name), share, reasons);
+        ProposedPlace Of(double share, int unsaid, params IReadOnlyList<PlaceReason> reasons) =>
+            new(piece.Id, piece.CurrentName, piece.Extension, names.Next(piece.Line.HighestNumber, name), share, unsaid, reasons);
         if (reading is not null && names.IsOwn(reading.Values()))
-            return Of(1, new PlaceReason.OwnName(names.NumberByHand(name)));
+            return Of(1, 0, new PlaceReason.OwnName(names.NumberByHand(name)));
         if (had.Contains(piece.Id))
-            return Of(1, new PlaceReason.FormerName());
+            return Of(1, 0, new PlaceReason.FormerName());
 
+        // Each word of the piece is said once, by the word that is most like it.
         var own = PieceNames.SlotsOf(piece);
-        var reasons = new List<PlaceReason>();
-        var spoken = 0;
-        var speaks = false;
-        foreach (var word in words)
+        var unsaid = names
+            .Convention.Slots.Where(s => own.ContainsKey(s.Label))
+            .SelectMany(s => Words.Split(own[s.Label], Read).Select(w => (Slot: s, Word: w)))
+            .ToList();
+        var reasons = new PlaceReason.WordInSlot?[words.Count];
+        var spoken = 0.0;
+        void Say(double weight, Func<string, (Slot Slot, string Word), bool> says)
         {
-            var slot = names.Convention.Slots.FirstOrDefault(s =>
-                own.TryGetValue(s.Label, out var value)
-                && (
-                    Words.Split(value, Read).Any(w => IsNearly(word, w))
-                    || (s.Rule is CodeRule && meanings[value].SelectMany(m => Words.Split(m, Read)).Any(w => w == word))
-                )
-            );
-            if (slot is not null)
+            for (var i = 0; i < words.Count; i++)
             {
-                spoken += word.Length;
-                speaks |= slot.Rule is WordsRule;
-                reasons.Add(new PlaceReason.WordInSlot(word, slot.Label));
+                if (reasons[i] is not null || unsaid.FindIndex(u => says(words[i], u)) is not (>= 0 and var at))
+                    continue;
+                reasons[i] = new(words[i], unsaid[at].Slot.Label);
+                spoken += weight * words[i].Length;
+                unsaid.RemoveAt(at);
             }
-            else if (Words.Split(piece.CurrentName, Read).Contains(word))
-                spoken += word.Length;
         }
-        var total = words.Sum(w => w.Length);
-        return speaks && total > 0 && (double)spoken / total is >= LeastShare and var share ? Of(Math.Min(0.99, share), reasons) : null;
+        Say(1, (word, u) => word == u.Word);
+        Say(1, (word, u) => u.Slot.Rule is CodeRule && meanings[own[u.Slot.Label]].SelectMany(m => Words.Split(m, Read)).Contains(word));
+        Say(Nearly, (word, u) => IsNearly(word, u.Word));
+        var rest = Words.Split(piece.CurrentName, Read);
+        spoken += words.Where((w, i) => reasons[i] is null && rest.Contains(w)).Sum(w => w.Length);
+        var share = spoken / Math.Max(1, words.Sum(w => w.Length));
+        var given = reasons.OfType<PlaceReason.WordInSlot>().ToList();
+        return share >= LeastShare && given.Exists(g => names.Convention.Slots.Any(s => s.Label == g.Slot && s.Rule is WordsRule))
+            ? Of(Math.Min(0.99, share), unsaid.Sum(u => u.Word.Length), [.. given])
+            : null;
     }
 
     private Dictionary<string, string> Slots(string name, NameReading? reading, IReadOnlyList<string> words, string hand)

@@ -46,7 +46,7 @@ public sealed class PlaceEndpoint(StudioDb db, PlaceFile placeFile, IAntiforgery
     private const double LeastSure = 0.75;
 
     // More than any name says.
-    private const double Dropped = 2;
+    private static readonly (double, int) Dropped = (2, 0);
 
     public static void Map(IEndpointRouteBuilder routes) =>
         routes.MapPost(
@@ -81,18 +81,26 @@ public sealed class PlaceEndpoint(StudioDb db, PlaceFile placeFile, IAntiforgery
         var saves = proposals
             .SelectMany(p => p.Proposal.Places.Select(place => (p.Places.Project, Place: place)))
             .OrderByDescending(p => p.Place.Share)
+            .ThenBy(p => p.Place.Unsaid)
             .Take(5)
-            .Select(p => Save(p.Project, p.Place.CurrentName, string.Join("; ", p.Place.Reasons.Select(NameWords.Of)), p.Place.Share))
+            .Select(p =>
+                Save(
+                    p.Project,
+                    p.Place.CurrentName,
+                    string.Join("; ", p.Place.Reasons.Select(NameWords.Of)),
+                    (p.Place.Share, -p.Place.Unsaid)
+                )
+            )
             .ToList();
         // On a piece's own page it is that piece's, unless its name is another's own.
         if (piece is not null && projects.Count == 1)
         {
-            var isAnothers = saves.Exists(s => s.Choice.Piece != piece && s.Share >= 1);
+            var isAnothers = saves.Exists(s => s.Choice.Piece != piece && s.Fit.Share >= 1);
             saves.RemoveAll(s => s.Choice.Piece == piece);
             saves.Insert(isAnothers ? 1 : 0, Save(projects[0].Project, piece, isAnothers ? "" : "dropped here", Dropped));
         }
         // A name that only some of the piece's words stand in, or that speaks for two pieces alike, may be a new piece's as well.
-        var sure = saves is [var first, ..] && first.Share >= LeastSure && !saves.Skip(1).Any(s => s.Share == first.Share) ? 1 : 0;
+        var sure = saves is [var first, ..] && first.Fit.Share >= LeastSure && !saves.Skip(1).Any(s => s.Fit == first.Fit) ? 1 : 0;
         // The project whose words the name speaks comes first; else the one that was worked on last.
         var best = saves.Count > 0 ? saves[0].Choice.Address : "";
         var fresh = proposals
@@ -110,7 +118,12 @@ public sealed class PlaceEndpoint(StudioDb db, PlaceFile placeFile, IAntiforgery
         return words.Contains(project.Code.ToLowerInvariant()) || words.Contains(project.Client.Code.ToLowerInvariant());
     }
 
-    private static (PlaceChoice Choice, double Share) Save(Project project, string piece, string why, double share) =>
+    private static (PlaceChoice Choice, (double Share, int Said) Fit) Save(
+        Project project,
+        string piece,
+        string why,
+        (double Share, int Said) fit
+    ) =>
         (
             new PlaceChoice(
                 $"{Places.OfPiece(project.Code, piece)}/saves",
@@ -121,7 +134,7 @@ public sealed class PlaceEndpoint(StudioDb db, PlaceFile placeFile, IAntiforgery
                 $"{Places.OfPiece(project.Code, piece)}/saves",
                 false
             ),
-            share
+            fit
         );
 
     // What the name does not say, the plan and the name's own words do: a person sees the whole name before anything is sent.

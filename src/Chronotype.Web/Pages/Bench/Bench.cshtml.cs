@@ -21,6 +21,9 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
     /// <summary>So many of those at risk are shown with their faces; all others as rows, and none is left out.</summary>
     public const int MostFaces = 6;
 
+    /// <summary>So many older ones are added each time that more are asked for.</summary>
+    public const int Part = 60;
+
     private const int MostRecent = 18;
     private static readonly TimeSpan Recent = TimeSpan.FromDays(7);
 
@@ -40,9 +43,9 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
     [BindProperty(SupportsGet = true, Name = "order")]
     public string? Order { get; set; }
 
-    /// <summary>Whether older work is shown, too.</summary>
-    [BindProperty(SupportsGet = true, Name = "all")]
-    public bool All { get; set; }
+    /// <summary>How many times more of the older work was asked for.</summary>
+    [BindProperty(SupportsGet = true, Name = "more")]
+    public int More { get; set; }
 
     public IReadOnlyList<PieceCard> AtRisk { get; private set; } = [];
     public IReadOnlyList<BenchGroup> Others { get; private set; } = [];
@@ -55,7 +58,12 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
     /// <summary>How many pieces of the whole studio are at risk and are not shown, since others were chosen.</summary>
     public int AlsoAtRisk { get; private set; }
 
+    /// <summary>How many more there are that are not shown.</summary>
     public int Older { get; private set; }
+
+    /// <summary>What the link to them says.</summary>
+    public string OlderWords => Older > Part ? $"{Part} more of {Older:N0} older" : DisplayText.Count(Older, "older one", "older ones");
+
     public DateTimeOffset Now { get; private set; }
     public StudioClock Clock => clock;
     public Notice? Notice { get; private set; }
@@ -95,27 +103,20 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
         Count = await pieces.CountAsync(cancel);
         var risky = await pieces.AtRisk().Select(p => p.Id).ToListAsync(cancel);
         if (State is null or "" or "risk")
-            AtRisk = await AtRiskAsync(risky, cancel);
+            AtRisk = (await PieceCards.LoadAsync(db, risky, withBars: false, cancel)).OrderBy(c => c.Standing.RiskSince).ToList();
         if (IsFiltered)
             AlsoAtRisk = await db.Pieces.OnTheGo().AtRisk().CountAsync(cancel) - AtRisk.Count;
-        if (State == "risk")
-            return;
         var others = pieces.Where(p => !risky.Contains(p.Id));
         if (State is "kept" or "reserved")
             others = others.Where(p => p.Saves.Any(s => s.Number != null) == (State == "kept"));
-        var since = Now - Recent;
-        var shown = others;
-        if (!All && State != "away")
-            shown = others
-                .Where(p =>
-                    (p.Saves.OrderByDescending(s => s.Sequence).Select(s => (DateTimeOffset?)s.ArrivedAt).FirstOrDefault() ?? p.StartedAt)
-                    >= since
-                )
-                .OrderByDescending(p =>
-                    p.Saves.OrderByDescending(s => s.Sequence).Select(s => (DateTimeOffset?)s.ArrivedAt).FirstOrDefault() ?? p.StartedAt
-                )
-                .Take(MostRecent);
-        var cards = (await PieceCards.LoadAsync(db, shown, cancel)).OrderByDescending(c => c.LastAt).ToList();
+        var shown = State == "risk" ? [] : await ShownAsync(others, cancel);
+        // Those at risk are told by their newest save; the few of them that are shown as pictures have their last versions, too.
+        var faces = AtRisk.Take(MostFaces).Select(c => c.Id).ToList();
+        var full = (await PieceCards.LoadAsync(db, [.. faces, .. shown], withBars: true, cancel)).ToDictionary(c => c.Id);
+        AtRisk = [.. AtRisk.Select(c => full.GetValueOrDefault(c.Id, c))];
+        if (State == "risk")
+            return;
+        var cards = shown.Select(id => full.GetValueOrDefault(id)).OfType<PieceCard>().OrderByDescending(c => c.LastAt).ToList();
         Older = await others.CountAsync(cancel) - cards.Count;
         Others =
             cards.Count == 0 ? []
@@ -130,7 +131,7 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
             [
                 new BenchGroup(
                     State == "away" ? "Put away"
-                        : All ? "All that is kept"
+                        : More > 0 ? "Kept"
                         : "Worked on this week",
                     null,
                     cards
@@ -147,20 +148,28 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
             ["project"] = Project,
             ["state"] = State,
             ["order"] = Order,
-            ["all"] = All ? "true" : null,
+            ["more"] = More > 0 ? $"{More}" : null,
             [key] = value,
         };
         return "/" + QueryString.Create(chosen.Where(c => !string.IsNullOrEmpty(c.Value)));
     }
 
-    // All of them are told by their newest save; the few that are shown as pictures have their last versions, too.
-    private async Task<IReadOnlyList<PieceCard>> AtRiskAsync(IReadOnlyCollection<Guid> risky, CancellationToken cancel)
+    // The newest first: those of this week alone before more are asked for.
+    private Task<List<Guid>> ShownAsync(IQueryable<Piece> others, CancellationToken cancel)
     {
-        var all = (await PieceCards.LoadAsync(db, risky, withBars: false, cancel)).OrderBy(c => c.Standing.RiskSince).ToList();
-        var faces = (await PieceCards.LoadAsync(db, [.. all.Take(MostFaces).Select(c => c.Id)], withBars: true, cancel)).ToDictionary(c =>
-            c.Id
-        );
-        return [.. all.Select(c => faces.GetValueOrDefault(c.Id, c))];
+        var since = More > 0 || State == "away" ? DateTimeOffset.MinValue : Now - Recent;
+        return others
+            .Select(p => new
+            {
+                p.Id,
+                LastAt = p.Saves.OrderByDescending(s => s.Sequence).Select(s => (DateTimeOffset?)s.ArrivedAt).FirstOrDefault()
+                    ?? p.StartedAt,
+            })
+            .Where(p => p.LastAt >= since)
+            .OrderByDescending(p => p.LastAt)
+            .Select(p => p.Id)
+            .Take(MostRecent + (Math.Clamp(More, 0, 1000) * Part))
+            .ToListAsync(cancel);
     }
 
     private IQueryable<Piece> Filtered()

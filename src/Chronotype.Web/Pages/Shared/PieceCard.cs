@@ -63,29 +63,28 @@ public static class PieceCards
         var bars = withBars ? Bars : 0;
         var found = await db.Pieces.AsNoTracking().Where(p => ids.Contains(p.Id)).Include(p => p.Lines).ToListAsync(cancel);
         // Many pieces are of one project, whose convention is a long text.
+        var ofProjects = found.Select(p => p.ProjectId).Distinct().ToList();
         var projects = await db
             .Projects.AsNoTracking()
             .Include(p => p.Client)
-            .Where(p => p.Pieces.Any(i => ids.Contains(i.Id)))
+            .Where(p => ofProjects.Contains(p.Id))
             .ToDictionaryAsync(p => p.Id, cancel);
         foreach (var piece in found)
             piece.Project = projects[piece.ProjectId];
         // Where a piece stands is told by its last versions and by what came loose after the newest, however long its history is.
-        var saves = await db
-            .Saves.AsNoTracking()
-            .Where(s =>
-                ids.Contains(s.PieceId)
-                && (
-                    s.Number >= s.Line.HighestNumber - bars
-                    || (
-                        s.Number == null
-                        && s.Sequence
-                            > s.Piece.Saves.Where(v => v.LineId == s.LineId && v.Number == s.Line.HighestNumber)
-                                .Select(v => v.Sequence)
-                                .FirstOrDefault()
-                    )
-                )
-            )
+        var last =
+            from line in db.Lines
+            where ids.Contains(line.PieceId)
+            join save in db.Saves on line.Id equals save.LineId
+            where save.Number >= line.HighestNumber - bars
+            select save;
+        var loose = db.Saves.Where(s =>
+            ids.Contains(s.PieceId)
+            && s.Number == null
+            && s.Sequence
+                > db.Saves.Where(v => v.LineId == s.LineId && v.Number == s.Line.HighestNumber).Select(v => v.Sequence).FirstOrDefault()
+        );
+        var saves = await last.Concat(loose)
             .Select(s => new
             {
                 s.Id,
@@ -125,7 +124,7 @@ public static class PieceCards
                 })
                 .ToListAsync(cancel)
         ).ToDictionary(c => (c.Before, c.After), c => c.Change);
-        var initials = await db.Users.ToDictionaryAsync(u => u.Id, u => u.Initials, cancel);
+        var initials = await db.Users.Select(u => new { u.Id, u.Initials }).ToDictionaryAsync(u => u.Id, u => u.Initials, cancel);
         return found.ConvertAll(piece =>
         {
             var all = byPiece[piece.Id].OrderBy(s => s.Sequence).ToList();

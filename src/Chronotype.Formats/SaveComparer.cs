@@ -1,5 +1,6 @@
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
+using Chronotype.Formats.Sound;
 
 namespace Chronotype.Formats;
 
@@ -26,13 +27,17 @@ public static class SaveComparer
             return (beforeFacts.Format, afterFacts.Format) switch
             {
                 (FileFormat.OpenRaster, FileFormat.OpenRaster) => Layers(before, beforeFacts, after, afterFacts, cancel),
-                (FileFormat.Wave, FileFormat.Wave) => Sound(before, after, cancel),
+                _ when beforeFacts.Sound is { } was && afterFacts.Sound is { } now => SoundComparer.Compare(
+                    (FormatList.Of(beforeFacts.Format)!, before, was),
+                    (FormatList.Of(afterFacts.Format)!, after, now),
+                    cancel
+                ),
                 (FileFormat.Svg, FileFormat.Svg) => Drawn(before, after),
                 (FileFormat.Other, FileFormat.Other) when beforeFacts.IsPacked || afterFacts.IsPacked => Comparison.NotMeasurable(
                     ComparisonBasis.Packed
                 ),
                 (FileFormat.Other, FileFormat.Other) => Bytes(before, after, cancel),
-                (FileFormat.Other, _) or (_, FileFormat.Other) or (FileFormat.Wave, _) or (_, FileFormat.Wave) => Comparison.NotMeasurable(
+                _ when beforeFacts.Picture is null || afterFacts.Picture is null => Comparison.NotMeasurable(
                     ComparisonBasis.DifferentKinds
                 ),
                 _ => Flat(before, beforeFacts, after, afterFacts),
@@ -43,11 +48,6 @@ public static class SaveComparer
             return Comparison.NotMeasurable(ComparisonBasis.Unreadable, e.Fault);
         }
     }
-
-    // Closer than this, in seconds, is heard as one; more stretches than this nobody reads.
-    private const double Nearby = 0.5;
-    private const double Join = 0.2;
-    private const int MostStretches = 40;
 
     private static Comparison Layers(Stream before, FileFacts beforeFacts, Stream after, FileFacts afterFacts, CancellationToken cancel)
     {
@@ -171,91 +171,6 @@ public static class SaveComparer
             return new Comparison(share, ComparisonBasis.DrawnArea);
         });
 
-    private static Comparison Sound(Stream before, Stream after, CancellationToken cancel)
-    {
-        var first = WaveFile.Open(before);
-        var second = WaveFile.Open(after);
-        if (
-            first.FrameBytes != second.FrameBytes
-            || first.Facts.SampleRate != second.Facts.SampleRate
-            || first.Facts.IsFloat != second.Facts.IsFloat
-        )
-            return new Comparison(1, ComparisonBasis.SoundShape);
-        if (WaveFile.Gain(first, before, second, after, cancel) is { } gain)
-            return new Comparison(1, ComparisonBasis.Time) { GainDecibels = gain };
-        var length = Math.Max(first.DataLength, second.DataLength);
-        SliceStream Old() => new(before, first.DataOffset, first.DataLength);
-        SliceStream New() => new(after, second.DataOffset, second.DataLength);
-        var result = ByteComparison.Compare(Old(), New(), length, cancel);
-        var bytesPerSecond = (double)second.FrameBytes * second.Facts.SampleRate;
-        var came = Stretches(result.New, bytesPerSecond).ToList();
-        var went =
-            result.RemovedBytes == 0 ? [] : Stretches(ByteComparison.Compare(New(), Old(), length, cancel).New, bytesPerSecond).ToList();
-        return new Comparison(result.Change, ComparisonBasis.Time) { Parts = Paired(came, went) };
-    }
-
-    // What went and what came at one place is a change there; what only went was cut out, and what only came was put in.
-    private static List<PartChange> Paired(List<(double From, double To)> came, List<(double From, double To)> went)
-    {
-        var parts = new List<(double At, PartChange Part)>();
-        var shift = 0.0;
-        var next = 0;
-        foreach (var stretch in went)
-        {
-            for (; next < came.Count && came[next].From < stretch.From + shift - Nearby; next++)
-                Came(came[next]);
-            var length = stretch.To - stretch.From;
-            if (next < came.Count && Math.Abs(came[next].From - (stretch.From + shift)) <= Nearby)
-            {
-                var other = came[next].To - came[next].From;
-                // Where something was cut out or put in, the block that holds the join is another, and nobody hears that.
-                if (other >= Join || length - other <= Nearby)
-                    Add(came[next], length < Join && other - length > Nearby ? PartChangeKind.Added : PartChangeKind.Changed);
-                if (length - other > Nearby)
-                    Add((stretch.To - (length - other), stretch.To), PartChangeKind.Removed);
-                shift += other - length;
-                next++;
-            }
-            else
-            {
-                Add(stretch, PartChangeKind.Removed);
-                shift -= length;
-            }
-        }
-        for (; next < came.Count; next++)
-            Came(came[next]);
-        return [.. parts.OrderBy(p => p.At).Take(MostStretches).Select(p => p.Part)];
-
-        void Came((double From, double To) stretch)
-        {
-            Add(stretch, PartChangeKind.Added);
-            shift += stretch.To - stretch.From;
-        }
-
-        void Add((double From, double To) stretch, PartChangeKind kind) =>
-            parts.Add(
-                (
-                    stretch.From + (kind == PartChangeKind.Removed ? shift : 0),
-                    new PartChange("", kind) { From = stretch.From, To = stretch.To }
-                )
-            );
-    }
-
-    // Gaps under half a second are heard as one change; forty stretches are as many as anyone reads.
-    private static IEnumerable<(double From, double To)> Stretches(IReadOnlyList<ByteRange> ranges, double bytesPerSecond)
-    {
-        var joined = new List<(double From, double To)>();
-        foreach (var range in ranges)
-        {
-            var (from, to) = (range.Offset / bytesPerSecond, range.End / bytesPerSecond);
-            if (joined.Count > 0 && from - joined[^1].To < Nearby)
-                joined[^1] = (joined[^1].From, to);
-            else
-                joined.Add((from, to));
-        }
-        return joined.OrderByDescending(s => s.To - s.From).Take(MostStretches).OrderBy(s => s.From);
-    }
-
     private static Comparison Bytes(Stream before, Stream after, CancellationToken cancel)
     {
         var result = ByteComparison.Compare(Rewound(before), Rewound(after), Math.Max(before.Length, after.Length), cancel);
@@ -266,25 +181,5 @@ public static class SaveComparer
     {
         stream.Position = 0;
         return stream;
-    }
-}
-
-/// <summary>A stretch of a seekable stream, read from its beginning to its end.</summary>
-internal sealed class SliceStream : ForwardStream
-{
-    private readonly Stream inner;
-    private long left;
-
-    public SliceStream(Stream inner, long offset, long length)
-    {
-        (this.inner, left) = (inner, length);
-        inner.Position = offset;
-    }
-
-    public override int Read(byte[] buffer, int offset, int count)
-    {
-        var read = inner.Read(buffer, offset, (int)Math.Min(count, left));
-        left -= read;
-        return read;
     }
 }

@@ -1,6 +1,7 @@
 using System.Text;
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
+using Chronotype.Formats.Sound;
 
 namespace Chronotype.Formats.Tests;
 
@@ -218,7 +219,8 @@ public class ReadingTests
         Assert.Equal(new SoundFacts(48_000, 16, 2, 144_000, false), Read(wave).Sound);
 
         using var stream = new MemoryStream(wave);
-        var peaks = WaveFile.Open(stream).Peaks(stream, 1600);
+        using var sound = FormatList.Of(FileFormat.Wave)!.OpenSound(stream)!;
+        var peaks = Waveform.Peaks(sound, 1600);
         Assert.Equal(1, peaks.Count(p => p.High > 0.99f));
         Assert.Equal("image/svg+xml", Draw(wave)!.MediaType);
     }
@@ -228,7 +230,8 @@ public class ReadingTests
     {
         byte[] data = [0xFF, 0xFF, 0x7F, 0x00, 0x00, 0x80, 0x00, 0x00, 0x00, 0x00, 0x00, 0x40];
         using var stream = new MemoryStream(Samples.WaveOf(data, channels: 1, bits: 24));
-        var peaks = WaveFile.Open(stream).Peaks(stream, 4);
+        using var sound = FormatList.Of(FileFormat.Wave)!.OpenSound(stream)!;
+        var peaks = Waveform.Peaks(sound, 4);
         Assert.Equal([1f, 0f, 0f, 0.5f], peaks.Select(p => MathF.Round(p.High, 4)));
         Assert.Equal(-1f, peaks[1].Low);
     }

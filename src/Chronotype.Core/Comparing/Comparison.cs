@@ -1,4 +1,5 @@
 using Chronotype.Core.Content;
+using Chronotype.Core.Sound;
 
 namespace Chronotype.Core.Comparing;
 
@@ -22,6 +23,15 @@ public enum PartChangeKind
 
     /// <summary>It is the same in both.</summary>
     Same,
+
+    /// <summary>Something else stands in its place.</summary>
+    Replaced,
+
+    /// <summary>A stretch of sound at another level.</summary>
+    Louder,
+
+    /// <summary>A stretch of sound with other frequencies brought out, or with something laid over it.</summary>
+    Filtered,
 }
 
 /// <param name="Name">The part's name, as its maker calls it; empty for a stretch of time.</param>
@@ -47,14 +57,8 @@ public sealed record PartChange(string Name, PartChangeKind Kind, double? Share 
     /// <summary>It lies in another group than before.</summary>
     public bool IsRegrouped { get; init; }
 
-    /// <summary>
-    /// Where a stretch of sound begins, in seconds: of the later sound, or of the earlier one for a stretch that was cut out. Null for
-    /// anything else.
-    /// </summary>
-    public double? From { get; init; }
-
-    /// <summary>Where it ends, in seconds.</summary>
-    public double? To { get; init; }
+    /// <summary>Of a sound: which stretch of time of which of the two; null for anything else.</summary>
+    public SoundDifference? Stretch { get; init; }
 }
 
 /// <summary>By what two contents were compared, or why they could not be.</summary>
@@ -80,9 +84,6 @@ public enum ComparisonBasis
 
     /// <summary>The time of sounds.</summary>
     Time,
-
-    /// <summary>They are sounds of another rate, depth or number of channels, so all of it differs.</summary>
-    SoundShape,
 
     /// <summary>The bytes held in common.</summary>
     Bytes,
@@ -125,6 +126,15 @@ public sealed record Comparison(double? Change, ComparisonBasis Basis)
 
     /// <summary>How much louder the later sound is throughout, in decibels, where nothing else differs; null else.</summary>
     public double? GainDecibels { get; init; }
+
+    /// <summary>What two sounds have in common; empty for anything else.</summary>
+    public IReadOnlyList<SoundMatch> Matches { get; init; } = [];
+
+    /// <summary>The earlier sound; null for anything else.</summary>
+    public SoundFacts? SoundBefore { get; init; }
+
+    /// <summary>The later sound.</summary>
+    public SoundFacts? SoundAfter { get; init; }
 
     /// <summary>That two files cannot be measured against each other.</summary>
     public static Comparison NotMeasurable(ComparisonBasis why, FileFault? fault = null) => new(null, why) { Fault = fault };

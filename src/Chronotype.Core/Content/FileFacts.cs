@@ -26,6 +26,9 @@ public enum FileFormat
 
     /// <summary>WAV: PCM sound in RIFF, RF64 or BW64.</summary>
     Wave,
+
+    /// <summary>AIFF and AIFC with PCM sound.</summary>
+    Aiff,
 }
 
 /// <summary>What was read inside one content. It belongs to the content's bytes, whatever save holds them.</summary>
@@ -48,6 +51,12 @@ public sealed record FileFacts
 
     /// <summary>The sound in it; null where it has none, or none that can be read.</summary>
     public SoundFacts? Sound { get; init; }
+
+    /// <summary>How loud its sound is; null where it has none.</summary>
+    public LevelFacts? Level { get; init; }
+
+    /// <summary>The places that are marked in its sound, in order.</summary>
+    public IReadOnlyList<MarkerFacts> Markers { get; init; } = [];
 
     /// <summary>
     /// Equal for two files that differ only in times or the order of their parts; null where the inside is not told apart from the
@@ -85,3 +94,16 @@ public sealed record SoundFacts(int SampleRate, int Bits, int Channels, long Fra
     /// <summary>How long it plays.</summary>
     public TimeSpan Duration => TimeSpan.FromSeconds(SampleRate == 0 ? 0 : (double)Frames / SampleRate);
 }
+
+/// <summary>How loud a sound is (ITU-R BS.1770-5, EBU R 128).</summary>
+/// <param name="Loudness">Of the whole programme, in LUFS; null for silence, or for less than 0.4 s.</param>
+/// <param name="Range">In LU (EBU Tech 3342); null for silence, or for less than 3 s.</param>
+/// <param name="Peak">The largest sample, in decibels of full scale; null for silence.</param>
+/// <param name="TruePeak">The largest point between the samples, too, in decibels of full scale; null for silence.</param>
+public sealed record LevelFacts(double? Loudness, double? Range, double? Peak, double? TruePeak);
+
+/// <summary>A marked place in a sound.</summary>
+/// <param name="At">Seconds from the beginning.</param>
+/// <param name="Name">As its maker named it; empty where it has none. Not trusted.</param>
+/// <param name="Length">Seconds, for a region; null for a point.</param>
+public sealed record MarkerFacts(double At, string Name, double? Length = null);

@@ -142,10 +142,9 @@ public static class FactWords
             ComparisonBasis.DrawnArea => $"{share} of the drawing’s area looks different.",
             ComparisonBasis.Time when comparison.GainDecibels is { } gain =>
                 $"It is {Math.Abs(gain):0.0#} dB {(gain > 0 ? "louder" : "quieter")} throughout; nothing else differs.",
-            ComparisonBasis.Time => $"{share} of the time differs. {Cut(comparison)}",
+            ComparisonBasis.Time => $"{share} of the time differs. {Cut(comparison)}{Shape(comparison)}",
             ComparisonBasis.Pages =>
                 $"{differ} of {DisplayText.Count(comparison.Parts.Count, "page differs", "pages differ")}: {share} of their area.",
-            ComparisonBasis.SoundShape => "Rate, depth or channels differ, so every sample does.",
             ComparisonBasis.Bytes => $"{share} of the bytes are not held in common.",
             ComparisonBasis.Unreadable => $"One of the two cannot be read, so what changed cannot be "
                 + $"measured.{(comparison.Fault is { } fault ? $" {Of(fault)}" : "")}",
@@ -167,9 +166,25 @@ public static class FactWords
         return cut.Count switch
         {
             0 => "Nothing of the earlier one was cut.",
-            1 => $"{cut[0].To - cut[0].From:0.0} s were cut, from {DisplayText.Clock(cut[0].From!.Value)} of the earlier one.",
-            _ => $"{cut.Sum(c => c.To - c.From):0.0} s of the earlier one were cut, in {cut.Count} places.",
+            1 => $"{cut[0].Stretch!.BeforeLength:0.0} s were cut, from {DisplayText.Clock(cut[0].Stretch!.Before)} of the earlier one.",
+            _ => $"{cut.Sum(c => c.Stretch!.BeforeLength):0.0} s of the earlier one were cut, in {cut.Count} places.",
         };
+    }
+
+    // They are compared all the same, at one rate and as one channel.
+    private static string Shape(Comparison comparison)
+    {
+        if (comparison is not { SoundBefore: { } before, SoundAfter: { } after })
+            return "";
+        string[] told =
+        [
+            before.SampleRate == after.SampleRate
+                ? ""
+                : $"{before.SampleRate / 1000.0:0.###} kHz, now {after.SampleRate / 1000.0:0.###} kHz",
+            before.Bits == after.Bits ? "" : $"{before.Bits} bit, now {after.Bits} bit",
+            before.Channels == after.Channels ? "" : $"{DisplayText.Count(before.Channels, "channel", "channels")}, now {after.Channels}",
+        ];
+        return told.All(t => t.Length == 0) ? "" : $" It was {string.Join("; ", told.Where(t => t.Length > 0))}.";
     }
 
     /// <summary>
@@ -203,14 +218,22 @@ public static class FactWords
 
     /// <summary>What a part is called: a stretch of sound by when it is.</summary>
     public static string NameOf(PartChange part) =>
-        part is { From: { } from, To: { } to } ? $"{DisplayText.Clock(from)} to {DisplayText.Clock(to)}" : part.Name;
+        part.Stretch switch
+        {
+            null => part.Name,
+            { AfterLength: 0 } cut => Times(cut.Before, cut.BeforeLength),
+            var heard => Times(heard.After, heard.AfterLength),
+        };
+
+    private static string Times(double from, double length) => $"{DisplayText.Clock(from)} to {DisplayText.Clock(from + length)}";
 
     /// <summary>What became of a part, in a word.</summary>
     public static string KindOf(PartChange part) =>
-        (part.Kind, part.From) switch
+        (part.Kind, part.Stretch) switch
         {
             (PartChangeKind.Removed, not null) => "cut",
             (PartChangeKind.Added, not null) => "put in",
+            (PartChangeKind.Louder, { Gain: < 0 }) => "quieter",
             _ => part.Kind.ToString().ToLowerInvariant(),
         };
 
@@ -225,7 +248,9 @@ public static class FactWords
                 part.IsShown is { } shown ? (shown ? "shown" : "hidden") : null,
                 part is { OpacityBefore: { } before, OpacityNow: { } now } ? $"{before:P0} → {now:P0}" : null,
                 part.IsRegrouped ? "regrouped" : null,
-                part is { From: { } from, To: { } to } ? $"{to - from:0.0} s" : null,
+                part.Stretch is { Gain: { } gain } ? $"{Math.Abs(gain):0.0#} dB" : null,
+                part is { Kind: PartChangeKind.Moved, Stretch: { } moved } ? $"from {DisplayText.Clock(moved.Before)}" : null,
+                part.Stretch is { } time ? $"{(time.AfterLength == 0 ? time.BeforeLength : time.AfterLength):0.0} s" : null,
             }.OfType<string>()
         );
 
@@ -244,6 +269,7 @@ public static class FactWords
             FileFormat.OpenRaster => "This OpenRaster file",
             FileFormat.Svg => "This SVG",
             FileFormat.Wave => "This WAVE file",
+            FileFormat.Aiff => "This AIFF file",
             _ => "This file",
         };
 

@@ -95,8 +95,11 @@ public sealed record SaveRow(
 public sealed record ShownSave(SaveRow Row, Save Record, FileFacts? Facts, int Page = 0)
 {
     public int Pages => Math.Min(Facts?.Picture?.Pages ?? 1, Previews.MostPages);
-    public bool HasPicture => Facts?.Fault is null && Facts?.Format is not (null or FileFormat.Other or FileFormat.Wave);
-    public bool HasSound => Facts?.Format == FileFormat.Wave && Facts.Sound is { Frames: > 0 };
+    public bool HasPicture => Facts is { Fault: null, Picture: not null };
+    public bool HasSound => Facts?.Sound is { Frames: > 0 };
+
+    /// <summary>Whether a browser plays it.</summary>
+    public bool IsPlayed => HasSound && Facts!.Format == FileFormat.Wave;
     public string Picture => PreviewAddress.Of(Row.Id, Record.MainHash, 1600, Page);
     public SaveFile Main => Record.Files.First(f => f.IsMain);
 

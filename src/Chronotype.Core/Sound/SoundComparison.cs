@@ -1,0 +1,66 @@
+namespace Chronotype.Core.Sound;
+
+/// <summary>How a stretch of one recording differs from another.</summary>
+public enum SoundDifferenceKind
+{
+    /// <summary>Only the later recording has it.</summary>
+    Inserted,
+
+    /// <summary>Only the earlier recording has it.</summary>
+    Removed,
+
+    /// <summary>It stands at another place among what is around it.</summary>
+    Moved,
+
+    /// <summary>Another sound stands in its place.</summary>
+    Replaced,
+
+    /// <summary>It is the same but for its level.</summary>
+    Louder,
+
+    /// <summary>It is the same with other frequencies brought out, or with something laid over it.</summary>
+    Filtered,
+}
+
+/// <summary>One difference between two recordings, in seconds of each.</summary>
+/// <param name="Kind">What happened to it.</param>
+/// <param name="Before">Where it is in the earlier; for what was inserted, where it would be.</param>
+/// <param name="BeforeLength">How long it is there; 0 for what was inserted.</param>
+/// <param name="After">Where it is in the later; for what was removed, where it would be.</param>
+/// <param name="AfterLength">How long it is there; 0 for what was removed.</param>
+/// <param name="Gain">How much louder it is now, in decibels, negative for quieter; null but for <see cref="SoundDifferenceKind.Louder"/>.</param>
+public sealed record SoundDifference(
+    SoundDifferenceKind Kind,
+    double Before,
+    double BeforeLength,
+    double After,
+    double AfterLength,
+    double? Gain = null
+);
+
+/// <summary>A stretch that two recordings have in common, in seconds.</summary>
+/// <param name="Before">Where it begins in the earlier.</param>
+/// <param name="After">Where it begins in the later.</param>
+/// <param name="Length">How long it is, in both.</param>
+public sealed record SoundMatch(double Before, double After, double Length);
+
+/// <summary>Two recordings lined up by what is heard in them.</summary>
+/// <param name="Matches">What they have in common, in the later's order.</param>
+/// <param name="Differences">In the later's order.</param>
+/// <param name="Change">The share of time that differs, from 0 to 1.</param>
+public sealed record SoundComparison(IReadOnlyList<SoundMatch> Matches, IReadOnlyList<SoundDifference> Differences, double Change)
+{
+    /// <summary>The longest recording that is lined up, in hours.</summary>
+    public const int MostHours = 6;
+
+    /// <summary>Lines two recordings up, whatever their rates, depths and channels; channels are heard as one.</summary>
+    /// <param name="before">Read to its end.</param>
+    /// <param name="after">Read to its end.</param>
+    /// <param name="cancel">Comparing long recordings may be stopped.</param>
+    public static SoundComparison Compare(SoundStream before, SoundStream after, CancellationToken cancel = default)
+    {
+        var first = SoundSketch.Of(before, cancel);
+        var second = SoundSketch.Of(after, cancel);
+        return new SoundAlignment(first, second).Compare(cancel);
+    }
+}

@@ -1,0 +1,39 @@
+using Chronotype.Core.Content;
+using Chronotype.Core.Sound;
+
+namespace Chronotype.Formats;
+
+/// <summary>
+/// An open format: how it is told from others, read and drawn. A new format is a class of this kind and its line in <see
+/// cref="FormatList"/>; what it answers is measured, compared and shown by kind (a picture, a sound), not by format.
+/// </summary>
+public interface IFormat
+{
+    /// <summary>Its name among the facts.</summary>
+    FileFormat Format { get; }
+
+    /// <summary>Whether a file that begins so is of this format. The name's extension is not asked, since it may lie.</summary>
+    /// <param name="head">The first bytes, <see cref="FormatSniffer.Length"/> of them at most.</param>
+    bool Begins(ReadOnlySpan<byte> head);
+
+    /// <summary>Reads all that can be known of it, to its end, so that damage anywhere is found.</summary>
+    /// <param name="content">Seekable, left open.</param>
+    /// <param name="cancel">Reading a large file may be stopped.</param>
+    /// <exception cref="UnreadableFileException">It is damaged, or more than is read.</exception>
+    FileFacts Read(Stream content, CancellationToken cancel);
+
+    /// <summary>Draws it for the screen.</summary>
+    /// <param name="content">Seekable, left open.</param>
+    /// <param name="side">The longer side, in pixels, at most.</param>
+    /// <param name="page">Of a picture with pages, which, from 0.</param>
+    /// <param name="cancel">Drawing a long recording may be stopped.</param>
+    /// <returns>Null where there is nothing to see.</returns>
+    /// <exception cref="UnreadableFileException">It cannot be drawn; the fault says why.</exception>
+    Preview? Draw(Stream content, int side, int page, CancellationToken cancel) => null;
+
+    /// <summary>Decodes its sound.</summary>
+    /// <param name="content">Seekable, left open for as long as the sound is read.</param>
+    /// <returns>Null where the format has none.</returns>
+    /// <exception cref="UnreadableFileException">It cannot be decoded; the fault says why.</exception>
+    SoundStream? OpenSound(Stream content) => null;
+}

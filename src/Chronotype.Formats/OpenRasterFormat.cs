@@ -1,0 +1,36 @@
+using Chronotype.Core.Content;
+
+namespace Chronotype.Formats;
+
+/// <summary>OpenRaster, by <see cref="OpenRasterFile"/>.</summary>
+internal sealed class OpenRasterFormat : IFormat
+{
+    public FileFormat Format => FileFormat.OpenRaster;
+
+    // The OpenRaster specification, "File layout": the first entry is "mimetype", stored, so that its content stands at a fixed place.
+    public bool Begins(ReadOnlySpan<byte> head) =>
+        head.StartsWith("PK\x03\x04"u8) && head.Length > 54 && head[30..].StartsWith("mimetypeimage/openraster"u8);
+
+    public FileFacts Read(Stream content, CancellationToken cancel)
+    {
+        using var file = new OpenRasterFile(content);
+        var isTooLarge = Limits.TooLarge(file.Width, file.Height) is not null;
+        var (layers, inside) = file.ReadParts(cancel);
+        return new FileFacts
+        {
+            Format = Format,
+            Picture = new PictureFacts(file.Width, file.Height),
+            Layers = layers,
+            Inside = inside,
+            Notices = isTooLarge ? [new FileNotice(FileNoticeCode.NotDrawn, [], file.Width, file.Height)] : [],
+        };
+    }
+
+    public Preview? Draw(Stream content, int side, int page, CancellationToken cancel)
+    {
+        using var file = new OpenRasterFile(content);
+        using var merged = file.OpenMerged() ?? throw new UnreadableFileException(FileFaultCode.NoMergedPicture);
+        using var seekable = PreviewMaker.Buffered(merged);
+        return PreviewMaker.Shrunk(seekable, side);
+    }
+}

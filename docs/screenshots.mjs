@@ -49,7 +49,7 @@ const pictures = [
   ['piece', poster],
   ['piece-wipe', `${poster}?a=11&b=14&look=wipe`, page => page.waitForSelector('.ledger td:has-text("repainted")')],
   ['piece-table', `${poster}?table=true`],
-  ['piece-sound', '/projects/TIDE-GUIDE/TIM_guide-stop-1_mix?a=2&b=5', page => page.waitForSelector('.ledger >> text=of the time differs')],
+  ['piece-sound', '/projects/TIDE-GUIDE/TIM_guide-stop-1_mix?a=2&b=5', page => page.waitForSelector('.ledger >> text=s put in')],
 ];
 
 const studio = await serve({ demo: true });

@@ -60,7 +60,7 @@ test('the poster has its history: fourteen versions, two milestones, loose saves
 
 test('a sound is shown on one time axis with the one before', async () => {
   await page.goto('/projects/TIDE-GUIDE/TIM_guide-stop-1_mix?a=2&b=5');
-  await page.waitForSelector('.ledger >> text=of the time differs');
+  await page.waitForSelector('.ledger >> text=s put in');
   const [a, b] = await page.locator('.waves image').evaluateAll(all => all.map(i => +i.getAttribute('width')));
   assert.ok(a < b && b === 1000);
 });

@@ -142,7 +142,7 @@ public static class FactWords
             ComparisonBasis.DrawnArea => $"{share} of the drawing’s area looks different.",
             ComparisonBasis.Time when comparison.GainDecibels is { } gain =>
                 $"It is {Math.Abs(gain):0.0#} dB {(gain > 0 ? "louder" : "quieter")} throughout; nothing else differs.",
-            ComparisonBasis.Time => $"{share} of the time differs. {Cut(comparison)}{Shape(comparison)}",
+            ComparisonBasis.Time => $"{Heard(comparison)}{Shape(comparison)}",
             ComparisonBasis.Pages =>
                 $"{differ} of {DisplayText.Count(comparison.Parts.Count, "page differs", "pages differ")}: {share} of their area.",
             ComparisonBasis.Bytes => $"{share} of the bytes are not held in common.",
@@ -160,15 +160,19 @@ public static class FactWords
                 + $"{DisplayText.Count(comparison.Companions.Count, "companion differs", "companions differ")}.";
     }
 
-    private static string Cut(Comparison comparison)
+    // How long of each kind there is, the longest first.
+    private static string Heard(Comparison comparison)
     {
-        var cut = comparison.Parts.Where(p => p.Kind == PartChangeKind.Removed).ToList();
-        return cut.Count switch
-        {
-            0 => "Nothing of the earlier one was cut.",
-            1 => $"{cut[0].Stretch!.BeforeLength:0.0} s were cut, from {DisplayText.Clock(cut[0].Stretch!.Before)} of the earlier one.",
-            _ => $"{cut.Sum(c => c.Stretch!.BeforeLength):0.0} s of the earlier one were cut, in {cut.Count} places.",
-        };
+        var told = comparison
+            .Parts.Where(p => p.Stretch is not null)
+            .GroupBy(KindOf)
+            .Select(g => (What: g.Key, Seconds: g.Sum(p => Math.Max(p.Stretch!.BeforeLength, p.Stretch.AfterLength))))
+            .OrderByDescending(g => g.Seconds)
+            .Select(g => $"{g.Seconds:0.0#} s {g.What}")
+            .ToList();
+        if (told.Count == 0)
+            return "Nothing that is heard differs.";
+        return $"{string.Join(", ", told)}. {(comparison.Change >= 1 ? "Nothing of the earlier one is left." : "The rest is the same.")}";
     }
 
     // They are compared all the same, at one rate and as one channel.
@@ -225,7 +229,7 @@ public static class FactWords
             var heard => Times(heard.After, heard.AfterLength),
         };
 
-    private static string Times(double from, double length) => $"{DisplayText.Clock(from)} to {DisplayText.Clock(from + length)}";
+    private static string Times(double from, double length) => $"{DisplayText.Clock(from)}–{DisplayText.Clock(from + length)}";
 
     /// <summary>What became of a part, in a word.</summary>
     public static string KindOf(PartChange part) =>
@@ -248,7 +252,7 @@ public static class FactWords
                 part.IsShown is { } shown ? (shown ? "shown" : "hidden") : null,
                 part is { OpacityBefore: { } before, OpacityNow: { } now } ? $"{before:P0} → {now:P0}" : null,
                 part.IsRegrouped ? "regrouped" : null,
-                part.Stretch is { Gain: { } gain } ? $"{Math.Abs(gain):0.0#} dB" : null,
+                part.Stretch is { Gain: { } gain } ? $"{gain:+0.0;−0.0} dB" : null,
                 part is { Kind: PartChangeKind.Moved, Stretch: { } moved } ? $"from {DisplayText.Clock(moved.Before)}" : null,
                 part.Stretch is { } time ? $"{(time.AfterLength == 0 ? time.BeforeLength : time.AfterLength):0.0} s" : null,
             }.OfType<string>()

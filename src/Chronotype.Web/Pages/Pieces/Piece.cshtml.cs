@@ -51,6 +51,7 @@ public sealed class PieceModel(
         Guid? save,
         int? page,
         bool wait,
+        bool measure,
         CancellationToken cancel
     )
     {
@@ -66,7 +67,9 @@ public sealed class PieceModel(
         if (save is { } id && View.Saves.FirstOrDefault(s => s.Id == id) is { } asked)
             return Redirect(View.Address + new PieceAsked(null, asked.Key, null, null, table, look).Query());
         // A page that only waits for a save to be read leaves what is to be said to the next that somebody asks for.
-        Notice = wait ? null : Notice.Take(TempData);
+        Notice = wait || measure ? null : Notice.Take(TempData);
+        if (measure && View is { Against: { } against, B.Row: { } later, Comparison: null })
+            View.Measured(await compareSaves.DoAsync(against.Identity, later.Identity, View.Piece.Id, cancel));
         foreach (var shown in new[] { View.A, View.B }.OfType<ShownSave>())
             shown.Damaged = await DamagedAsync(shown.Record, cancel);
         if (View.B is { } newest)

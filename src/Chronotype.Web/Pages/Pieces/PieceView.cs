@@ -136,6 +136,16 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
     /// <summary>Null where it has to be measured first.</summary>
     public Comparison? Comparison { get; private set; }
 
+    /// <summary>Why it could not be measured, where that was tried just now; null else.</summary>
+    public JobError? NotMeasured { get; private set; }
+
+    /// <summary>Whether the stage itself shows what changed, and so has to wait for it, too.</summary>
+    public bool IsLinedUp => A is { HasSound: true } && B is { HasSound: true };
+
+    /// <summary>It was measured for this very page.</summary>
+    public void Measured((Comparison? Comparison, JobError Error) found) =>
+        (Comparison, NotMeasured) = (found.Comparison, found.Comparison is null ? found.Error : null);
+
     public SaveRow? Newest => Saves.Count == 0 ? null : Saves[^1];
 
     /// <summary>What the current file holds: the newest save that is not known to be cut short or damaged.</summary>

@@ -2,6 +2,7 @@ using System.CommandLine;
 using System.Globalization;
 using Chronotype.Cli;
 using Chronotype.Cli.Content;
+using Chronotype.Cli.Files;
 using Chronotype.Cli.Names;
 using Chronotype.Cli.Studio;
 
@@ -10,6 +11,8 @@ var root = new RootCommand("Chronotype from a shell.")
 {
     NamesCommand.Make(),
     ContentCommand.Make(),
+    FileCommands.Look(),
+    FileCommands.Compare(),
     StudioCommand.Make(),
     BackupCommand.Make(),
 };

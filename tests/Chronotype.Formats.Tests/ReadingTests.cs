@@ -252,6 +252,8 @@ public class ReadingTests
         [
             Poster(),
             Samples.Wave(0.2),
+            SoundFormatTests.Aiff(Samples.Wave(0.2)[44..]),
+            SoundFormatTests.Marked(Samples.Wave(0.2)),
             Samples.Flat(".png", 40, 40),
             Samples.Flat(".tif", 40, 40),
             Samples.Flat(".webp", 40, 40),

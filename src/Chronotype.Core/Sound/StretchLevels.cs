@@ -19,9 +19,11 @@ internal sealed class StretchLevels(SoundSketch before, SoundSketch after, Stret
     private const double LeastGain = 0.1;
 
     // Gains within this are one, in decibels; shorter runs than this many blocks belong to what is around them.
-    private const double SameGain = 0.35;
+    private const double SameGain = 0.35,
+        DeepBreath = 2;
     private const int LeastRun = 4,
-        MostPause = Rate / 2;
+        MostPause = Rate / 2,
+        LongBreath = 3 * Rate / 2;
 
     // About 70 dB under full scale, in the samples' own unit squared.
     private const double Quiet = 100;
@@ -109,7 +111,11 @@ internal sealed class StretchLevels(SoundSketch before, SoundSketch after, Stret
             // Between two stretches that are filtered there may be a moment in which nothing was there to filter.
             if (joined.Count > 1 && joined[^1].State == State.Same && run.From - joined[^1].From < MostPause && IsAlike(joined[^2], run))
                 joined.RemoveAt(joined.Count - 1);
-            Add(joined, run with { From = joined.Count == 0 ? 0 : run.From });
+            // A limiter breathes; that is one change of level and not a hundred.
+            if (joined is [.., { State: State.Louder } last] && run.State == State.Louder && IsBreath(last, run))
+                joined[^1] = Joined(last, run);
+            else
+                Add(joined, run with { From = joined.Count == 0 ? 0 : run.From });
         }
         if (joined.Count == 0)
             return runs.Exists(r => r.State is State.Same or State.Quiet) || runs.Count == 0
@@ -123,14 +129,20 @@ internal sealed class StretchLevels(SoundSketch before, SoundSketch after, Stret
     private static bool IsAlike(Run a, Run b) =>
         a.State == b.State && (a.State != State.Louder || Math.Abs(20 * Math.Log10(a.Gain / b.Gain)) < SameGain);
 
+    private static bool IsBreath(Run a, Run b) =>
+        Math.Min(a.To - a.From, b.To - b.From) < LongBreath && Math.Abs(20 * Math.Log10(a.Gain / b.Gain)) < DeepBreath;
+
+    // The gain of a run is the mean of its blocks'.
+    private static Run Joined(Run a, Run b)
+    {
+        var (old, now) = (a.To - a.From, b.To - b.From);
+        return a with { To = b.To, Gain = (a.Gain * old + b.Gain * now) / (old + now) };
+    }
+
     private static void Add(List<Run> runs, Run run)
     {
         if (runs.Count > 0 && IsAlike(runs[^1], run))
-        {
-            // The gain of a run is the mean of its blocks'.
-            var (old, now) = (runs[^1].To - runs[^1].From, run.To - run.From);
-            runs[^1] = runs[^1] with { To = run.To, Gain = (runs[^1].Gain * old + run.Gain * now) / (old + now) };
-        }
+            runs[^1] = Joined(runs[^1], run);
         else
             runs.Add(run);
     }

@@ -101,6 +101,17 @@ public class LiningUpTests
     }
 
     [Fact]
+    public void A_level_that_breathes_is_one_change()
+    {
+        var limited = Whole;
+        for (var at = 0.0; at < 39; at += 1)
+            limited = limited.Changed(at, 0.3, (s, _) => s * 0.92f).Changed(at + 0.3, 0.7, (s, _) => s * 0.8f);
+        var found = Assert.Single(Whole.ComparedTo(limited).Differences);
+        Assert.Equal(SoundDifferenceKind.Louder, found.Kind);
+        Assert.InRange(found.Gain!.Value, -1.94, -0.72);
+    }
+
+    [Fact]
     public void A_hole_of_a_moment_is_found()
     {
         IsNear(

@@ -1,0 +1,50 @@
+namespace Chronotype.Cli.Tests;
+
+/// <summary>Looking into files and comparing them, on the real program.</summary>
+public sealed class FileCommandTests : IDisposable
+{
+    private readonly DirectoryInfo folder = Directory.CreateTempSubdirectory("chronotype-cli-");
+
+    public void Dispose() => folder.Delete(recursive: true);
+
+    private string Save(string name, byte[] content)
+    {
+        var path = Path.Combine(folder.FullName, name);
+        File.WriteAllBytes(path, content);
+        return path;
+    }
+
+    [Fact]
+    public void Look_says_what_is_inside_whatever_the_name_says()
+    {
+        var facts = Assert.Single(Program.Run("", "look", Save("a.txt", Samples.Wave(2))).Lines);
+        Assert.Equal("wave", facts.GetProperty("format").GetString());
+        Assert.Equal(96_000, facts.GetProperty("sound").GetProperty("frames").GetInt64());
+        Assert.InRange(facts.GetProperty("level").GetProperty("truePeak").GetDouble(), -1, 6);
+        var cut = Program.Run("", "look", Save("b.wav", Samples.Wave(2)[..100_000]));
+        Assert.Equal(1, cut.Code);
+        Assert.Equal("soundCutShort", cut.Lines[0].GetProperty("fault").GetProperty("code").GetString());
+    }
+
+    [Fact]
+    public void Compare_tells_each_difference_of_two_sounds_with_its_place_in_both()
+    {
+        var before = Samples.Wave(8, seed: 1);
+        var after = Samples.WaveOf([.. before[44..(44 + 3 * 192_000)], .. Samples.Wave(2, seed: 2)[44..], .. before[(44 + 3 * 192_000)..]]);
+        var ended = Program.Run("", "compare", Save("a.wav", before), Save("b.wav", after));
+        Assert.Equal(1, ended.Code);
+        var difference = Assert.Single(ended.Lines[0].GetProperty("differences").EnumerateArray());
+        Assert.Equal("inserted", difference.GetProperty("kind").GetString());
+        Assert.All(difference.GetProperty("at").EnumerateArray(), at => Assert.Equal(3, at.GetDouble(), 0.01));
+        Assert.Equal([0, 2], difference.GetProperty("length").EnumerateArray().Select(l => Math.Round(l.GetDouble(), 2)));
+        Assert.Equal(0, Program.Run("", "compare", Save("a.wav", before), Save("c.wav", before)).Code);
+    }
+
+    [Fact]
+    public void What_cannot_be_opened_is_said_and_nothing_is_done()
+    {
+        var ended = Program.Run("", "compare", Save("a.wav", Samples.Wave(1)), Path.Combine(folder.FullName, "none.wav"));
+        Assert.Equal(2, ended.Code);
+        Assert.Contains("none.wav", ended.Errors);
+    }
+}

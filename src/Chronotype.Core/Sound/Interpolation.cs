@@ -1,3 +1,5 @@
+using System.Numerics;
+
 namespace Chronotype.Core.Sound;
 
 /// <summary>Values of a sound between its samples.</summary>
@@ -36,5 +38,32 @@ internal sealed class Interpolation
                 sum += samples[from] * taps[k];
         }
         return sum;
+    }
+
+    /// <summary>As <see cref="Of"/>, for as many values in a row as there is room for.</summary>
+    public void Fill(short[] samples, int at, Span<float> values)
+    {
+        if (taps is null)
+        {
+            for (var i = 0; i < values.Length; i++)
+                values[i] = Of(samples, at + i);
+            return;
+        }
+        var line = new float[values.Length + 2 * Half];
+        for (var i = 0; i < line.Length; i++)
+        {
+            var from = at - Half + i;
+            line[i] = (uint)from < (uint)samples.Length ? samples[from] : 0;
+        }
+        var done = 0;
+        for (; done + Vector<float>.Count <= values.Length; done += Vector<float>.Count)
+        {
+            var sum = Vector<float>.Zero;
+            for (var k = 0; k < taps.Length; k++)
+                sum = Vector.FusedMultiplyAdd(new Vector<float>(line, done + k), new Vector<float>(taps[k]), sum);
+            sum.CopyTo(values[done..]);
+        }
+        for (; done < values.Length; done++)
+            values[done] = Of(samples, at + done);
     }
 }

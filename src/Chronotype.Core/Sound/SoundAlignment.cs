@@ -22,8 +22,7 @@ internal sealed class SoundAlignment(SoundSketch before, SoundSketch after)
         var gaps = Gaps(chain);
         var moved = Moved(others, gaps);
         var differences = new List<SoundDifference>();
-        foreach (var stretch in chain)
-            differences.AddRange(new StretchLevels(before, after, stretch).Find());
+        differences.AddRange(chain.AsParallel().WithCancellation(cancel).SelectMany(s => new StretchLevels(before, after, s).Find()));
         foreach (var stretch in moved)
             differences.Add(Difference(SoundDifferenceKind.Moved, stretch.Before, stretch.Length, stretch.After, stretch.Length));
         foreach (var gap in gaps)

@@ -29,12 +29,15 @@ internal sealed class SoundSketch
     private const float QuietPower = 3f;
 
     // So steep that nothing is left at half the low rate, where values between samples could not be told.
-    private const int Crossings = 24;
+    private const int Crossings = 16;
     private const double Cutoff = 0.77;
     private const int MostPhases = 1000;
 
-    private SoundSketch(int sourceRate, short[] samples, double[] energy, uint[] prints) =>
-        (SourceRate, Samples, Energy, Prints) = (sourceRate, samples, energy, prints);
+    // They are made while the other sound is read.
+    private readonly Task<uint[]> prints;
+
+    private SoundSketch(int sourceRate, short[] samples, double[] energy, Task<uint[]> prints) =>
+        (SourceRate, Samples, Energy, this.prints) = (sourceRate, samples, energy, prints);
 
     /// <summary>Hertz, of the sound as it came.</summary>
     public int SourceRate { get; }
@@ -46,7 +49,7 @@ internal sealed class SoundSketch
     public double[] Energy { get; }
 
     /// <summary>Per hop; 0 where it is too quiet to tell.</summary>
-    public uint[] Prints { get; }
+    public uint[] Prints => prints.GetAwaiter().GetResult();
 
     /// <summary>Reads a sound to its end.</summary>
     public static SoundSketch Of(SoundStream sound, CancellationToken cancel = default)
@@ -57,28 +60,53 @@ internal sealed class SoundSketch
         var buffer = new float[8192 * channels];
         var mono = new float[8192];
         double square = 0;
-        long frame = 0;
+        long frame = 0,
+            stepEnd = StepEnd(1);
+        long StepEnd(int step) => ((long)step * Step * rate + Rate - 1) / Rate;
         for (int read; (read = sound.Read(buffer)) > 0; )
         {
             cancel.ThrowIfCancellationRequested();
             var frames = read / channels;
-            for (int i = 0, at = 0; i < frames; i++)
-            {
-                var sum = 0f;
-                for (var c = 0; c < channels; c++)
-                    sum += buffer[at++];
-                mono[i] = sum / channels;
-            }
+            Mix(buffer.AsSpan(0, read), channels, mono.AsSpan(0, frames));
             low.Add(mono.AsSpan(0, frames));
-            for (var i = 0; i < frames; i++, frame++)
+            for (var i = 0; i < frames; )
             {
-                square += mono[i] * mono[i];
-                if ((frame + 1) * Rate / rate / Step >= energy.Count)
+                // Up to the end of the step, or of what was read.
+                var until = (int)Math.Min(frames, i + stepEnd - frame);
+                frame += until - i;
+                var stretch = mono.AsSpan(i, until - i);
+                square += Resampler.Dot(stretch, stretch);
+                i = until;
+                if (frame == stepEnd)
+                {
                     energy.Add(square * Rate / rate);
+                    stepEnd = StepEnd(energy.Count);
+                }
             }
         }
         var samples = low.Finish();
-        return new SoundSketch(rate, samples, [.. energy], Print(samples, cancel));
+        return new SoundSketch(rate, samples, [.. energy], Task.Run(() => Print(samples, cancel), cancel));
+    }
+
+    private static void Mix(ReadOnlySpan<float> from, int channels, Span<float> to)
+    {
+        if (channels == 1)
+            from.CopyTo(to);
+        else if (channels == 2)
+        {
+            for (var i = 0; i < to.Length; i++)
+                to[i] = (from[2 * i] + from[2 * i + 1]) / 2;
+        }
+        else
+        {
+            for (int i = 0, at = 0; i < to.Length; i++)
+            {
+                var sum = 0f;
+                for (var c = 0; c < channels; c++)
+                    sum += from[at++];
+                to[i] = sum / channels;
+            }
+        }
     }
 
     /// <summary>The squares of what came from one sample of the low rate to another, as many as there would be at the low rate.</summary>
@@ -218,17 +246,30 @@ internal sealed class SoundSketch
             (filled, lineStart) = (filled - keepFrom, lineStart + keepFrom);
         }
 
-        private static float Dot(ReadOnlySpan<float> a, ReadOnlySpan<float> b)
+        // Four sums side by side, so that none waits for another.
+        public static float Dot(ReadOnlySpan<float> a, ReadOnlySpan<float> b)
         {
-            var va = MemoryMarshal.Cast<float, Vector<float>>(a);
-            var vb = MemoryMarshal.Cast<float, Vector<float>>(b);
-            var sum = Vector<float>.Zero;
-            for (var i = 0; i < va.Length; i++)
-                sum += va[i] * vb[i];
-            var result = Vector.Sum(sum);
-            for (var i = va.Length * Vector<float>.Count; i < a.Length; i++)
+            ref var left = ref MemoryMarshal.GetReference(a);
+            ref var right = ref MemoryMarshal.GetReference(b);
+            Vector<float> p = default,
+                q = default,
+                r = default,
+                s = default;
+            var (width, i) = (Vector<float>.Count, 0);
+            for (; i + 4 * width <= a.Length; i += 4 * width)
+            {
+                p = Next(ref left, ref right, i, p);
+                q = Next(ref left, ref right, i + width, q);
+                r = Next(ref left, ref right, i + 2 * width, r);
+                s = Next(ref left, ref right, i + 3 * width, s);
+            }
+            var result = Vector.Sum(p + q + r + s);
+            for (; i < a.Length; i++)
                 result += a[i] * b[i];
             return result;
         }
+
+        private static Vector<float> Next(ref float left, ref float right, int at, Vector<float> sum) =>
+            Vector.FusedMultiplyAdd(Vector.LoadUnsafe(ref left, (nuint)at), Vector.LoadUnsafe(ref right, (nuint)at), sum);
     }
 }

@@ -40,13 +40,16 @@ internal sealed class SoundStretches(SoundSketch before, SoundSketch after)
         Window = 2048,
         Windows = 7;
 
+    private readonly uint[] was = before.Prints,
+        now = after.Prints;
+
     /// <summary>In the order of the later recording, where none lies over another; to the sample in their shift, to some hops at their ends.</summary>
     public IReadOnlyList<Stretch> Find(CancellationToken cancel)
     {
         var places = Places();
         var found = new List<Stretch>();
         var (expected, covered) = (0, 0);
-        for (var j = 0; j < after.Prints.Length; )
+        for (var j = 0; j < now.Length; )
         {
             if (j % 4096 == 0)
                 cancel.ThrowIfCancellationRequested();
@@ -58,9 +61,9 @@ internal sealed class SoundStretches(SoundSketch before, SoundSketch after)
             var (first, last) = (0, Sure);
             while (i - first > 0 && j - first > covered && IsAlike(i - first - Running, j - first - Running))
                 first++;
-            while (i + last < before.Prints.Length && j + last < after.Prints.Length && IsAlike(i + last, j + last))
+            while (i + last < was.Length && j + last < now.Length && IsAlike(i + last, j + last))
                 last++;
-            var length = Math.Min(first + last, Math.Min(before.Prints.Length - i + first, after.Prints.Length - j + first));
+            var length = Math.Min(first + last, Math.Min(was.Length - i + first, now.Length - j + first));
             found.Add(new Stretch((i - first) * Hop, (j - first) * Hop, length * Hop));
             (expected, covered) = (i + last, j + last);
             j += Math.Max(1, last);
@@ -70,11 +73,11 @@ internal sealed class SoundStretches(SoundSketch before, SoundSketch after)
 
     private ulong[] Places()
     {
-        var places = new List<ulong>(before.Prints.Length);
-        for (var i = 0; i < before.Prints.Length; i++)
+        var places = new List<ulong>(was.Length);
+        for (var i = 0; i < was.Length; i++)
         {
-            if (before.Prints[i] != 0)
-                places.Add((ulong)before.Prints[i] << 32 | (uint)i);
+            if (was[i] != 0)
+                places.Add((ulong)was[i] << 32 | (uint)i);
         }
         places.Sort();
         return [.. places];
@@ -82,7 +85,7 @@ internal sealed class SoundStretches(SoundSketch before, SoundSketch after)
 
     private int? Best(ulong[] places, int j, int expected)
     {
-        var print = after.Prints[j];
+        var print = now[j];
         if (print == 0)
             return null;
         var (from, to) = (At(places, (ulong)print << 32), At(places, ((ulong)print + 1) << 32));
@@ -116,7 +119,7 @@ internal sealed class SoundStretches(SoundSketch before, SoundSketch after)
     // The share of bits that differ over so many moments; moments that are quiet in one alone differ.
     private double Distance(int i, int j, int count)
     {
-        count = Math.Min(count, Math.Min(before.Prints.Length - i, after.Prints.Length - j));
+        count = Math.Min(count, Math.Min(was.Length - i, now.Length - j));
         if (count <= 0)
             return 1;
         int bits = 0,
@@ -124,7 +127,7 @@ internal sealed class SoundStretches(SoundSketch before, SoundSketch after)
             one = 0;
         for (var k = 0; k < count; k++)
         {
-            var (a, b) = (before.Prints[i + k], after.Prints[j + k]);
+            var (a, b) = (was[i + k], now[j + k]);
             if (a == 0 && b == 0)
                 continue;
             if (a == 0 || b == 0)
@@ -168,6 +171,7 @@ internal sealed class SoundStretches(SoundSketch before, SoundSketch after)
         var middle = Math.Round(stretch.Shift / step);
         var (best, most) = ((double)stretch.Before, 0.0);
         var moved = new short[Window];
+        var values = new float[Window];
         for (var m = middle - Math.Ceiling(1 / step); m <= middle + Math.Ceiling(1 / step); m++)
         {
             var at = stretch.After - m * step;
@@ -176,8 +180,9 @@ internal sealed class SoundStretches(SoundSketch before, SoundSketch after)
             double score = 0;
             foreach (var from in WindowsOf(stretch))
             {
+                filter.Fill(before.Samples, whole + from, values);
                 for (var k = 0; k < Window; k++)
-                    moved[k] = (short)Math.Clamp(filter.Of(before.Samples, whole + from + k), short.MinValue, short.MaxValue);
+                    moved[k] = (short)Math.Clamp(values[k], short.MinValue, short.MaxValue);
                 score += Correlation(moved, 0, after.Samples, stretch.After + from);
             }
             if (score > most + 1e-9)

@@ -31,6 +31,7 @@ internal sealed class StretchLevels(SoundSketch before, SoundSketch after, Stret
         Full = 32767.0 * 32767.0;
 
     private readonly Interpolation between = Interpolation.At(stretch.Fraction);
+    private readonly float[] line = new float[Block];
 
     private enum State
     {
@@ -152,10 +153,12 @@ internal sealed class StretchLevels(SoundSketch before, SoundSketch after, Stret
         double ab = 0,
             aa = 0,
             bb = 0;
-        for (var t = at; t < at + length; t++)
+        var was = line.AsSpan(0, length);
+        between.Fill(before.Samples, stretch.Before + at, was);
+        for (var t = 0; t < length; t++)
         {
-            double a = between.Of(before.Samples, stretch.Before + t),
-                b = after.Samples[stretch.After + t];
+            double a = was[t],
+                b = after.Samples[stretch.After + at + t];
             (ab, aa, bb) = (ab + a * b, aa + a * a, bb + b * b);
         }
         if (aa < Quiet * length && bb < Quiet * length)

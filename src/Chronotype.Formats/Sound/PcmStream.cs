@@ -59,8 +59,16 @@ internal sealed class PcmStream : SoundStream
                 break;
             case (2, _):
                 var shorts = MemoryMarshal.Cast<byte, short>(from);
-                for (var i = 0; i < to.Length; i++)
-                    to[i] = (shape.IsBigEndian ? BinaryPrimitives.ReverseEndianness(shorts[i]) : shorts[i]) / 32768f;
+                if (shape.IsBigEndian)
+                {
+                    for (var i = 0; i < to.Length; i++)
+                        to[i] = BinaryPrimitives.ReverseEndianness(shorts[i]) * (1 / 32768f);
+                }
+                else
+                {
+                    for (var i = 0; i < to.Length; i++)
+                        to[i] = shorts[i] * (1 / 32768f);
+                }
                 break;
             case (3, _):
                 var (low, high) = shape.IsBigEndian ? (2, 0) : (0, 2);

@@ -61,8 +61,17 @@ test('the poster has its history: fourteen versions, two milestones, loose saves
 test('a sound is shown on one time axis with the one before', async () => {
   await page.goto('/projects/TIDE-GUIDE/TIM_guide-stop-1_mix?a=2&b=5');
   await page.waitForSelector('.ledger >> text=s put in');
-  const [a, b] = await page.locator('.waves image').evaluateAll(all => all.map(i => +i.getAttribute('width')));
+  // Nobody reloads: the stage comes anew with what was measured.
+  await page.waitForSelector('.lined .fresh');
+  const [a, b] = await page.locator('.lined > svg > image').evaluateAll(all => all.map(i => +i.getAttribute('width')));
   assert.ok(a < b && b === 1000);
+  assert.equal(await page.locator('.lined .same').count(), 2);
+  assert.equal(await page.locator('.lined .level').count(), 2);
+  assert.deepEqual(await page.locator('.lined .label').allTextContents(), ['−3.1 dB', 'put in 1.5 s', '+1.2 dB', 'put in 5.5 s']);
+  assert.deepEqual(await page.locator('.ledger tbody td.what').allTextContents(), ['quieter', 'put in', 'louder', 'put in']);
+  assert.match(await page.textContent('.ledger'), /Loudness.*LUFS, was −[\d.]+.*True peak/s);
+  assert.equal(await page.locator('.player audio').count(), 2);
+  assert.deepEqual(await faults(page), []);
 });
 
 test('every action is reached with the tab key alone', async () => {

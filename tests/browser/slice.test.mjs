@@ -186,8 +186,11 @@ test('a proposal comes from what the file is, leaves what a person chose, and wh
   await page.goto('/projects/TIDES');
   await page.keyboard.press('n');
   await page.fill('[name="slot.subject"]', 'Shore sign');
+  // However long the answer takes, the name that is shown is the one of what is chosen in the end.
+  await page.route('**handler=File**', async route => { await new Promise(r => setTimeout(r, 700)); await route.continue(); });
   await page.setInputFiles('#start-piece input[name=file]', sign);
   await page.waitForSelector('#resulting-name >> text=TIM_shore-sign_icon');
+  await page.unroute('**handler=File**');
   await page.click('button:has-text("Start the piece")');
   await page.waitForSelector('text=Kept as 001: TIM_shore-sign_icon_IK_001.svg');
 });

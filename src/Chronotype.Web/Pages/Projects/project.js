@@ -31,7 +31,8 @@ file.addEventListener('change', async () => {
       if (said && !chosen.has(slot.name) && (slot.matches('select') || !slot.value)) slot.value = said;
     }
   }
-  first?.dispatchEvent(new Event('input', { bubbles: true }));
+  // The words themselves may be the same as before, and the name another all the same.
+  first?.dispatchEvent(new Event('proposed', { bubbles: true }));
   (proposal.querySelector('[formaction]') ?? first)?.focus();
 });
 

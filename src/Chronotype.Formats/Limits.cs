@@ -15,7 +15,7 @@ public static class Limits
     /// <summary>Pages of a picture that are compared.</summary>
     public const int Pages = 100;
 
-    /// <summary>Entries of a container.</summary>
+    /// <summary>Entries of a container, chunks of a sound file.</summary>
     public const int Entries = 20_000;
 
     /// <summary>The longer side of an SVG's drawing when it is made to pixels, before it is scaled.</summary>

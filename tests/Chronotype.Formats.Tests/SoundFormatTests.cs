@@ -109,6 +109,9 @@ public class SoundFormatTests
         ];
         Assert.Equal(Read(wave).Sound, Read(large).Sound);
         Assert.Null(Read(large).Fault);
+        // One that promises more than any file could hold is cut short, and nothing worse.
+        BitConverter.GetBytes(long.MaxValue).CopyTo(large, 28);
+        Assert.Equal(FileFaultCode.SoundCutShort, Read(large).Fault!.Code);
     }
 
     [Fact]

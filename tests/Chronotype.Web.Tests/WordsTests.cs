@@ -1,5 +1,6 @@
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
+using Chronotype.Core.Sound;
 using Chronotype.Core.Versions;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
@@ -61,6 +62,16 @@ public class WordsTests
         );
         AreSaid<JobKind>(JobWords.Of);
         AreSaid<JobError>(JobWords.Of);
+    }
+
+    [Fact]
+    public void A_sound_that_is_louder_throughout_is_still_the_earlier_one()
+    {
+        var louder = new PartChange("", PartChangeKind.Louder) { Stretch = new SoundDifference(SoundDifferenceKind.Louder, 0, 9, 0, 9, 2) };
+        var all = new Comparison(1, ComparisonBasis.Time) { Parts = [louder], Matches = [new SoundMatch(0, 0, 9)] };
+        Assert.Equal("9.0 s louder.", FactWords.Of(all));
+        Assert.Equal("9.0 s louder. The rest is the same.", FactWords.Of(all with { Change = 0.5 }));
+        Assert.Equal("9.0 s louder. Nothing of the earlier one is left.", FactWords.Of(all with { Matches = [] }));
     }
 
     [Fact]

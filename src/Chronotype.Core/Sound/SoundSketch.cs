@@ -181,9 +181,10 @@ internal sealed class SoundSketch
             half;
         private readonly double ratio;
         private readonly float[][] filters;
-        private readonly List<short> made;
+        private readonly short[] samples;
         private float[] line;
-        private int filled;
+        private int made,
+            filled;
         private long lineStart;
 
         public Resampler(int rate, long frames)
@@ -203,33 +204,33 @@ internal sealed class SoundSketch
                             .ToArray()
                     ),
             ];
-            made = new List<short>((int)Math.Min(frames * Rate / rate + 16, 1 << 28));
+            samples = new short[(frames * Rate + rate - 1) / rate];
             line = new float[half - 1 + 16384];
             // Silence stands before the first sample.
             filled = half - 1;
             lineStart = -(half - 1);
         }
 
-        public void Add(ReadOnlySpan<float> samples)
+        public void Add(ReadOnlySpan<float> more)
         {
-            if (filled + samples.Length > line.Length)
-                Array.Resize(ref line, filled + samples.Length);
-            samples.CopyTo(line.AsSpan(filled));
-            filled += samples.Length;
+            if (filled + more.Length > line.Length)
+                Array.Resize(ref line, filled + more.Length);
+            more.CopyTo(line.AsSpan(filled));
+            filled += more.Length;
             Make();
         }
 
         public short[] Finish()
         {
             Add(new float[half]);
-            return [.. made];
+            return made == samples.Length ? samples : samples[..made];
         }
 
         private void Make()
         {
-            while (true)
+            while (made < samples.Length)
             {
-                var position = made.Count * ratio;
+                var position = made * ratio;
                 var whole = (long)Math.Floor(position);
                 var phase = (int)Math.Round((position - whole) * phases);
                 if (phase == phases)
@@ -238,10 +239,10 @@ internal sealed class SoundSketch
                 if (at + 2 * half > filled)
                     break;
                 var value = Dot(line.AsSpan(at, 2 * half), filters[phase]) * 32767f;
-                made.Add((short)Math.Clamp(MathF.Round(value), short.MinValue, short.MaxValue));
+                samples[made++] = (short)Math.Clamp(MathF.Round(value), short.MinValue, short.MaxValue);
             }
             // What no later point needs goes.
-            var keepFrom = (int)Math.Clamp((long)Math.Floor(made.Count * ratio) - half - lineStart, 0, filled);
+            var keepFrom = (int)Math.Clamp((long)Math.Floor(made * ratio) - half - lineStart, 0, filled);
             line.AsSpan(keepFrom, filled - keepFrom).CopyTo(line);
             (filled, lineStart) = (filled - keepFrom, lineStart + keepFrom);
         }

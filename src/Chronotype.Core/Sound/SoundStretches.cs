@@ -68,7 +68,17 @@ internal sealed class SoundStretches(SoundSketch before, SoundSketch after)
             (expected, covered) = (i + last, j + last);
             j += Math.Max(1, last);
         }
-        return [.. found.OrderByDescending(s => s.Length).Take(MostStretches).OrderBy(s => s.After).Select(Shifted)];
+        return
+        [
+            .. found
+                .OrderByDescending(s => s.Length)
+                .Take(MostStretches)
+                .OrderBy(s => s.After)
+                .AsParallel()
+                .AsOrdered()
+                .WithCancellation(cancel)
+                .Select(Shifted),
+        ];
     }
 
     private ulong[] Places()
@@ -88,7 +98,7 @@ internal sealed class SoundStretches(SoundSketch before, SoundSketch after)
         var print = now[j];
         if (print == 0)
             return null;
-        var (from, to) = (At(places, (ulong)print << 32), At(places, ((ulong)print + 1) << 32));
+        var (from, to) = (At(places, (ulong)print << 32), At(places, (ulong)print << 32 | uint.MaxValue));
         var middle = Math.Clamp(At(places, (ulong)print << 32 | (uint)Math.Max(0, expected)), from, to);
         int? best = null;
         var least = Alike;

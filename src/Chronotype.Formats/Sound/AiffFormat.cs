@@ -2,6 +2,7 @@ using System.Buffers.Binary;
 using System.Text;
 using Chronotype.Core.Content;
 using Chronotype.Core.Sound;
+using static Chronotype.Formats.Sound.PcmFile;
 
 namespace Chronotype.Formats.Sound;
 
@@ -15,25 +16,13 @@ internal sealed class AiffFormat : IFormat
     public bool Begins(ReadOnlySpan<byte> head) =>
         head.Length >= 12 && head.StartsWith("FORM"u8) && (head[8..].StartsWith("AIFF"u8) || head[8..].StartsWith("AIFC"u8));
 
-    public FileFacts Read(Stream content, CancellationToken cancel)
-    {
-        var (shape, isTruncated, markers) = Open(content);
-        using var sound = new PcmStream(shape, content);
-        return new FileFacts
-        {
-            Format = Format,
-            Sound = shape.Facts,
-            Markers = markers,
-            Level = SoundLevel.Measure(sound, cancel),
-            Fault = isTruncated ? new FileFault(FileFaultCode.SoundCutShort, "", shape.Facts.Duration.TotalSeconds) : null,
-        };
-    }
+    public FileFacts Read(Stream content, CancellationToken cancel) => Open(content).Facts(Format, content, cancel);
 
     public Preview? Draw(Stream content, int side, int page, CancellationToken cancel) => Waveform.Draw(OpenSound(content)!, cancel);
 
     public SoundStream? OpenSound(Stream content) => new PcmStream(Open(content).Shape, content);
 
-    private static (PcmShape Shape, bool IsTruncated, IReadOnlyList<MarkerFacts> Markers) Open(Stream content)
+    private static PcmFile Open(Stream content)
     {
         Span<byte> head = stackalloc byte[12];
         Span<byte> common = stackalloc byte[22];
@@ -43,7 +32,7 @@ internal sealed class AiffFormat : IFormat
         (int Channels, long Frames, int Bits, double Rate, string Coding)? said = null;
         (long Start, long Length)? samples = null;
         var marks = new List<(uint At, string Name)>();
-        while (content.Position + 8 <= content.Length)
+        for (var count = 0; content.Position + 8 <= content.Length && count < Limits.Entries; count++)
         {
             Fill(content, head[..8]);
             long size = BinaryPrimitives.ReadUInt32BigEndian(head[4..]);
@@ -76,7 +65,7 @@ internal sealed class AiffFormat : IFormat
         var shape = Shape(found, there.Start);
         var whole = Math.Max(0, Math.Min(there.Length, content.Length - there.Start)) / shape.FrameBytes;
         var facts = shape.Facts with { Frames = Math.Min(found.Frames, whole) };
-        return (
+        return new PcmFile(
             shape with
             {
                 Facts = facts,
@@ -100,7 +89,10 @@ internal sealed class AiffFormat : IFormat
             said.Coding is "fl64" or "FL64" ? 64
             : isFloat ? 32
             : said.Bits;
-        return said.Channels is >= 1 and <= 64 && said.Rate is >= 1000 and <= 1_536_000 && bits is (>= 1 and <= 32) or 64
+        return
+            said.Channels is >= 1 and <= 64
+            && said.Rate is >= 1000 and <= 1_536_000
+            && (isFloat ? bits is 32 or 64 : bits is >= 1 and <= 32)
             ? new PcmShape(new SoundFacts((int)Math.Round(said.Rate), bits, said.Channels, 0, isFloat), start, !isLittle, isRaw)
             : throw new UnreadableFileException(new FileFault(FileFaultCode.UnknownCoding, said.Coding, said.Bits, said.Channels));
     }
@@ -127,11 +119,5 @@ internal sealed class AiffFormat : IFormat
     {
         var exponent = BinaryPrimitives.ReadUInt16BigEndian(bytes) & 0x7FFF;
         return BinaryPrimitives.ReadUInt64BigEndian(bytes[2..]) * Math.Pow(2, exponent - 16383 - 63);
-    }
-
-    private static void Fill(Stream content, Span<byte> bytes)
-    {
-        if (content.ReadAtLeast(bytes, bytes.Length, throwOnEndOfStream: false) < bytes.Length)
-            throw new UnreadableFileException(FileFaultCode.HeaderCutShort);
     }
 }

@@ -2,6 +2,7 @@ using System.Buffers.Binary;
 using System.Globalization;
 using System.Text;
 using Chronotype.Core.Content;
+using static Chronotype.Formats.Sound.PcmFile;
 
 namespace Chronotype.Formats.Sound;
 
@@ -26,26 +27,15 @@ internal sealed class WaveFile
         rate,
         bits;
     private long data64 = -1;
+    private PcmFile? found;
 
     private WaveFile() { }
 
-    public PcmShape Shape { get; private set; } = null!;
-
-    /// <summary>The header promises more samples than the file has.</summary>
-    public bool IsTruncated { get; private set; }
-
-    public IReadOnlyList<MarkerFacts> Markers { get; private set; } = [];
-
     /// <summary>Reads the chunks' headers and none of the samples.</summary>
     /// <exception cref="UnreadableFileException">The file is no WAVE, or one in a coding that is not read.</exception>
-    public static WaveFile Open(Stream content)
-    {
-        var file = new WaveFile();
-        file.ReadChunks(content);
-        return file;
-    }
+    public static PcmFile Open(Stream content) => new WaveFile().ReadChunks(content);
 
-    private void ReadChunks(Stream content)
+    private PcmFile ReadChunks(Stream content)
     {
         content.Position = 0;
         Span<byte> head = stackalloc byte[12];
@@ -56,7 +46,7 @@ internal sealed class WaveFile
 
         Span<byte> chunk = stackalloc byte[8];
         Span<byte> body = stackalloc byte[28];
-        while (content.Position + 8 <= content.Length)
+        for (var count = 0; content.Position + 8 <= content.Length && count < Limits.Entries; count++)
         {
             Fill(content, chunk);
             long size = BinaryPrimitives.ReadUInt32LittleEndian(chunk[4..]);
@@ -77,34 +67,38 @@ internal sealed class WaveFile
                 if (coding == Extensible && length >= 26)
                     coding = BinaryPrimitives.ReadUInt16LittleEndian(body[24..]);
             }
-            else if (chunk.StartsWith("data"u8) && Shape is null)
+            else if (chunk.StartsWith("data"u8) && found is null)
             {
                 if (is64 && size == uint.MaxValue && data64 >= 0)
                     size = data64;
-                Make(start, size, content.Length - start);
+                found = Made(start, size, content.Length - start);
             }
             else if (chunk.StartsWith("cue "u8))
                 ReadCues(content, size);
             else if (chunk.StartsWith("LIST"u8) && size >= 4)
                 ReadLabels(content, size);
             // Chunks are padded to an even length.
-            content.Position = Math.Min(content.Length, start + size + (size & 1));
+            content.Position = size >= content.Length - start ? content.Length : start + size + (size & 1);
         }
-        if (Shape is null)
+        if (found is null)
             throw new UnreadableFileException(FileFaultCode.NoSamples);
-        Markers =
-        [
-            .. cues.Select(c => new MarkerFacts(
-                    (double)c.Value / rate,
-                    labels.GetValueOrDefault(c.Key, ""),
-                    regions.TryGetValue(c.Key, out var length) && length > 0 ? (double)length / rate : null
-                ))
-                .Where(m => m.At <= Shape.Facts.Duration.TotalSeconds)
-                .OrderBy(m => m.At),
-        ];
+        var duration = found.Shape.Facts.Duration.TotalSeconds;
+        return found with
+        {
+            Markers =
+            [
+                .. cues.Select(c => new MarkerFacts(
+                        (double)c.Value / rate,
+                        labels.GetValueOrDefault(c.Key, ""),
+                        regions.TryGetValue(c.Key, out var length) && length > 0 ? (double)length / rate : null
+                    ))
+                    .Where(m => m.At <= duration)
+                    .OrderBy(m => m.At),
+            ],
+        };
     }
 
-    private void Make(long start, long promised, long there)
+    private PcmFile Made(long start, long promised, long there)
     {
         var legal =
             channels is >= 1 and <= 64
@@ -117,8 +111,8 @@ internal sealed class WaveFile
             );
         }
         var frames = Math.Min(promised, there) / (channels * bits / 8);
-        Shape = new PcmShape(new SoundFacts(rate, bits, channels, frames, coding == IeeeFloat), start, false, bits == 8);
-        IsTruncated = promised > there;
+        var facts = new SoundFacts(rate, bits, channels, frames, coding == IeeeFloat);
+        return new PcmFile(new PcmShape(facts, start, false, bits == 8), promised > there, []);
     }
 
     // A cue point: its number, its place in play order, "data", the chunk and block it is in, its sample.
@@ -163,11 +157,5 @@ internal sealed class WaveFile
             }
             content.Position = Math.Min(end, start + length + (length & 1));
         }
-    }
-
-    private static void Fill(Stream content, Span<byte> bytes)
-    {
-        if (content.ReadAtLeast(bytes, bytes.Length, throwOnEndOfStream: false) < bytes.Length)
-            throw new UnreadableFileException(FileFaultCode.HeaderCutShort);
     }
 }

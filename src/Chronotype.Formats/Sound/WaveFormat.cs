@@ -13,19 +13,7 @@ internal sealed class WaveFormat : IFormat
         && (head.StartsWith("RIFF"u8) || head.StartsWith("RF64"u8) || head.StartsWith("BW64"u8))
         && head[8..].StartsWith("WAVE"u8);
 
-    public FileFacts Read(Stream content, CancellationToken cancel)
-    {
-        var file = WaveFile.Open(content);
-        using var sound = new PcmStream(file.Shape, content);
-        return new FileFacts
-        {
-            Format = Format,
-            Sound = file.Shape.Facts,
-            Markers = file.Markers,
-            Level = SoundLevel.Measure(sound, cancel),
-            Fault = file.IsTruncated ? new FileFault(FileFaultCode.SoundCutShort, "", file.Shape.Facts.Duration.TotalSeconds) : null,
-        };
-    }
+    public FileFacts Read(Stream content, CancellationToken cancel) => WaveFile.Open(content).Facts(Format, content, cancel);
 
     public Preview? Draw(Stream content, int side, int page, CancellationToken cancel) => Waveform.Draw(OpenSound(content)!, cancel);
 

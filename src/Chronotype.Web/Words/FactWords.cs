@@ -172,7 +172,11 @@ public static class FactWords
             .ToList();
         if (told.Count == 0)
             return "Nothing that is heard differs.";
-        return $"{string.Join(", ", told)}. {(comparison.Change >= 1 ? "Nothing of the earlier one is left." : "The rest is the same.")}";
+        var rest =
+            comparison.Matches.Count == 0 ? " Nothing of the earlier one is left."
+            : comparison.Change < 1 ? " The rest is the same."
+            : "";
+        return $"{string.Join(", ", told)}.{rest}";
     }
 
     // They are compared all the same, at one rate and as one channel.

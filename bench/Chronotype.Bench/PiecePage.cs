@@ -116,7 +116,9 @@ internal static class PiecePage
             Picture = new PictureFacts(3300, 5100),
             Layers =
             [
-                .. Enumerable.Range(0, 10).Select(k => new LayerFacts($"Layer {k}", $"data/{k}.png", 0, 0, "", true, 1, version.MainHash)),
+                .. Enumerable
+                    .Range(0, 10)
+                    .Select(k => new LayerFacts(LayerKind.Pixels, $"Layer {k}") { Source = $"data/{k}.png", Pixels = version.MainHash }),
             ],
         };
         return new ContentFacts

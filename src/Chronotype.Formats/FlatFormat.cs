@@ -21,12 +21,12 @@ internal class FlatFormat(FileFormat format, params byte[][] beginnings) : IForm
 
     public FileFacts Read(Stream content, CancellationToken cancel)
     {
-        var (width, height, pages) = Pictures.Measure(content);
+        var picture = Pictures.Describe(content);
         var facts = new FileFacts
         {
             Format = Format,
-            Picture = new PictureFacts(width, height, pages),
-            Fault = Limits.TooLarge(width, height),
+            Picture = picture,
+            Fault = Limits.TooLarge(picture.Width, picture.Height),
         };
         if (facts.Fault is null)
             Pictures.Check(content);

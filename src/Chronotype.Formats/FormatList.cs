@@ -12,6 +12,7 @@ public static class FormatList
         new FlatFormat(FileFormat.Png, [0x89, .. "PNG\r\n\x1A\n"u8]),
         new FlatFormat(FileFormat.Jpeg, [0xFF, 0xD8, 0xFF]),
         new FlatFormat(FileFormat.Tiff, [.. "II*\0"u8], [.. "MM\0*"u8], [.. "II+\0"u8], [.. "MM\0+"u8]),
+        new FlatFormat(FileFormat.Gif, [.. "GIF87a"u8], [.. "GIF89a"u8]),
         new WebPFormat(),
         new WaveFormat(),
         new AiffFormat(),

@@ -36,4 +36,10 @@ public interface IFormat
     /// <returns>Null where the format has none.</returns>
     /// <exception cref="UnreadableFileException">It cannot be decoded; the fault says why.</exception>
     SoundStream? OpenSound(Stream content) => null;
+
+    /// <summary>Opens its layers.</summary>
+    /// <param name="content">Seekable, left open for as long as the layers are read.</param>
+    /// <returns>Null where the format has none.</returns>
+    /// <exception cref="UnreadableFileException">They cannot be had; the fault says why.</exception>
+    internal ILayeredFile? OpenLayers(Stream content) => null;
 }

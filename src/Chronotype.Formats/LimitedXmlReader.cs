@@ -7,7 +7,7 @@ namespace Chronotype.Formats;
 /// Refuses nesting and numbers past a limit while a file is parsed, before there is a tree: trees are many times as large as
 /// their text, and are walked by recursion.
 /// </summary>
-internal sealed class LimitedXmlReader(XmlReader inner, int maxDepth, int maxElements, int maxAttributes) : XmlReader
+internal sealed class LimitedXmlReader(XmlReader inner, int maxDepth, int maxElements, int maxAttributes) : XmlReader, IXmlLineInfo
 {
     private int elements,
         attributes;
@@ -33,6 +33,8 @@ internal sealed class LimitedXmlReader(XmlReader inner, int maxDepth, int maxEle
         base.Dispose(disposing);
     }
 
+    public int LineNumber => (inner as IXmlLineInfo)?.LineNumber ?? 0;
+    public int LinePosition => (inner as IXmlLineInfo)?.LinePosition ?? 0;
     public override int AttributeCount => inner.AttributeCount;
     public override string BaseURI => inner.BaseURI;
     public override int Depth => inner.Depth;
@@ -45,6 +47,8 @@ internal sealed class LimitedXmlReader(XmlReader inner, int maxDepth, int maxEle
     public override string Prefix => inner.Prefix;
     public override ReadState ReadState => inner.ReadState;
     public override string Value => inner.Value;
+
+    public bool HasLineInfo() => inner is IXmlLineInfo lines && lines.HasLineInfo();
 
     public override string GetAttribute(int i) => inner.GetAttribute(i);
 

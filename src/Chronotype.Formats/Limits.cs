@@ -12,8 +12,14 @@ public static class Limits
     public const int StackBytes = 16 * 1024 * 1024;
     public const int Layers = 5_000;
 
+    /// <summary>Pixels of all layers of a file together that are decoded; the layers past it are told apart by their bytes.</summary>
+    public const long LayerPixels = 6_000_000_000;
+
     /// <summary>Pages of a picture that are compared.</summary>
     public const int Pages = 100;
+
+    /// <summary>Links of a file that are told.</summary>
+    public const int References = 2_000;
 
     /// <summary>Entries of a container, chunks of a sound file.</summary>
     public const int Entries = 20_000;

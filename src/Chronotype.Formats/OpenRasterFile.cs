@@ -1,11 +1,10 @@
 using System.Globalization;
 using System.IO.Compression;
-using System.IO.Hashing;
-using System.Security.Cryptography;
 using System.Text;
 using System.Xml;
 using System.Xml.Linq;
 using Chronotype.Core.Content;
+using NetVips;
 
 namespace Chronotype.Formats;
 
@@ -13,9 +12,10 @@ namespace Chronotype.Formats;
 /// An OpenRaster picture (the OpenRaster specification, "File layout" and "Layer stack"): a zip with a <c>stack.xml</c>,
 /// a PNG for each layer and a merged image.
 /// </summary>
-public sealed class OpenRasterFile : IDisposable
+public sealed class OpenRasterFile : ILayeredFile, IDisposable
 {
-    private const int MaxDepth = 200;
+    private const int MaxDepth = 200,
+        Farthest = 100_000_000;
     private readonly ZipArchive zip;
     private readonly Dictionary<string, ZipArchiveEntry> entries;
 
@@ -49,6 +49,15 @@ public sealed class OpenRasterFile : IDisposable
 
     public int Height => Pixels("h");
 
+    /// <summary>What is said of the whole canvas; how deep its colours are is each layer's own.</summary>
+    public PictureFacts ReadPicture() =>
+        new(Width, Height)
+        {
+            Resolution = Int(Stack, "xres") is > 0 and var resolution ? resolution : null,
+            Colour = ColourModel.Rgb,
+            HasAlpha = true,
+        };
+
     /// <summary>The picture of all layers, or the thumbnail where a maker left it out; null when neither is there.</summary>
     public Stream? OpenMerged() => Open("mergedimage.png") ?? Open("Thumbnails/thumbnail.png");
 
@@ -66,22 +75,44 @@ public sealed class OpenRasterFile : IDisposable
         }
     }
 
-    /// <summary>Reads every part to its end, so a damaged one is found, and hashes it.</summary>
+    /// <summary>Reads every part to its end, so that a damaged one is found, and what is painted on each layer.</summary>
     /// <exception cref="UnreadableFileException">A part is damaged, or a layer has none.</exception>
     public (IReadOnlyList<LayerFacts> Layers, ContentHash Inside) ReadParts(CancellationToken cancel = default)
     {
-        var hashes = new SortedDictionary<string, ContentHash>(StringComparer.Ordinal);
-        var budget = Limits.Pixels * 16;
+        var layers = new List<LayerFacts>();
+        Walk(Stack.Element("stack") ?? throw new UnreadableFileException(FileFaultCode.NoLayers), 0, layers);
+        var painted = layers.Where(l => l.Kind == LayerKind.Pixels).Select(l => l.Source).ToHashSet();
+        var parts = new SortedDictionary<string, OpenRasterPart>(StringComparer.Ordinal);
+        var budget = new OpenRasterPart.Budget();
         foreach (var (name, entry) in entries)
         {
             cancel.ThrowIfCancellationRequested();
-            hashes[name] = Hash(entry, ref budget);
+            parts[name] = OpenRasterPart.Read(entry, painted.Contains(name), budget, cancel);
         }
-        var layers = new List<LayerFacts>();
-        Walk(Stack.Element("stack") ?? throw new UnreadableFileException(FileFaultCode.NoLayers), "", true, layers, hashes, 0);
-        var text = string.Concat(hashes.Select(h => $"{h.Key}\0{h.Value}\n"));
-        return (layers, ContentHash.Of(Encoding.UTF8.GetBytes(text)));
+        var text = string.Concat(parts.Select(h => $"{h.Key}\0{h.Value.Bytes}\n"));
+        return ([.. layers.Select(l => l.Kind == LayerKind.Pixels ? Painted(l) : l)], ContentHash.Of(Encoding.UTF8.GetBytes(text)));
+
+        LayerFacts Painted(LayerFacts layer)
+        {
+            if (!parts.TryGetValue(layer.Source, out var part))
+                throw new UnreadableFileException(new FileFault(FileFaultCode.LayerWithoutPixels, layer.Name));
+            var bounds = part.Painted?.Bounds;
+            return layer with
+            {
+                Bounds = bounds is { } box ? box with { X = box.X + layer.X, Y = box.Y + layer.Y } : null,
+                Area = part.Painted?.Area ?? 0,
+                Pixels = part.Painted is null ? part.Bytes : part.Painted.Hash,
+            };
+        }
     }
+
+    Image ILayeredFile.OpenLayer(LayerFacts layer) =>
+        Pictures.Guard(() =>
+            Image.NewFromStream(
+                Open(layer.Source) ?? throw new UnreadableFileException(new FileFault(FileFaultCode.LayerWithoutPixels, layer.Name)),
+                access: Enums.Access.Sequential
+            )
+        );
 
     public void Dispose() => zip.Dispose();
 
@@ -120,34 +151,41 @@ public sealed class OpenRasterFile : IDisposable
             ? n
             : throw new UnreadableFileException(FileFaultCode.NoCanvas);
 
-    private static void Walk(
-        XElement stack,
-        string group,
-        bool shown,
-        List<LayerFacts> layers,
-        IReadOnlyDictionary<string, ContentHash> hashes,
-        int unnamed
-    )
+    private static void Walk(XElement stack, int depth, List<LayerFacts> layers)
     {
-        foreach (var element in stack.Elements())
+        var unnamed = 0;
+        foreach (var element in stack.Elements().Where(e => e.Name.LocalName is "stack" or "layer"))
         {
-            var name = (string?)element.Attribute("name") is { Length: > 0 } given ? given : $"Layer {++unnamed}";
-            var visible = shown && (string?)element.Attribute("visibility") != "hidden";
-            if (element.Name.LocalName == "stack")
-            {
-                Walk(element, group.Length == 0 ? name : $"{group} / {name}", visible, layers, hashes, 0);
-            }
-            else if (element.Name.LocalName == "layer")
-            {
-                if (layers.Count >= Limits.Layers)
-                    throw new UnreadableFileException(new FileFault(FileFaultCode.TooManyLayers, "", Limits.Layers));
-                var source = (string?)element.Attribute("src") ?? "";
-                if (!hashes.TryGetValue(source, out var pixels))
-                    throw new UnreadableFileException(new FileFault(FileFaultCode.LayerWithoutPixels, name));
-                layers.Add(new LayerFacts(name, source, Int(element, "x"), Int(element, "y"), group, visible, Opacity(element), pixels));
-            }
+            if (layers.Count >= Limits.Layers)
+                throw new UnreadableFileException(new FileFault(FileFaultCode.TooManyLayers, "", Limits.Layers));
+            var isGroup = element.Name.LocalName == "stack";
+            var name = (string?)element.Attribute("name") is { Length: > 0 } given ? given : $"{(isGroup ? "Group" : "Layer")} {++unnamed}";
+            layers.Add(
+                new LayerFacts(isGroup ? LayerKind.Group : LayerKind.Pixels, name, depth)
+                {
+                    Source = isGroup ? "" : (string?)element.Attribute("src") ?? "",
+                    // Far enough for any layer, and near enough for sums of places and sizes.
+                    X = Math.Clamp(Int(element, "x"), -Farthest, Farthest),
+                    Y = Math.Clamp(Int(element, "y"), -Farthest, Farthest),
+                    Visible = (string?)element.Attribute("visibility") != "hidden",
+                    Opacity = Opacity(element),
+                    Blend = Blend((string?)element.Attribute("composite-op")),
+                }
+            );
+            if (isGroup)
+                Walk(element, depth + 1, layers);
         }
     }
+
+    // The OpenRaster specification, "Composite operations": names of SVG Compositing, which W3C's later one shortens.
+    private static string Blend(string? op) =>
+        op switch
+        {
+            null or "" or "svg:src-over" => LayerFacts.Normal,
+            "svg:plus" => "plus-lighter",
+            _ when op.StartsWith("svg:", StringComparison.Ordinal) => op[4..],
+            _ => op,
+        };
 
     private static int Int(XElement element, string attribute) =>
         int.TryParse((string?)element.Attribute(attribute), NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n) ? n : 0;
@@ -156,33 +194,6 @@ public sealed class OpenRasterFile : IDisposable
         double.TryParse((string?)element.Attribute("opacity"), NumberStyles.Float, CultureInfo.InvariantCulture, out var n)
             ? Math.Clamp(n, 0, 1)
             : 1;
-
-    private static ContentHash Hash(ZipArchiveEntry entry, ref long budget)
-    {
-        using var sha = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
-        try
-        {
-            using var stream = entry.Open();
-            // The platform's reader does not hold what it unpacked against the sum in the list of parts.
-            var crc = new Crc32();
-            var buffer = new byte[1 << 16];
-            for (int read; (read = stream.Read(buffer)) > 0; )
-            {
-                budget -= read;
-                if (budget < 0)
-                    throw new UnreadableFileException(FileFaultCode.PartsTooLarge);
-                sha.AppendData(buffer, 0, read);
-                crc.Append(buffer.AsSpan(0, read));
-            }
-            if (crc.GetCurrentHashAsUInt32() != entry.Crc32)
-                throw new InvalidDataException("The part's check sum differs.");
-        }
-        catch (InvalidDataException e)
-        {
-            throw new UnreadableFileException(new FileFault(FileFaultCode.PartDamaged, entry.FullName), e);
-        }
-        return ContentHash.FromDigest(sha.GetHashAndReset());
-    }
 }
 
 /// <summary>Reads at most so many bytes of a stream whose length is not to be believed.</summary>

@@ -19,12 +19,14 @@ internal sealed class OpenRasterFormat : IFormat
         return new FileFacts
         {
             Format = Format,
-            Picture = new PictureFacts(file.Width, file.Height),
+            Picture = file.ReadPicture(),
             Layers = layers,
             Inside = inside,
             Notices = isTooLarge ? [new FileNotice(FileNoticeCode.NotDrawn, [], file.Width, file.Height)] : [],
         };
     }
+
+    ILayeredFile? IFormat.OpenLayers(Stream content) => new OpenRasterFile(content);
 
     public Preview? Draw(Stream content, int side, int page, CancellationToken cancel)
     {

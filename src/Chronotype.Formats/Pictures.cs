@@ -10,7 +10,7 @@ internal static class Pictures
     {
         // Hostile files come here: every loader stays shut but those of the formats that are read. Nothing is cached.
         Operation.Block("VipsForeignLoad", true);
-        foreach (var loader in new[] { "Png", "Jpeg", "Tiff", "Webp", "Svg" })
+        foreach (var loader in new[] { "Png", "Jpeg", "Tiff", "Webp", "Nsgif", "Svg" })
             Operation.Block($"VipsForeignLoad{loader}", false);
         Cache.Max = 0;
     }
@@ -24,6 +24,45 @@ internal static class Pictures
             using var image = Image.NewFromStream(content, access: Enums.Access.Sequential);
             return (image.Width, image.Height, image.Contains("n-pages") ? (int)image.Get("n-pages") : 1);
         });
+
+    /// <summary>What the header says of a flat picture.</summary>
+    /// <exception cref="UnreadableFileException">It is no picture that can be read.</exception>
+    public static PictureFacts Describe(Stream content) =>
+        Guard(() =>
+        {
+            content.Position = 0;
+            using var image = Image.NewFromStream(content, access: Enums.Access.Sequential);
+            var pages = Number(image, "n-pages") ?? 1;
+            return new PictureFacts(image.Width, image.Height, pages)
+            {
+                // The library tells pixels a millimetre, and 1 where the file says nothing.
+                Resolution = image.Xres is > 0 and not 1 and var dense && double.IsFinite(dense) ? Math.Round(dense * 25.4, 2) : null,
+                Colour = image.Interpretation switch
+                {
+                    Enums.Interpretation.Bw or Enums.Interpretation.Grey16 => ColourModel.Grey,
+                    Enums.Interpretation.Srgb or Enums.Interpretation.Rgb or Enums.Interpretation.Rgb16 or Enums.Interpretation.Scrgb =>
+                        ColourModel.Rgb,
+                    Enums.Interpretation.Cmyk => ColourModel.Cmyk,
+                    Enums.Interpretation.Lab or Enums.Interpretation.Labs or Enums.Interpretation.Labq => ColourModel.Lab,
+                    _ => ColourModel.Other,
+                },
+                Depth = Number(image, "bits-per-sample") ?? Number(image, "palette-bit-depth") ?? Bits(image.Format),
+                Profile = image.Contains("icc-profile-data") ? ColourProfile.Name((byte[])image.Get("icc-profile-data")) : null,
+                HasAlpha = image.HasAlpha(),
+                Seconds = pages > 1 && image.Contains("delay") ? ((int[])image.Get("delay")).Sum(d => Math.Max(0L, d)) / 1000.0 : null,
+            };
+        });
+
+    private static int? Number(Image image, string field) => image.Contains(field) ? (int)image.Get(field) : null;
+
+    private static int Bits(Enums.BandFormat format) =>
+        format switch
+        {
+            Enums.BandFormat.Uchar or Enums.BandFormat.Char => 8,
+            Enums.BandFormat.Ushort or Enums.BandFormat.Short => 16,
+            Enums.BandFormat.Double => 64,
+            _ => 32,
+        };
 
     public static (int Width, int Height) Measure(byte[] content) =>
         Guard(() =>
@@ -72,29 +111,32 @@ internal static class Pictures
         return Image.SvgloadBuffer(svg, scale: scale);
     }
 
-    /// <summary>
-    /// The share of the joint area of two pictures, each at its place on one canvas, whose pixels differ.
-    /// Pixels that are wholly transparent in both are equal, whatever colour they hide.
-    /// </summary>
+    /// <summary>The share of the joint area of two pictures, laid over one another from their left upper corners, that differs.</summary>
+    /// <param name="page">Which page of each, from 0.</param>
     /// <returns>The share from 0 to 1, and the joint area in pixels.</returns>
-    public static (double Share, long Area) Difference(Stream first, (int X, int Y) firstAt, Stream second, (int X, int Y) secondAt) =>
-        Guard(() =>
-        {
-            first.Position = second.Position = 0;
-            using var a = Rgba(Image.NewFromStream(first, access: Enums.Access.Sequential));
-            using var b = Rgba(Image.NewFromStream(second, access: Enums.Access.Sequential));
-            return Difference(a, firstAt, b, secondAt);
-        });
-
-    /// <summary>The same for one page of each.</summary>
-    /// <param name="page">From 0.</param>
     public static (double Share, long Area) Difference(Stream first, Stream second, int page) =>
         Guard(() =>
         {
-            using var a = Rgba(Page(first, page));
-            using var b = Rgba(Page(second, page));
-            return Difference(a, (0, 0), b, (0, 0));
+            var (left, right) = (Page(first, page), Page(second, page));
+            var isDeep = left.Format != Enums.BandFormat.Uchar || right.Format != Enums.BandFormat.Uchar;
+            using var a = new PixelRows(left, isDeep);
+            using var b = new PixelRows(right, isDeep);
+            return Shared(a, b);
         });
+
+    /// <summary>As <see cref="Difference(Stream, Stream, int)"/>, of pictures that are open.</summary>
+    public static (double Share, long Area) Difference(Image first, Image second)
+    {
+        using var a = new PixelRows(first);
+        using var b = new PixelRows(second);
+        return Shared(a, b);
+    }
+
+    private static (double Share, long Area) Shared(PixelRows a, PixelRows b)
+    {
+        var area = (long)Math.Max(a.Width, b.Width) * Math.Max(a.Height, b.Height);
+        return ((double)PixelDifference.Of(a, default, b, default).Differing / area, area);
+    }
 
     /// <summary>In pixels.</summary>
     /// <param name="page">From 0.</param>
@@ -120,33 +162,10 @@ internal static class Pictures
     private static Image Page(Stream content, int page)
     {
         content.Position = 0;
-        return Image.NewFromStream(content, access: Enums.Access.Sequential, kwargs: new VOption { { "page", page } });
-    }
-
-    public static (double Share, long Area) Difference(Image a, (int X, int Y) aAt, Image b, (int X, int Y) bAt)
-    {
-        var left = Math.Min(aAt.X, bAt.X);
-        var top = Math.Min(aAt.Y, bAt.Y);
-        var width = Math.Max(aAt.X + a.Width, bAt.X + b.Width) - (long)left;
-        var height = Math.Max(aAt.Y + a.Height, bAt.Y + b.Height) - (long)top;
-        if (Limits.TooLarge(width, height) is { } fault)
-            throw new UnreadableFileException(fault);
-        using var onA = a.Embed(aAt.X - left, aAt.Y - top, (int)width, (int)height);
-        using var onB = b.Embed(bAt.X - left, bAt.Y - top, (int)width, (int)height);
-        using var pixels = onA.NotEqual(onB);
-        using var differs = pixels.BandOr();
-        return (differs.Avg() / 255, width * height);
-    }
-
-    /// <summary>Eight bits a band, sRGB with premultiplied alpha, so that hidden colour does not count.</summary>
-    public static Image Rgba(Image image)
-    {
-        if (Limits.TooLarge(image.Width, image.Height) is { } fault)
-            throw new UnreadableFileException(fault);
-        using var colour = image.Interpretation == Enums.Interpretation.Srgb ? image.Copy() : image.Colourspace(Enums.Interpretation.Srgb);
-        using var alpha = colour.HasAlpha() ? colour.Copy() : colour.Bandjoin(255);
-        using var flat = alpha.Premultiply();
-        return flat.Cast(Enums.BandFormat.Uchar);
+        // Only what has pages is asked for one.
+        return page == 0
+            ? Image.NewFromStream(content, access: Enums.Access.Sequential)
+            : Image.NewFromStream(content, access: Enums.Access.Sequential, kwargs: new VOption { { "page", page } });
     }
 
     public static T Guard<T>(Func<T> read)

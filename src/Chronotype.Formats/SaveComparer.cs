@@ -26,13 +26,18 @@ public static class SaveComparer
         {
             return (beforeFacts.Format, afterFacts.Format) switch
             {
-                (FileFormat.OpenRaster, FileFormat.OpenRaster) => Layers(before, beforeFacts, after, afterFacts, cancel),
+                (FileFormat.OpenRaster, FileFormat.OpenRaster) => LayerComparer.Painted(before, beforeFacts, after, afterFacts, cancel),
                 _ when beforeFacts.Sound is { } was && afterFacts.Sound is { } now => SoundComparer.Compare(
                     (FormatList.Of(beforeFacts.Format)!, before, was),
                     (FormatList.Of(afterFacts.Format)!, after, now),
                     cancel
                 ),
-                (FileFormat.Svg, FileFormat.Svg) => Drawn(before, after),
+                (FileFormat.Svg, FileFormat.Svg) => Drawn(before, after) with
+                {
+                    Parts = LayerComparer.Described(beforeFacts.Layers, afterFacts.Layers),
+                    Before = beforeFacts.Picture,
+                    After = afterFacts.Picture,
+                },
                 (FileFormat.Other, FileFormat.Other) when beforeFacts.IsPacked || afterFacts.IsPacked => Comparison.NotMeasurable(
                     ComparisonBasis.Packed
                 ),
@@ -49,91 +54,14 @@ public static class SaveComparer
         }
     }
 
-    private static Comparison Layers(Stream before, FileFacts beforeFacts, Stream after, FileFacts afterFacts, CancellationToken cancel)
-    {
-        using var first = new OpenRasterFile(before);
-        using var second = new OpenRasterFile(after);
-        var parts = new List<PartChange>();
-        double changed = 0,
-            total = 0;
-        foreach (var (old, now) in LayerMatching.Match(beforeFacts.Layers, afterFacts.Layers))
-        {
-            cancel.ThrowIfCancellationRequested();
-            var (part, share, area) = Layer(first, old, second, now);
-            parts.Add(part);
-            changed += share * area;
-            total += area;
-        }
-        return new Comparison(total == 0 ? 0 : changed / total, ComparisonBasis.Layers)
-        {
-            Parts = parts,
-            Before = beforeFacts.Picture,
-            After = afterFacts.Picture,
-        };
-    }
-
-    private static (PartChange Part, double Share, long Area) Layer(
-        OpenRasterFile first,
-        LayerFacts? old,
-        OpenRasterFile second,
-        LayerFacts? now
-    )
-    {
-        if (old is null || now is null)
-        {
-            var (there, file) = old is null ? (now!, second) : (old, first);
-            using var pixels = PreviewMaker.Buffered(file.Open(there.Source)!);
-            var (width, height, _) = Pictures.Measure(pixels);
-            return (new PartChange(there.Name, old is null ? PartChangeKind.Added : PartChangeKind.Removed), 1, (long)width * height);
-        }
-        var moved = (X: now.X - old.X, Y: now.Y - old.Y);
-        var samePixels = old.Pixels == now.Pixels;
-        PartChange Part(PartChangeKind kind, double? share = null) => Looks(new PartChange(now.Name, kind, share), old, now);
-        var looksAlike = Part(PartChangeKind.Same) == new PartChange(now.Name, PartChangeKind.Same);
-        var unpainted = Part(looksAlike ? PartChangeKind.Same : PartChangeKind.Changed);
-        using var a = PreviewMaker.Buffered(first.Open(old.Source)!);
-        if (samePixels && moved == (0, 0))
-        {
-            var (width, height, _) = Pictures.Measure(a);
-            return (unpainted, Seen(old, now), (long)width * height);
-        }
-        using var b = PreviewMaker.Buffered(second.Open(now.Source)!);
-        var (share, area) = Pictures.Difference(a, (old.X, old.Y), b, (now.X, now.Y));
-        var part =
-            samePixels ? Part(PartChangeKind.Moved) with { MovedBy = Math.Sqrt((double)moved.X * moved.X + (double)moved.Y * moved.Y) }
-            : share == 0 ? unpainted
-            : Part(PartChangeKind.Repainted, share);
-        return (part, Math.Max(share, Seen(old, now)), area);
-    }
-
-    // What is hidden or faded is seen otherwise, though no pixel of it was touched.
-    private static double Seen(LayerFacts old, LayerFacts now) =>
-        old.Visible != now.Visible ? 1
-        : now.Visible ? Math.Abs(old.Opacity - now.Opacity)
-        : 0;
-
-    private static PartChange Looks(PartChange part, LayerFacts old, LayerFacts now)
-    {
-        var isFaded = Math.Abs(old.Opacity - now.Opacity) > 0.001;
-        return part with
-        {
-            FormerName = old.Name != now.Name ? old.Name : null,
-            IsShown = old.Visible != now.Visible ? now.Visible : null,
-            OpacityBefore = isFaded ? old.Opacity : null,
-            OpacityNow = isFaded ? now.Opacity : null,
-            IsRegrouped = old.Group != now.Group,
-        };
-    }
-
     private static Comparison Flat(Stream before, FileFacts beforeFacts, Stream after, FileFacts afterFacts)
     {
         var (a, b) = (beforeFacts.Picture, afterFacts.Picture);
         if (a is { Pages: > 1 } || b is { Pages: > 1 })
             return Pages(before, a?.Pages ?? 1, after, b?.Pages ?? 1);
-        if (a is not null && b is not null && (a.Width, a.Height) != (b.Width, b.Height))
-            return new Comparison(1, ComparisonBasis.PictureSize) { Before = a, After = b };
-        var (share, _) = Pictures.Difference(before, (0, 0), after, (0, 0));
-        return new Comparison(share, ComparisonBasis.PictureArea);
+        var (share, _) = Pictures.Difference(before, after, 0);
+        var isResized = (a?.Width, a?.Height) != (b?.Width, b?.Height);
+        return new Comparison(share, isResized ? ComparisonBasis.PictureSize : ComparisonBasis.PictureArea) { Before = a, After = b };
     }
 
     // Page for page, each weighed by its area.
@@ -163,11 +91,10 @@ public static class SaveComparer
     private static Comparison Drawn(Stream before, Stream after) =>
         Pictures.Guard(() =>
         {
-            using var first = Pictures.Svg(SvgFile.Read(before).Safe, 1024);
-            using var second = Pictures.Svg(SvgFile.Read(after).Safe, 1024);
-            using var a = Pictures.Rgba(first);
-            using var b = Pictures.Rgba(second);
-            var (share, _) = Pictures.Difference(a, (0, 0), b, (0, 0));
+            var (share, _) = Pictures.Difference(
+                Pictures.Svg(SvgFile.Read(before).Safe, 1024),
+                Pictures.Svg(SvgFile.Read(after).Safe, 1024)
+            );
             return new Comparison(share, ComparisonBasis.DrawnArea);
         });
 

@@ -14,6 +14,12 @@ namespace Chronotype.Formats;
 /// <param name="OutsideNames">What it named outside, as written, each once; empty for what is hidden in escapes.</param>
 public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideNames)
 {
+    /// <summary>Its groups, texts and pictures.</summary>
+    public IReadOnlyList<LayerFacts> Layers { get; private init; } = [];
+
+    /// <summary>What it refers to or carries inside.</summary>
+    public IReadOnlyList<ReferenceFacts> References { get; private init; } = [];
+
     private const int MaxDepth = 256,
         MaxElements = 200_000,
         MaxAttributes = 2_000_000;
@@ -30,6 +36,8 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
         if (root.Name.LocalName != "svg")
             throw new UnreadableFileException(new FileFault(FileFaultCode.WrongBeginning, root.Name.LocalName));
 
+        // What it is made of is told as it stands, before anything is taken out.
+        var (layers, references) = (SvgOutline.Layers(root), SvgOutline.References(root));
         var outside = new List<string>();
         var elements = root.DescendantsAndSelf().ToList();
         foreach (var element in elements)
@@ -50,7 +58,7 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
         using var memory = new MemoryStream();
         using (var writer = XmlWriter.Create(memory, new XmlWriterSettings { Encoding = new UTF8Encoding(false) }))
             root.Document.Save(writer);
-        return new SvgFile(memory.ToArray(), outside.Distinct().ToList());
+        return new SvgFile(memory.ToArray(), outside.Distinct().ToList()) { Layers = layers, References = references };
     }
 
     private static XElement Load(Stream content)
@@ -72,7 +80,7 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
                 MaxElements,
                 MaxAttributes
             );
-            return XDocument.Load(reader).Root!;
+            return XDocument.Load(reader, LoadOptions.SetLineInfo).Root!;
         }
         catch (XmlException e) when (e.Message.Contains("entity", StringComparison.OrdinalIgnoreCase))
         {

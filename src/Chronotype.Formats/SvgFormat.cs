@@ -31,6 +31,8 @@ internal sealed class SvgFormat : IFormat
         {
             Format = Format,
             Picture = new PictureFacts(width, height),
+            Layers = svg.Layers,
+            References = svg.References,
             Notices =
                 svg.OutsideNames.Count == 0
                     ? []

@@ -98,19 +98,4 @@ public class ContentTests
         Assert.Equal(1, ByteComparison.Compare(new MemoryStream(noise), new MemoryStream(other), 200_000).Change);
         Assert.Equal(0, ByteComparison.Compare(new MemoryStream(), new MemoryStream(), 0).Change);
     }
-
-    [Fact]
-    public void Layers_are_found_again_by_name_and_when_renamed_by_their_pixels()
-    {
-        LayerFacts[] before = [Layer("Sky", "sky"), Layer("Moon", "moon"), Layer("Gone", "gone")];
-        LayerFacts[] after = [Layer("New", "new"), Layer("Full moon", "moon"), Layer("Sky", "sky, repainted")];
-        var pairs = LayerMatching.Match(before, after);
-        Assert.Equal(
-            [(null, "New"), ("Moon", "Full moon"), ("Sky", "Sky"), ("Gone", null)],
-            pairs.Select(p => (p.Before?.Name, p.After?.Name))
-        );
-
-        static LayerFacts Layer(string name, string pixels) =>
-            new(name, name, 0, 0, "", true, 1, ContentHash.Of(System.Text.Encoding.UTF8.GetBytes(pixels)));
-    }
 }

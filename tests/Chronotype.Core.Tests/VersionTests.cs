@@ -134,10 +134,7 @@ public class VersionTests
     [Fact]
     public void A_save_that_lost_what_the_last_version_had_is_doubted()
     {
-        var nine = new FileFacts
-        {
-            Layers = [.. Enumerable.Range(0, 9).Select(i => new LayerFacts($"{i}", "", 0, 0, "", true, 1, Hash($"{i}")))],
-        };
+        var nine = new FileFacts { Layers = [.. Enumerable.Range(0, 9).Select(i => new LayerFacts(LayerKind.Pixels, $"{i}"))] };
         Assert.Equal([new SaveDoubt(SaveDoubtCode.FewerLayers, 9, 1)], SaveDoubts.Find(nine, nine with { Layers = [nine.Layers[0]] }));
         Assert.Empty(SaveDoubts.Find(nine, nine with { Layers = [.. nine.Layers.Take(2)] }));
 

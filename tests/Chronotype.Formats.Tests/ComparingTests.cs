@@ -24,7 +24,10 @@ public class ComparingTests
             Samples.OpenRaster(100, 100, Moon, Sky),
             Samples.OpenRaster(100, 100, Moon, Sky with { Patch = (0, 0, 50, 50) })
         );
-        Assert.Equal([new PartChange("Moon", PartChangeKind.Same), new PartChange("Sky", PartChangeKind.Repainted, 0.25)], result.Parts);
+        Assert.Equal(
+            [("Moon", PartChangeKind.Same, null), ("Sky", PartChangeKind.Repainted, 0.25)],
+            result.Parts.Select(p => (p.Name, p.Kind, p.Share))
+        );
         // 2,500 of the 11,600 pixels that the two layers have.
         Assert.Equal(2500.0 / 11600, result.Change!.Value, 6);
         Assert.Equal((ComparisonBasis.Layers, 100, 100), (result.Basis, result.Before!.Width, result.After!.Height));
@@ -34,7 +37,10 @@ public class ComparingTests
     public void A_moved_layer_is_moved_and_not_repainted()
     {
         var result = Compare(Samples.OpenRaster(100, 100, Moon, Sky), Samples.OpenRaster(100, 100, Moon with { X = 40, Y = 50 }, Sky));
-        Assert.Equal(new PartChange("Moon", PartChangeKind.Moved) { MovedBy = 50 }, result.Parts[0]);
+        Assert.Equal(
+            ("Moon", PartChangeKind.Moved, new PixelOffset(30, 40)),
+            (result.Parts[0].Name, result.Parts[0].Kind, result.Parts[0].MovedBy)
+        );
         Assert.InRange(result.Change!.Value, 0.1, 0.4);
     }
 
@@ -55,8 +61,124 @@ public class ComparingTests
     public void A_renamed_layer_is_the_same_pixels_under_another_name()
     {
         var result = Compare(Samples.OpenRaster(100, 100, Moon), Samples.OpenRaster(100, 100, Moon with { Name = "Full moon" }));
-        Assert.Equal(new PartChange("Full moon", PartChangeKind.Changed) { FormerName = "Moon" }, Assert.Single(result.Parts));
+        var part = Assert.Single(result.Parts);
+        Assert.Equal(("Full moon", PartChangeKind.Changed, "Moon"), (part.Name, part.Kind, part.FormerName));
         Assert.Equal(0, result.Change);
+    }
+
+    [Fact]
+    public void The_same_pixels_are_the_same_however_they_are_compressed_and_wherever_they_stand()
+    {
+        // Once as a small picture at its place, once as one of the canvas's size that is empty around it, deflated otherwise.
+        var small = Samples.OpenRaster(200, 100, Moon with { X = 50, Y = 20 }, Sky);
+        var wide = Samples.OpenRaster(
+            200,
+            100,
+            new Samples.OraLayer("Moon", 200, 100, Red: 90, Painted: (90, 20, 40, 40), Deflate: 1),
+            Sky
+        );
+        var (a, b) = (FormatReader.Read(new MemoryStream(small)).Layers[0], FormatReader.Read(new MemoryStream(wide)).Layers[0]);
+        Assert.Equal((new PixelBox(50, 20, 40, 40), 1600), (a.Bounds!.Value, a.Area));
+        Assert.Equal((new PixelBox(90, 20, 40, 40), 1600), (b.Bounds!.Value, b.Area));
+        Assert.Equal(a.Pixels, b.Pixels);
+        var moved = Compare(small, wide).Parts[0];
+        Assert.Equal((PartChangeKind.Moved, new PixelOffset(40, 0)), (moved.Kind, moved.MovedBy));
+    }
+
+    [Fact]
+    public void A_layer_that_was_moved_and_touched_up_is_told_as_both()
+    {
+        var result = Compare(
+            Samples.OpenRaster(200, 200, Moon, Sky),
+            Samples.OpenRaster(200, 200, Moon with { X = 110, Y = 10, Patch = (0, 0, 20, 20) }, Sky)
+        );
+        var moon = result.Parts[0];
+        Assert.Equal((PartChangeKind.Repainted, 0.25, new PixelOffset(100, 0)), (moon.Kind, moon.Share, moon.MovedBy));
+    }
+
+    [Fact]
+    public void Groups_opacity_and_blending_are_read_and_compared()
+    {
+        var before = Samples.OpenRaster(100, 100, Moon with { Group = "Night" }, Sky);
+        var after = Samples.OpenRaster(100, 100, Moon with { Group = "Night", Opacity = 0.5, Blend = "svg:multiply" }, Sky);
+        var facts = FormatReader.Read(new MemoryStream(after));
+        Assert.Equal(
+            [
+                (LayerKind.Group, "Night", 0, 1.0, "normal"),
+                (LayerKind.Pixels, "Moon", 1, 0.5, "multiply"),
+                (LayerKind.Pixels, "Sky", 0, 1.0, "normal"),
+            ],
+            facts.Layers.Select(l => (l.Kind, l.Name, l.Depth, l.Opacity, l.Blend))
+        );
+        Assert.Equal(2, facts.LayerCount);
+        var result = Compare(before, after);
+        Assert.Equal(["Moon", "Sky"], result.Parts.Select(p => p.Name));
+        Assert.Equal(
+            (PartChangeKind.Changed, "normal", "multiply", 0.5),
+            (result.Parts[0].Kind, result.Parts[0].BlendBefore, result.Parts[0].BlendNow, result.Parts[0].OpacityNow)
+        );
+        Assert.Equal(1600.0 / 11600, result.Change!.Value, 5);
+    }
+
+    [Fact]
+    public void A_layer_far_outside_the_canvas_is_compared_by_what_is_painted()
+    {
+        var result = Compare(
+            Samples.OpenRaster(100, 100, Moon with { X = int.MaxValue - 50, Y = int.MinValue }, Sky),
+            Samples.OpenRaster(100, 100, Moon with { X = int.MinValue, Y = int.MaxValue - 50, Patch = (0, 0, 4, 4) }, Sky)
+        );
+        Assert.Equal(["Moon", "Sky"], result.Parts.Select(p => p.Name));
+        Assert.InRange(result.Change!.Value, 0.01, 1);
+    }
+
+    [Fact]
+    public void A_drawings_groups_texts_and_pictures_are_its_layers()
+    {
+        const string before = """
+            <defs><g id="unseen"><path d="M0 0h4"/></g></defs>
+            <g id="hills"><path d="M0 50h100v50H0z" fill="#284"/></g>
+            <g id="front" opacity="0.5"><text id="place" x="10" y="20">Lumen Harbor</text><g id="gulls" transform="translate(5 6)"><path d="M0 0l4 4"/></g></g>
+            """;
+        var facts = FormatReader.Read(new MemoryStream(Samples.Svg(before)));
+        Assert.Equal(
+            [(LayerKind.Group, "front", 0), (LayerKind.Drawing, "gulls", 1), (LayerKind.Text, "place", 1), (LayerKind.Drawing, "hills", 0)],
+            facts.Layers.Select(l => (l.Kind, l.Name, l.Depth))
+        );
+        var result = Compare(
+            Samples.Svg(before),
+            Samples.Svg(
+                before
+                    .Replace("Lumen Harbor", "Lumen Harbour", StringComparison.Ordinal)
+                    .Replace("translate(5 6)", "translate(45, 6)", StringComparison.Ordinal)
+                    .Replace("#284", "#285", StringComparison.Ordinal)
+            )
+        );
+        Assert.Equal(
+            [("gulls", PartChangeKind.Moved), ("place", PartChangeKind.Reworded), ("hills", PartChangeKind.Repainted)],
+            result.Parts.Select(p => (p.Name, p.Kind))
+        );
+        Assert.Equal(new PixelOffset(40, 0), result.Parts[0].MovedBy);
+        Assert.Equal(("Lumen Harbor", "Lumen Harbour"), (result.Parts[1].TextBefore, result.Parts[1].TextNow));
+    }
+
+    [Fact]
+    public void What_a_drawing_refers_to_is_told_with_its_line()
+    {
+        var facts = FormatReader.Read(
+            new MemoryStream(
+                Samples.Svg(
+                    "<image href=\"../assets/gull.png\"/>\n<rect fill=\"url(#here)\" filter=\"url(night.svg#blur)\"/>\n<image xlink:href=\"data:image/png;base64,AAAA\"/>"
+                )
+            )
+        );
+        Assert.Equal(
+            [
+                new ReferenceFacts("../assets/gull.png", "image, href, line 1"),
+                new ReferenceFacts("night.svg#blur", "rect, filter, line 2"),
+                new ReferenceFacts("", "image, href, line 3", 3),
+            ],
+            facts.References
+        );
     }
 
     [Fact]

@@ -32,7 +32,7 @@ public class ReadingTests
         var reading = Read(Poster());
         Assert.Equal(FileFormat.OpenRaster, reading.Format);
         Assert.Null(reading.Fault);
-        Assert.Equal(new PictureFacts(400, 600), reading.Picture);
+        Assert.Equal((400, 600, ColourModel.Rgb), (reading.Picture!.Width, reading.Picture.Height, reading.Picture.Colour));
         Assert.Equal([("Title", 100, 20), ("Moon", 120, 200), ("Sky", 0, 0)], reading.Layers.Select(l => (l.Name, l.X, l.Y)));
         Assert.Equal((320, 480), SizeOf(Draw(Poster())!));
     }
@@ -74,7 +74,7 @@ public class ReadingTests
         Assert.Equal(new FileFault(FileFaultCode.PartDamaged, part), Read(poster).Fault);
         if (part == "mergedimage.png")
             Assert.Equal(part, Assert.Throws<UnreadableFileException>(() => Draw(poster)).Fault.Name);
-        var other = Samples.OpenRaster(400, 600, new Samples.OraLayer("Moon", 150, 150));
+        var other = Samples.OpenRaster(400, 600, new Samples.OraLayer("Title", 150, 150, Red: 3));
         var comparison = SaveComparer.Compare(new MemoryStream(poster), Read(Poster()), new MemoryStream(other), Read(other));
         Assert.Equal(part == "mergedimage.png" ? ComparisonBasis.Layers : ComparisonBasis.Unreadable, comparison.Basis);
     }

@@ -1,4 +1,5 @@
 using System.Buffers.Binary;
+using System.Globalization;
 using System.IO.Compression;
 using System.Text;
 using NetVips;
@@ -16,7 +17,12 @@ public static partial class Samples
         int X = 0,
         int Y = 0,
         (int X, int Y, int W, int H)? Patch = null,
-        bool IsHidden = false
+        bool IsHidden = false,
+        string? Group = null,
+        double Opacity = 1,
+        string? Blend = null,
+        (int X, int Y, int W, int H)? Painted = null,
+        int Deflate = 6
     );
 
     public static byte[] OpenRaster(int width, int height, params OraLayer[] layers) =>
@@ -28,12 +34,19 @@ public static partial class Samples
         using (var zip = new ZipArchive(memory, ZipArchiveMode.Create, leaveOpen: true))
         {
             Add("mimetype", "image/openraster"u8.ToArray());
-            var stack = string.Concat(
-                layers.Select(
-                    (l, i) =>
-                        $"""<layer name="{l.Name}" src="data/{i}.png" x="{l.X}" y="{l.Y}" opacity="1.0"{(l.IsHidden ? " visibility=\"hidden\"" : "")}/>"""
-                )
-            );
+            var stack = new StringBuilder();
+            for (var i = 0; i < layers.Length; i++)
+            {
+                var l = layers[i];
+                if (l.Group is not null && (i == 0 || layers[i - 1].Group != l.Group))
+                    stack.Append(CultureInfo.InvariantCulture, $"""<stack name="{l.Group}">""");
+                stack.Append(
+                    CultureInfo.InvariantCulture,
+                    $"""<layer name="{l.Name}" src="data/{i}.png" x="{l.X}" y="{l.Y}" opacity="{l.Opacity}"{(l.IsHidden ? " visibility=\"hidden\"" : "")}{(l.Blend is null ? "" : $" composite-op=\"{l.Blend}\"")}/>"""
+                );
+                if (l.Group is not null && (i == layers.Length - 1 || layers[i + 1].Group != l.Group))
+                    stack.Append("</stack>");
+            }
             Add(
                 "stack.xml",
                 Encoding.UTF8.GetBytes(
@@ -133,8 +146,14 @@ public static partial class Samples
         using var flat = (Image.Black(layer.Width, layer.Height) + new[] { layer.Red, 90.0, 30.0, 255.0 })
             .Cast(Enums.BandFormat.Uchar)
             .Copy(interpretation: Enums.Interpretation.Srgb);
+        if (layer.Painted is var (left, top, width, height))
+        {
+            using var part = flat.Crop(0, 0, width, height);
+            using var wide = part.Embed(left, top, layer.Width, layer.Height, background: [0, 0, 0, 0]);
+            return wide.PngsaveBuffer(compression: layer.Deflate);
+        }
         if (layer.Patch is not var (x, y, w, h))
-            return flat.PngsaveBuffer();
+            return flat.PngsaveBuffer(compression: layer.Deflate);
         using var patched = flat.Mutate(m => m.DrawRect([255, 255, 255, 255], x, y, w, h, fill: true));
         return patched.PngsaveBuffer();
     }

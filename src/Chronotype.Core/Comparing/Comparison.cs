@@ -30,17 +30,25 @@ public enum PartChangeKind
     /// <summary>A stretch of sound at another level.</summary>
     Louder,
 
+    /// <summary>Its words are others.</summary>
+    Reworded,
+
     /// <summary>A stretch of sound with other frequencies brought out, or with something laid over it.</summary>
     Filtered,
 }
+
+/// <summary>A way across a picture's plane.</summary>
+/// <param name="X">Pixels to the right.</param>
+/// <param name="Y">Pixels down.</param>
+public readonly record struct PixelOffset(int X, int Y);
 
 /// <param name="Name">The part's name, as its maker calls it; empty for a stretch of time.</param>
 /// <param name="Kind">What happened to it.</param>
 /// <param name="Share">How much of the part differs, from 0 to 1; null where that has no meaning.</param>
 public sealed record PartChange(string Name, PartChangeKind Kind, double? Share = null)
 {
-    /// <summary>How far it moved, in pixels; null where it did not.</summary>
-    public double? MovedBy { get; init; }
+    /// <summary>How far it moved; null where it did not.</summary>
+    public PixelOffset? MovedBy { get; init; }
 
     /// <summary>What it was called before; null where that did not change.</summary>
     public string? FormerName { get; init; }
@@ -54,8 +62,35 @@ public sealed record PartChange(string Name, PartChangeKind Kind, double? Share 
     /// <summary>As <see cref="OpacityBefore"/>.</summary>
     public double? OpacityNow { get; init; }
 
-    /// <summary>It lies in another group than before.</summary>
-    public bool IsRegrouped { get; init; }
+    /// <summary>How it was laid over what is below; null where that did not change.</summary>
+    public string? BlendBefore { get; init; }
+
+    /// <summary>As <see cref="BlendBefore"/>.</summary>
+    public string? BlendNow { get; init; }
+
+    /// <summary>The groups that it lay in, joined by <c> / </c>; null where it lies in the same ones.</summary>
+    public string? GroupBefore { get; init; }
+
+    /// <summary>It stands above or below others of its group than before.</summary>
+    public bool IsReordered { get; init; }
+
+    /// <summary>Its words before; null where they did not change.</summary>
+    public string? TextBefore { get; init; }
+
+    /// <summary>As <see cref="TextBefore"/>.</summary>
+    public string? TextNow { get; init; }
+
+    /// <summary>It is a group of layers, told for what became of it and not for what lies in it.</summary>
+    public bool IsGroup { get; init; }
+
+    /// <summary>Of a layer: its place among those of the earlier file; null where it is not there.</summary>
+    public int? LayerBefore { get; init; }
+
+    /// <summary>As <see cref="LayerBefore"/>, of the later file.</summary>
+    public int? LayerNow { get; init; }
+
+    /// <summary>How much of the whole it is, from 0 to 1: what changed most is told first.</summary>
+    public double Weight { get; init; }
 
     /// <summary>Of a sound: which stretch of time of which of the two; null for anything else.</summary>
     public SoundDifference? Stretch { get; init; }
@@ -135,6 +170,32 @@ public sealed record Comparison(double? Change, ComparisonBasis Basis)
 
     /// <summary>The later sound.</summary>
     public SoundFacts? SoundAfter { get; init; }
+
+    /// <summary>How many parts that changed are not among <see cref="Parts"/>; 0 for a comparison that was not shortened.</summary>
+    public int PartsLeftOut { get; init; }
+
+    /// <summary>The few parts that changed most, for a line that says what happened.</summary>
+    public Comparison Shortened()
+    {
+        const int told = 3;
+        var changed = Parts.Where(p => p.Kind != PartChangeKind.Same).OrderByDescending(Extent).ToList();
+        var files = Companions.Where(c => c.Kind != PartChangeKind.Same).ToList();
+        return this with
+        {
+            Parts = [.. changed.Take(told)],
+            PartsLeftOut = Math.Max(0, changed.Count - told),
+            // Of files only how many there are of each kind is told.
+            Companions = [.. files.Take(2 * told).Select(f => new PartChange("", f.Kind))],
+            FilesLeftOut = Math.Max(0, files.Count - 2 * told),
+            Matches = [],
+        };
+    }
+
+    /// <summary>As <see cref="PartsLeftOut"/>, of the files beside the main one.</summary>
+    public int FilesLeftOut { get; init; }
+
+    private static double Extent(PartChange part) =>
+        part.Stretch is { } stretch ? Math.Max(stretch.BeforeLength, stretch.AfterLength) : Math.Max(part.Weight, part.Share ?? 0);
 
     /// <summary>That two files cannot be measured against each other.</summary>
     public static Comparison NotMeasurable(ComparisonBasis why, FileFault? fault = null) => new(null, why) { Fault = fault };

@@ -1,3 +1,5 @@
+using System.Text.Json.Serialization;
+
 namespace Chronotype.Core.Content;
 
 /// <summary>The formats that are read for what is inside. Anything else is <see cref="Other"/>, and no second-class citizen.</summary>
@@ -20,6 +22,9 @@ public enum FileFormat
 
     /// <summary>TIFF 6.0.</summary>
     Tiff,
+
+    /// <summary>GIF (GIF89a), still or moving.</summary>
+    Gif,
 
     /// <summary>WebP (RFC 9649).</summary>
     WebP,
@@ -46,8 +51,18 @@ public sealed record FileFacts
     /// <summary>The picture in it; null where it has none, or none that can be read.</summary>
     public PictureFacts? Picture { get; init; }
 
-    /// <summary>From the top of the stack down; empty where the format has no layers.</summary>
+    /// <summary>
+    /// From the top of the stack down, each group before what lies in it, so that with <see cref="LayerFacts.Depth"/> they are a tree;
+    /// empty where the format has no layers.
+    /// </summary>
     public IReadOnlyList<LayerFacts> Layers { get; init; } = [];
+
+    /// <summary>How many layers there are, groups not counted.</summary>
+    [JsonIgnore]
+    public int LayerCount => Layers.Count(l => l.Kind != LayerKind.Group);
+
+    /// <summary>What it refers to or carries inside, in the order of the file.</summary>
+    public IReadOnlyList<ReferenceFacts> References { get; init; } = [];
 
     /// <summary>The sound in it; null where it has none, or none that can be read.</summary>
     public SoundFacts? Sound { get; init; }
@@ -67,22 +82,6 @@ public sealed record FileFacts
     /// <summary>The bytes are compressed as a whole, so that a small change within changes nearly all of them.</summary>
     public bool IsPacked { get; init; }
 }
-
-/// <param name="Width">Pixels, or for SVG the user units of its drawing.</param>
-/// <param name="Height">As <paramref name="Width"/>.</param>
-/// <param name="Pages">How many pictures the file holds, for TIFF.</param>
-public sealed record PictureFacts(int Width, int Height, int Pages = 1);
-
-/// <summary>One layer of a picture.</summary>
-/// <param name="Name">As its maker named it.</param>
-/// <param name="Source">The entry that holds its pixels.</param>
-/// <param name="X">Pixels from the canvas's left edge; may lie outside it.</param>
-/// <param name="Y">Pixels from the canvas's top edge.</param>
-/// <param name="Group">The names of the groups it lies in, joined by <c> / </c>; empty at the top.</param>
-/// <param name="Visible">Whether it is drawn.</param>
-/// <param name="Opacity">0 to 1.</param>
-/// <param name="Pixels">The hash of the entry's bytes.</param>
-public sealed record LayerFacts(string Name, string Source, int X, int Y, string Group, bool Visible, double Opacity, ContentHash Pixels);
 
 /// <param name="SampleRate">Hertz.</param>
 /// <param name="Bits">Bits of a sample.</param>

@@ -10,10 +10,10 @@ public static class ReaderVersions
     public const string FileFacts = "file-facts";
 
     /// <summary>The version of the reader of facts. A higher one reads all contents anew.</summary>
-    public const int FileFactsVersion = 3;
+    public const int FileFactsVersion = 4;
 
     /// <summary>Of the comparer.</summary>
-    public const int ComparisonVersion = 3;
+    public const int ComparisonVersion = 4;
 
     /// <summary>Of what draws previews.</summary>
     public const int PreviewVersion = 1;

@@ -62,8 +62,8 @@ public static class SaveDoubts
         if (previous is null || previous.Fault is not null)
             return [];
         var doubts = new List<SaveDoubt>();
-        if (previous.Layers.Count > 1 && save.Layers.Count <= 1)
-            doubts.Add(new(SaveDoubtCode.FewerLayers, previous.Layers.Count, save.Layers.Count));
+        if (previous.LayerCount > 1 && save.LayerCount <= 1)
+            doubts.Add(new(SaveDoubtCode.FewerLayers, previous.LayerCount, save.LayerCount));
         if (previous.Sound is { } before && save.Sound is { } now)
         {
             if (now.SampleRate < before.SampleRate)

@@ -128,7 +128,8 @@ public static class FactWords
     /// <summary>What changed, in one sentence or two.</summary>
     public static string Of(Comparison comparison)
     {
-        var (share, differ) = (Share(comparison.Change ?? 0), comparison.Parts.Count(p => p.Kind != PartChangeKind.Same));
+        var layers = comparison.Parts.Where(p => !p.IsGroup).ToList();
+        var (share, differ) = (Share(comparison.Change ?? 0), layers.Count(p => p.Kind != PartChangeKind.Same));
         var main = comparison.Basis switch
         {
             ComparisonBasis.SameContent => comparison.Companions.Count == 0
@@ -136,15 +137,17 @@ public static class FactWords
                 : "The main file is the same.",
             ComparisonBasis.First => "There is nothing before it.",
             ComparisonBasis.Layers =>
-                $"{differ} of {DisplayText.Count(comparison.Parts.Count, "layer differs", "layers differ")}. {Canvas(comparison)}",
+                $"{differ} of {DisplayText.Count(layers.Count, "layer differs", "layers differ")}. {Canvas(comparison)}",
             ComparisonBasis.PictureArea => $"{share} of the picture’s area differs.",
-            ComparisonBasis.PictureSize => $"The picture was {Size(comparison.Before)}, now {Size(comparison.After)}.",
+            ComparisonBasis.PictureSize =>
+                $"The picture was {Size(comparison.Before)}, now {Size(comparison.After)}: laid over one another "
+                    + $"from the upper left corner, {share} of the area differs.",
             ComparisonBasis.DrawnArea => $"{share} of the drawing’s area looks different.",
             ComparisonBasis.Time when comparison.GainDecibels is { } gain =>
                 $"It is {Math.Abs(gain):0.0#} dB {(gain > 0 ? "louder" : "quieter")} throughout; nothing else differs.",
             ComparisonBasis.Time => $"{Heard(comparison)}{Shape(comparison)}",
             ComparisonBasis.Pages =>
-                $"{differ} of {DisplayText.Count(comparison.Parts.Count, "page differs", "pages differ")}: {share} of their area.",
+                $"{differ} of {DisplayText.Count(layers.Count, "page differs", "pages differ")}: {share} of their area.",
             ComparisonBasis.Bytes => $"{share} of the bytes are not held in common.",
             ComparisonBasis.Unreadable => $"One of the two cannot be read, so what changed cannot be "
                 + $"measured.{(comparison.Fault is { } fault ? $" {Of(fault)}" : "")}",
@@ -242,6 +245,14 @@ public static class FactWords
             (PartChangeKind.Removed, not null) => "cut",
             (PartChangeKind.Added, not null) => "put in",
             (PartChangeKind.Louder, { Gain: < 0 }) => "quieter",
+            (PartChangeKind.Repainted, _) when part.Share is null => "redrawn",
+            (PartChangeKind.Repainted, _) when part.MovedBy is not null => "moved, repainted",
+            (PartChangeKind.Changed, _) when part.FormerName is not null => "renamed",
+            (PartChangeKind.Changed, _) when part.IsShown is { } shown => shown ? "shown" : "hidden",
+            (PartChangeKind.Changed, _) when part.BlendNow is not null => "blended",
+            (PartChangeKind.Changed, _) when part.OpacityNow is not null => "faded",
+            (PartChangeKind.Changed, _) when part.GroupBefore is not null => "regrouped",
+            (PartChangeKind.Changed, _) when part.IsReordered => "reordered",
             _ => part.Kind.ToString().ToLowerInvariant(),
         };
 
@@ -251,19 +262,59 @@ public static class FactWords
             ", ",
             new[]
             {
-                part.MovedBy is { } by ? $"{by:0} px" : null,
+                part.MovedBy is { } by ? Way(by) : null,
                 part.FormerName is { } name ? $"was “{name}”" : null,
-                part.IsShown is { } shown ? (shown ? "shown" : "hidden") : null,
+                part.IsShown is { } shown && KindOf(part) is not ("shown" or "hidden") ? (shown ? "shown" : "hidden") : null,
                 part is { OpacityBefore: { } before, OpacityNow: { } now } ? $"{before:P0} → {now:P0}" : null,
-                part.IsRegrouped ? "regrouped" : null,
+                part is { BlendBefore: { } old, BlendNow: { } blend } ? $"{old} → {blend}" : null,
+                part.GroupBefore is { } group ? $"was in {(group.Length == 0 ? "no group" : group)}" : null,
+                part.IsReordered ? "another place in the order" : null,
+                part is { TextBefore: { } words, TextNow: not null } ? $"was “{words}”" : null,
                 part.Stretch is { Gain: { } gain } ? $"{gain:+0.0;−0.0} dB" : null,
                 part is { Kind: PartChangeKind.Moved, Stretch: { } moved } ? $"from {DisplayText.Clock(moved.Before)}" : null,
                 part.Stretch is { } time ? $"{(time.AfterLength == 0 ? time.BeforeLength : time.AfterLength):0.0} s" : null,
             }.OfType<string>()
         );
 
+    /// <summary>What a picture is, as it stands in the ledger.</summary>
+    public static string Of(PictureFacts picture) =>
+        string.Join(
+            ", ",
+            new[]
+            {
+                $"{picture.Width} × {picture.Height} px",
+                picture.Resolution is { } resolution ? $"{resolution:0.#} dpi" : null,
+                picture is { Colour: { } colour, Depth: { } depth } ? $"{Of(colour)} {depth} bit" : null,
+                picture.Profile,
+                picture.Seconds is { } seconds ? $"{picture.Pages:N0} frames in {seconds:0.0} s"
+                : picture.Pages > 1 ? $"{picture.Pages:N0} pages"
+                : null,
+            }.OfType<string>()
+        );
+
+    private static string Of(ColourModel colour) =>
+        colour switch
+        {
+            ColourModel.Grey => "grey",
+            ColourModel.Rgb => "RGB",
+            ColourModel.Cmyk => "CMYK",
+            ColourModel.Lab => "L*a*b*",
+            _ => "other colours",
+        };
+
+    /// <summary>Which way and how far, in words.</summary>
+    internal static string Way(PixelOffset by)
+    {
+        string[] ways =
+        [
+            by.Y == 0 ? "" : $"{(by.Y < 0 ? "up" : "down")} {Math.Abs(by.Y):N0} px",
+            by.X == 0 ? "" : $"{(by.X < 0 ? "left" : "right")} {Math.Abs(by.X):N0} px",
+        ];
+        return string.Join(", ", ways.Where(w => w.Length > 0));
+    }
+
     private static string Canvas(Comparison comparison) =>
-        comparison.Before == comparison.After
+        (comparison.Before?.Width, comparison.Before?.Height) == (comparison.After?.Width, comparison.After?.Height)
             ? $"Canvas {Size(comparison.After)}, unchanged."
             : $"Canvas was {Size(comparison.Before)}, now {Size(comparison.After)}.";
 
@@ -278,10 +329,11 @@ public static class FactWords
             FileFormat.Svg => "This SVG",
             FileFormat.Wave => "This WAVE file",
             FileFormat.Aiff => "This AIFF file",
+            FileFormat.Gif => "This GIF",
             _ => "This file",
         };
 
-    private static string Share(double share) =>
+    internal static string Share(double share) =>
         share switch
         {
             0 => "Nothing",

@@ -1,0 +1,100 @@
+using Chronotype.Core.Comparing;
+
+namespace Chronotype.Web.Words;
+
+/// <summary>What changed, in a line: the largest changes first, short and always the same for the same two contents.</summary>
+public static class ChangeSummary
+{
+    private const int Told = 3;
+
+    /// <param name="comparison">Whole or <see cref="Comparison.Shortened"/>.</param>
+    /// <returns>Without a capital or a stop; empty where nothing can be said.</returns>
+    public static string Of(Comparison comparison)
+    {
+        var shortened = comparison.PartsLeftOut > 0 ? comparison : comparison.Shortened();
+        string[] told = [Whole(shortened), Files(shortened)];
+        return string.Join("; ", told.Where(t => t.Length > 0));
+    }
+
+    private static string Whole(Comparison comparison)
+    {
+        var share = FactWords.Share(comparison.Change ?? 0);
+        return comparison.Basis switch
+        {
+            ComparisonBasis.SameContent => comparison.Companions.Count == 0 ? "nothing changed" : "",
+            ComparisonBasis.Layers or ComparisonBasis.DrawnArea when comparison.Parts.Count > 0 => Parts(comparison, Layer),
+            ComparisonBasis.Layers or ComparisonBasis.DrawnArea or ComparisonBasis.PictureArea when comparison.Change == 0 =>
+                "nothing that is seen changed",
+            ComparisonBasis.Layers or ComparisonBasis.DrawnArea or ComparisonBasis.PictureArea =>
+                $"{char.ToLowerInvariant(share[0])}{share[1..]} of the picture changed",
+            ComparisonBasis.PictureSize =>
+                $"{comparison.Before?.Width:N0} × {comparison.Before?.Height:N0} px made {comparison.After?.Width:N0} × "
+                    + $"{comparison.After?.Height:N0} px",
+            ComparisonBasis.Time when comparison.GainDecibels is { } gain =>
+                $"{Math.Abs(gain):0.#} dB {(gain > 0 ? "louder" : "quieter")} throughout",
+            ComparisonBasis.Time => comparison.Parts.Count == 0 ? "nothing that is heard changed" : Parts(comparison, Stretch),
+            ComparisonBasis.Pages => comparison.Parts.Count == 0 ? "no page changed" : Parts(comparison, Page),
+            ComparisonBasis.Bytes => comparison.Change == 0 ? "" : $"{char.ToLowerInvariant(share[0])}{share[1..]} of the bytes changed",
+            _ => "",
+        };
+    }
+
+    private static string Parts(Comparison comparison, Func<PartChange, string> said)
+    {
+        var parts = string.Join(", ", comparison.Parts.Take(Told).Select(said));
+        return comparison.PartsLeftOut == 0 ? parts : $"{parts} and {comparison.PartsLeftOut:N0} more";
+    }
+
+    private static string Layer(PartChange part) =>
+        $"{part.Name} "
+        + part switch
+        {
+            { Kind: PartChangeKind.Added } => "added",
+            { Kind: PartChangeKind.Removed } => "removed",
+            { MovedBy: { } by, Kind: PartChangeKind.Repainted } => $"repainted and moved {FactWords.Way(by)}",
+            { MovedBy: { } by } => $"moved {FactWords.Way(by)}",
+            { Kind: PartChangeKind.Reworded } => "reworded",
+            { Kind: PartChangeKind.Repainted, Share: null } => "redrawn",
+            { Kind: PartChangeKind.Repainted } => "repainted",
+            { IsShown: { } shown } => shown ? "shown" : "hidden",
+            { BlendNow: { } blend } => $"blended by {blend}",
+            { OpacityNow: { } opacity } => $"at {opacity:P0}",
+            { FormerName: { } name } => $"renamed from {name}",
+            { GroupBefore: not null } => "put in another group",
+            _ => "put elsewhere in the order",
+        };
+
+    private static string Stretch(PartChange part)
+    {
+        var stretch = part.Stretch!;
+        var length = $"{Math.Max(stretch.BeforeLength, stretch.AfterLength):0.0} s";
+        var at = DisplayText.Clock(part.Kind == PartChangeKind.Removed ? stretch.Before : stretch.After);
+        return part.Kind switch
+        {
+            PartChangeKind.Louder when stretch.Gain is { } gain =>
+                $"{length} {Math.Abs(gain):0.#} dB {(gain > 0 ? "louder" : "quieter")} at {at}",
+            PartChangeKind.Moved => $"{length} moved from {DisplayText.Clock(stretch.Before)} to {at}",
+            _ => $"{length} {FactWords.KindOf(part)} at {at}",
+        };
+    }
+
+    private static string Page(PartChange part) =>
+        $"page {part.Name} "
+        + part.Kind switch
+        {
+            PartChangeKind.Added => "added",
+            PartChangeKind.Removed => "removed",
+            _ => "changed",
+        };
+
+    private static string Files(Comparison comparison)
+    {
+        var kinds = comparison
+            .Companions.Where(c => c.Kind != PartChangeKind.Same)
+            .GroupBy(c => c.Kind)
+            .OrderBy(g => g.Key)
+            .Select(g => $"{DisplayText.Count(g.Count(), "file", "files")} {g.Key.ToString().ToLowerInvariant()}");
+        var told = string.Join(", ", kinds);
+        return comparison.FilesLeftOut == 0 ? told : $"{told} and {comparison.FilesLeftOut:N0} more";
+    }
+}

@@ -71,6 +71,7 @@ public static class StudioServices
                 typeof(Remove),
                 typeof(ReceiveSave),
                 typeof(KeepSave),
+                typeof(SaveQuestion),
                 typeof(MarkMilestone),
                 typeof(BringBack),
                 typeof(WriteNote),

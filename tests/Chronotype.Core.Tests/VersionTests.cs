@@ -87,8 +87,8 @@ public class VersionTests
     [Fact]
     public void A_doubt_waits_for_an_answer() =>
         Assert.Equal(
-            [new SaveDoubt(SaveDoubtCode.FewerLayers, 9, 1)],
-            Assert.IsType<KeepVerdict.Question>(Decide("a", doubts: [new SaveDoubt(SaveDoubtCode.FewerLayers, 9, 1)])).Doubts
+            [new SaveDoubt(SaveDoubtCode.Flattened, 9, 1)],
+            Assert.IsType<KeepVerdict.Question>(Decide("a", doubts: [new SaveDoubt(SaveDoubtCode.Flattened, 9, 1)])).Doubts
         );
 
     [Fact]
@@ -135,17 +135,80 @@ public class VersionTests
     public void A_save_that_lost_what_the_last_version_had_is_doubted()
     {
         var nine = new FileFacts { Layers = [.. Enumerable.Range(0, 9).Select(i => new LayerFacts(LayerKind.Pixels, $"{i}"))] };
-        Assert.Equal([new SaveDoubt(SaveDoubtCode.FewerLayers, 9, 1)], SaveDoubts.Find(nine, nine with { Layers = [nine.Layers[0]] }));
-        Assert.Empty(SaveDoubts.Find(nine, nine with { Layers = [.. nine.Layers.Take(2)] }));
+        Assert.Equal([new SaveDoubt(SaveDoubtCode.Flattened, 9, 1)], SaveDoubts.Find(nine, nine with { Layers = [nine.Layers[0]] }));
+        Assert.Equal(
+            [new SaveDoubt(SaveDoubtCode.FewerLayers, 9, 4)],
+            SaveDoubts.Find(nine, nine with { Layers = [.. nine.Layers.Take(4)] })
+        );
+        Assert.Empty(SaveDoubts.Find(nine, nine with { Layers = [.. nine.Layers.Take(5)] }));
+        // A group is no layer, so that a file is flat with one layer in a group, too.
+        Assert.Equal(
+            [new SaveDoubt(SaveDoubtCode.Flattened, 9, 1)],
+            SaveDoubts.Find(nine, nine with { Layers = [new LayerFacts(LayerKind.Group, "All"), nine.Layers[0] with { Depth = 1 }] })
+        );
 
         var studio = new FileFacts { Sound = new SoundFacts(48000, 24, 2, 1, false) };
         Assert.Equal(
-            [new SaveDoubt(SaveDoubtCode.LowerRate, 48_000, 44_100)],
+            [new SaveDoubt(SaveDoubtCode.OtherRate, 48_000, 44_100)],
             SaveDoubts.Find(studio, new FileFacts { Sound = new SoundFacts(44100, 24, 2, 1, false) })
         );
         var cut = new FileFault(FileFaultCode.ContainerUnreadable);
         Assert.Equal([new SaveDoubt(SaveDoubtCode.Unreadable) { Fault = cut }], SaveDoubts.Find(nine, new FileFacts { Fault = cut }));
         Assert.Empty(SaveDoubts.Find(null, nine));
+    }
+
+    [Fact]
+    public void A_save_unlike_the_last_version_is_doubted_by_what_is_unlike()
+    {
+        var print = new FileFacts
+        {
+            Format = FileFormat.Tiff,
+            Picture = new PictureFacts(4961, 7016, 3)
+            {
+                Resolution = 300,
+                Colour = ColourModel.Cmyk,
+                Depth = 16,
+                Profile = "Coated",
+            },
+        };
+        Assert.Empty(SaveDoubts.Find(print, print with { Picture = print.Picture with { Resolution = 300.01 } }));
+        SaveDoubtCode[] Codes(PictureFacts now) => [.. SaveDoubts.Find(print, print with { Picture = now }).Select(d => d.Code)];
+        Assert.Equal([SaveDoubtCode.OtherSize], Codes(print.Picture with { Width = 2480 }));
+        Assert.Equal([SaveDoubtCode.OtherResolution], Codes(print.Picture with { Resolution = 72 }));
+        Assert.Equal([SaveDoubtCode.OtherResolution], Codes(print.Picture with { Resolution = null }));
+        Assert.Equal([SaveDoubtCode.OtherColour], Codes(print.Picture with { Colour = ColourModel.Rgb }));
+        Assert.Equal([SaveDoubtCode.OtherColour], Codes(print.Picture with { Profile = null }));
+        Assert.Equal([SaveDoubtCode.OtherColour], Codes(print.Picture with { Depth = 8 }));
+        Assert.Equal([SaveDoubtCode.FewerPages], Codes(print.Picture with { Pages = 1 }));
+
+        var mix = new FileFacts { Format = FileFormat.Wave, Sound = new SoundFacts(48_000, 24, 2, 480_000, false) };
+        Assert.Equal(
+            [new SaveDoubt(SaveDoubtCode.OtherChannels, 2, 6), new SaveDoubt(SaveDoubtCode.MuchShorter, 10_000, 4_000)],
+            SaveDoubts.Find(mix, mix with { Sound = mix.Sound with { Channels = 6, Frames = 192_000 } })
+        );
+
+        var closed = new FileFacts();
+        Assert.Equal([new SaveDoubt(SaveDoubtCode.MuchSmaller, 900_000, 200_000)], SaveDoubts.Find(closed, closed, 900_000, 200_000));
+        Assert.Empty(SaveDoubts.Find(closed, closed, 900_000, 400_000));
+        Assert.Empty(SaveDoubts.Find(closed, closed, 900, 2));
+
+        var painted = new FileFacts
+        {
+            Layers = [.. Enumerable.Range(0, 3).Select(i => new LayerFacts(LayerKind.Pixels, $"{i}") { Area = 1000 })],
+        };
+        Assert.Equal(
+            [new SaveDoubt(SaveDoubtCode.MuchEmptier, 3000, 600)],
+            SaveDoubts.Find(painted, painted with { Layers = [.. painted.Layers.Select(l => l with { Area = 200 })] })
+        );
+    }
+
+    [Fact]
+    public void What_a_great_change_is_is_learned_from_the_pieces_own_past()
+    {
+        Assert.Equal(GreatChange.Usual, GreatChange.Threshold([0.9, 0.9]));
+        Assert.Equal(0.15, GreatChange.Threshold([0.01, 0.02, 0.01, 0.05, 0.03, 0.9]), 6);
+        Assert.Equal(0.45, GreatChange.Threshold([0.1, 0.2, 0.3, 0.3, 0.2, 0.3, 0.1, 0.9]), 6);
+        Assert.Equal(0.7, GreatChange.Threshold([0.9, 0.9, 0.9, 0.8, 1]), 6);
     }
 
     [Fact]

@@ -82,7 +82,7 @@ public sealed class BackupTests : IDisposable
         Assert.InRange(first.Copied, 70_000_000, 75_000_000);
         Assert.Equal(first, BackupRecord.Read(Path.Combine(studio.DataFolder, BackupRecord.InStudio)));
 
-        await studio.VersionAsync(piece, Samples.Noise(3_000_000, 2), "a.lay");
+        await studio.VersionAsync(piece, Samples.Noise(3_000_000, 2), "a.lay", insist: true);
         using var stop = new CancellationTokenSource();
         Assert.ThrowsAny<OperationCanceledException>(() =>
             new StudioBackup(studio.DataFolder, Copy, TimeProvider.System).Run(new StopAt(stop), stop.Token)

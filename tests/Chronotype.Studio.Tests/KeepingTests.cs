@@ -1,8 +1,11 @@
 using Chronotype.Content;
+using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Grace;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Saves;
 using Microsoft.EntityFrameworkCore;
@@ -158,7 +161,7 @@ public class KeepingTests
         await studio.VersionAsync(piece, Poster(1));
         await studio.TakeAsync(piece, Samples.OpenRaster(60, 60, Sky));
         Assert.Equal(
-            [new SaveDoubt(SaveDoubtCode.FewerLayers, 2, 1)],
+            [new SaveDoubt(SaveDoubtCode.Flattened, 2, 1)],
             Assert.IsType<KeepResult.Question>(await studio.KeepAsync(piece)).Doubts
         );
         await studio.TakeAsync(piece, Samples.Png(60, 60), "poster.png");
@@ -166,6 +169,77 @@ public class KeepingTests
             new SaveDoubt(SaveDoubtCode.OtherKind) { KindBefore = ".ora", KindNow = ".png" },
             Assert.IsType<KeepResult.Question>(await studio.KeepAsync(piece)).Doubts
         );
+    }
+
+    [Fact]
+    public async Task What_is_expected_from_now_on_is_not_asked_about_again_until_somebody_says_so()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Poster(1));
+        var flat = await studio.TakeAsync(piece, Samples.OpenRaster(60, 60, Sky));
+        var kept = await studio.Do((SaveQuestion question) => question.ExpectAsync(studio.Ilse, piece.Id, flat.Save.Id));
+        Assert.Equal(2, Assert.IsType<KeepResult.Kept>(kept.Result).Number.Value);
+        await studio.VersionAsync(piece, Poster(3));
+        await studio.VersionAsync(piece, Samples.OpenRaster(60, 60, Sky with { Red = 4 }));
+        // What else is unlike is asked about all the same, and what is damaged always.
+        await studio.TakeAsync(piece, Samples.OpenRaster(90, 60, Sky));
+        Assert.Equal(
+            [SaveDoubtCode.OtherSize],
+            Assert.IsType<KeepResult.Question>(await studio.KeepAsync(piece)).Doubts.Select(d => d.Code)
+        );
+        var cut = await studio.TakeAsync(piece, Poster(5)[..900]);
+        var still = await studio.Do((SaveQuestion question) => question.ExpectAsync(studio.Ilse, piece.Id, cut.Save.Id));
+        Assert.IsType<KeepResult.Question>(still.Result);
+
+        await studio.Do((SaveQuestion question) => question.AskAgainAsync(studio.Ilse, piece.Id));
+        await studio.VersionAsync(piece, Poster(6), insist: true);
+        await studio.TakeAsync(piece, Samples.OpenRaster(60, 60, Sky with { Red = 7 }));
+        Assert.IsType<KeepResult.Question>(await studio.KeepAsync(piece));
+    }
+
+    [Fact]
+    public async Task A_flat_copy_that_came_for_a_piece_is_taken_as_an_output_and_can_be_taken_back()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Poster(1));
+        var flat = (await studio.TakeAsync(piece, Samples.Png(60, 60), "moonpull for the web.png")).Save;
+        var placed = await studio.Do((SaveQuestion question) => question.TakeAsOutputAsync(studio.Ilse, piece.Id, flat.Id));
+        Assert.Equal("outputs/moonpull for the web.png", placed.Result!.Entry.Path.Text);
+        Assert.Equal(flat.MainHash, placed.Result!.Content.Hash);
+        Assert.Single(await studio.SavesAsync(piece));
+        Assert.IsType<Refusal.NoSuchSave>(
+            (await studio.Do((SaveQuestion question) => question.TakeAsOutputAsync(studio.Ilse, piece.Id, flat.Id))).Refusal
+        );
+        await studio.Do((Remove remove) => remove.TakeBackSaveAsync(studio.Ilse, flat.Id));
+        Assert.Equal(2, (await studio.SavesAsync(piece)).Count);
+    }
+
+    [Fact]
+    public async Task What_was_kept_is_counted_against_the_version_before()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Poster(1));
+        var count = (await studio.VersionAsync(piece, Poster(1, new Samples.OraLayer("Gulls", 9, 9, Red: 3)))).Count!;
+        Assert.Equal((2, 3), (count.Before!.LayerCount, count.Now!.LayerCount));
+        Assert.Equal((1, 1), (count.Files, count.FilesBefore));
+        Assert.InRange(count.NewBytes!.Value, 1, count.Bytes);
+    }
+
+    [Fact]
+    public async Task Every_save_is_measured_against_the_version_that_was_newest_when_it_came()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Poster(1));
+        var loose = (await studio.TakeAsync(piece, Poster(2))).Save;
+        await studio.SettledAsync();
+        var digest = await studio.Do(
+            (StudioDb db) => db.Comparisons.Where(c => c.After == loose.Identity).Select(c => c.Digest).SingleAsync()
+        );
+        Assert.Equal("Sky", Assert.Single(RecordJson.Read<Comparison>(digest!).Parts).Name);
     }
 
     [Fact]

@@ -43,7 +43,7 @@ public class MaintenanceTests
         Assert.Equal(report.Stat.NeededBytes, report.Growth[^1].OnDisk);
         Assert.Equal(report.At, (await ReportAsync(studio)).At);
         studio.Time.Advance(TimeSpan.FromMinutes(1));
-        await studio.VersionAsync(second, Samples.Noise(10_000, 5));
+        await studio.VersionAsync(second, Samples.Noise(10_000, 5), insist: true);
         Assert.Equal(report.Plain + 10_000, (await ReportAsync(studio)).Plain);
     }
 

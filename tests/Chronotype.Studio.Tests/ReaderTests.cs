@@ -1,4 +1,5 @@
 using System.Diagnostics;
+using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
 using Chronotype.Storage;
@@ -93,14 +94,21 @@ public sealed class ReaderTests : IDisposable
     public async Task Comparing_very_many_layers_ends_within_limits()
     {
         var (before, after) = (Samples.ManyLayers(3000, 4000, 0), Samples.ManyLayers(3000, 4000, 7));
-        var readings = new[] { (await ReadAsync(before))!, (await ReadAsync(after))! };
-        Assert.Equal(3000, readings[0].Layers.Count);
-        await Assert.ThrowsAsync<TooHeavyException>(() =>
-            pool.DoAsync(
+        var moved = await CompareAsync(before, after);
+        // Layers that only moved are told by what was read in them.
+        Assert.Equal(3000, moved.Parts.Count(p => p.MovedBy == new PixelOffset(7, 0)));
+        await Assert.ThrowsAsync<TooHeavyException>(() => CompareAsync(before, Samples.ManyLayers(3000, 4000, 0, red: 9)));
+
+        async Task<Comparison> CompareAsync(byte[] a, byte[] b)
+        {
+            var readings = new[] { (await ReadAsync(a))!, (await ReadAsync(b))! };
+            Assert.Equal(3000, readings[0].Layers.Count);
+            var (answer, _) = await pool.DoAsync(
                 new ReaderJob { Kind = ReaderJobKind.Compare, Facts = readings },
-                () => [new MemoryStream(before), new MemoryStream(after)]
-            )
-        );
+                () => [new MemoryStream(a), new MemoryStream(b)]
+            );
+            return answer.Comparison!;
+        }
     }
 
     [Fact]

@@ -100,10 +100,10 @@ public sealed class StudioInUse : IAsyncDisposable
         (await Do((KeepSave d) => d.DoAsync(by ?? Ilse, piece.Id, save, note, insist))).Expect();
 
     /// <summary>Takes and keeps, where nothing should speak against it. What a piece begins with is kept by itself.</summary>
-    public async Task<KeepResult.Kept> VersionAsync(Piece piece, byte[] content, string name = "poster.ora")
+    public async Task<KeepResult.Kept> VersionAsync(Piece piece, byte[] content, string name = "poster.ora", bool insist = false)
     {
         var taken = await TakeAsync(piece, content, name);
-        return Assert.IsType<KeepResult.Kept>(taken.Keep ?? await KeepAsync(piece, taken.Save.Id));
+        return Assert.IsType<KeepResult.Kept>(taken.Keep ?? await KeepAsync(piece, taken.Save.Id, insist));
     }
 
     /// <summary>A piece that has a first version already, so that what comes next is loose.</summary>

@@ -47,6 +47,13 @@ public class WordsTests
                     Arrival = new ArrivalNotice(ArrivalNoticeCode.ZipEmpty),
                     KindBefore = ".ora",
                     KindNow = ".png",
+                    PictureBefore = new PictureFacts(10, 20) { Colour = ColourModel.Rgb, Depth = 16 },
+                    PictureNow = new PictureFacts(5, 10)
+                    {
+                        Colour = ColourModel.Cmyk,
+                        Depth = 8,
+                        Profile = "Press",
+                    },
                 }
             )
         );
@@ -72,6 +79,64 @@ public class WordsTests
         Assert.Equal("9.0 s louder.", FactWords.Of(all));
         Assert.Equal("9.0 s louder. The rest is the same.", FactWords.Of(all with { Change = 0.5 }));
         Assert.Equal("9.0 s louder. Nothing of the earlier one is left.", FactWords.Of(all with { Matches = [] }));
+    }
+
+    [Fact]
+    public void A_summary_names_the_largest_changes_first_and_stays_short()
+    {
+        static PartChange Layer(string name, PartChangeKind kind, double weight) => new(name, kind) { Weight = weight };
+        var layers = new Comparison(0.5, ComparisonBasis.Layers)
+        {
+            Parts =
+            [
+                Layer("Title", PartChangeKind.Moved, 0.1) with
+                {
+                    MovedBy = new PixelOffset(0, -350),
+                },
+                Layer("Paper", PartChangeKind.Same, 0),
+                Layer("Sky", PartChangeKind.Repainted, 0.4) with
+                {
+                    Share = 0.4,
+                },
+                Layer("Gulls", PartChangeKind.Added, 0.2),
+                Layer("Grain", PartChangeKind.Changed, 0.05) with
+                {
+                    BlendNow = "multiply",
+                },
+            ],
+        };
+        const string said = "Sky repainted, Gulls added, Title moved up 350 px and 1 more";
+        Assert.Equal(said, ChangeSummary.Of(layers));
+        // What is stored for lists says the same.
+        Assert.Equal(said, ChangeSummary.Of(RecordJson.Read<Comparison>(RecordJson.Write(layers.Shortened()))));
+
+        static PartChange Stretch(PartChangeKind kind, SoundDifference stretch) => new("", kind) { Stretch = stretch };
+        var sound = new Comparison(0.1, ComparisonBasis.Time)
+        {
+            Parts =
+            [
+                Stretch(PartChangeKind.Removed, new SoundDifference(SoundDifferenceKind.Removed, 41, 1.2, 41, 0)),
+                Stretch(PartChangeKind.Louder, new SoundDifference(SoundDifferenceKind.Louder, 60, 4, 58.8, 4, 3)),
+            ],
+        };
+        Assert.Equal("4.0 s 3 dB louder at 0:58.8, 1.2 s cut at 0:41.0", ChangeSummary.Of(sound));
+        Assert.Equal("nothing changed", ChangeSummary.Of(new Comparison(0, ComparisonBasis.SameContent)));
+        Assert.Equal("", ChangeSummary.Of(Comparison.NotMeasurable(ComparisonBasis.Packed)));
+        Assert.Equal(
+            "2 files added, 1 file removed",
+            ChangeSummary.Of(
+                new Comparison(0, ComparisonBasis.SameContent)
+                {
+                    Companions =
+                    [
+                        new PartChange("a", PartChangeKind.Added),
+                        new PartChange("b", PartChangeKind.Removed),
+                        new PartChange("c", PartChangeKind.Added),
+                        new PartChange("d", PartChangeKind.Same),
+                    ],
+                }
+            )
+        );
     }
 
     [Fact]

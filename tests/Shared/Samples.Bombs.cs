@@ -74,11 +74,11 @@ public static partial class Samples
         );
 
     /// <summary>An OpenRaster of very many large layers that all share one picture of one colour.</summary>
-    public static byte[] ManyLayers(int layers, int side, int shift) =>
+    public static byte[] ManyLayers(int layers, int side, int shift, byte red = 120) =>
         RasterOf(
             $"<image w=\"{side}\" h=\"{side}\"><stack>{string.Concat(Enumerable.Range(0, layers).Select(i => $"<layer name=\"L{i}\" "
                 + $"src=\"data/0.png\" x=\"{i + shift}\" y=\"0\"/>"))}</stack></image>",
-            Png(side, side)
+            Png(side, side, red)
         );
 
     private static byte[] RasterOf(string stack, byte[] layer)

@@ -53,4 +53,7 @@ public sealed class ContentComparison
 
     /// <summary>A comparison as JSON.</summary>
     public required string Result { get; set; }
+
+    /// <summary>What changed most of it, shortened for lists, as JSON; null from a release that did not write it.</summary>
+    public string? Digest { get; set; }
 }

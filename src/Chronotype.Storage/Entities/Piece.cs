@@ -21,6 +21,12 @@ public sealed class Piece
     /// <summary>Null: as the project says.</summary>
     public KeepSetting? Keep { get; set; }
 
+    /// <summary>What about its saves was said to be expected from now on, so that nobody is asked again, as JSON; null for nothing.</summary>
+    public string? Expected { get; set; }
+
+    /// <summary>From how much change on a save is a great one, from 0 to 1; null where it is learned from the piece's past.</summary>
+    public double? GreatChange { get; set; }
+
     /// <summary>The highest number of a milestone ever given.</summary>
     public int HighestMilestone { get; set; }
 

@@ -63,6 +63,12 @@ public sealed class Save
     public Guid? KeptById { get; set; }
     public string? Note { get; set; }
     public Milestone? Milestone { get; set; }
+
+    /// <summary>What spoke against numbering it was answered with "leave it loose"; it is not asked about again until it is kept.</summary>
+    public bool IsLeftLoose { get; set; }
+
+    /// <summary>Somebody was offered to mark the version before it, since it changed a great part, and refused.</summary>
+    public bool IsMarkDeclined { get; set; }
 }
 
 /// <summary>One file of a save.</summary>

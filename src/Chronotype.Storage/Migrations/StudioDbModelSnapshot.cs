@@ -99,6 +99,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<double?>("Change")
                         .HasColumnType("REAL");
 
+                    b.Property<string>("Digest")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Result")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -473,9 +476,15 @@ namespace Chronotype.Storage.Migrations
                     b.Property<Guid?>("DeletedById")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Expected")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Extension")
                         .IsRequired()
                         .HasColumnType("TEXT");
+
+                    b.Property<double?>("GreatChange")
+                        .HasColumnType("REAL");
 
                     b.Property<int>("HighestMilestone")
                         .HasColumnType("INTEGER");
@@ -679,6 +688,12 @@ namespace Chronotype.Storage.Migrations
                     b.Property<string>("Identity")
                         .IsRequired()
                         .HasColumnType("TEXT");
+
+                    b.Property<bool>("IsLeftLoose")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("IsMarkDeclined")
+                        .HasColumnType("INTEGER");
 
                     b.Property<long?>("KeptAt")
                         .HasColumnType("INTEGER");

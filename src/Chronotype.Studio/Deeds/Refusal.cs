@@ -207,6 +207,13 @@ public abstract record Refusal
 
     public sealed record NoSuchFolder(ProjectPath Path) : Refusal;
 
+    public sealed record ShareOutOfRange : Refusal;
+
+    public sealed record NoFolderForOutputs : Refusal;
+
+    /// <summary>An output is one file.</summary>
+    public sealed record FolderIsNoOutput : Refusal;
+
     public sealed record PathTaken(ProjectPath Path) : Refusal;
 
     /// <summary>Only pieces stand in it.</summary>

@@ -59,10 +59,10 @@ public sealed class CompareSaves(IDbContextFactory<StudioDb> contexts, FileReade
         var result = await MeasureAsync(first, second, cancel);
         await db.Database.ExecuteSqlAsync(
             $"""
-            INSERT OR REPLACE INTO Comparisons (Before, After, Version, Change, Result)
+            INSERT OR REPLACE INTO Comparisons (Before, After, Version, Change, Result, Digest)
             VALUES ({before.ToString()}, {after.ToString()}, {ReaderVersions.ComparisonVersion}, {result.Change}, {RecordJson.Write(
                 result
-            )})
+            )}, {RecordJson.Write(result.Shortened())})
             """,
             cancel
         );

@@ -26,7 +26,11 @@ public abstract record KeepResult
         VersionNumber? BasedOn,
         VersionNumber? NewerThanBase,
         int? OutgrownWidth = null
-    ) : KeepResult;
+    ) : KeepResult
+    {
+        /// <summary>What was kept, counted; null where it was kept before.</summary>
+        public KeptCount? Count { get; init; }
+    }
 
     /// <summary>The save has a number already.</summary>
     public sealed record Already(VersionNumber Number) : KeepResult;
@@ -41,6 +45,15 @@ public abstract record KeepResult
     /// <summary>There is no loose save to keep.</summary>
     public sealed record Nothing : KeepResult;
 }
+
+/// <summary>What a version holds, beside what the one before it held.</summary>
+/// <param name="Now">What was read in it; null where that is not known yet.</param>
+/// <param name="Before">What was read in the version before; null for the first, or where that is not known.</param>
+/// <param name="Files">How many files it has.</param>
+/// <param name="FilesBefore">As <paramref name="Files"/>, of the version before; null for the first.</param>
+/// <param name="Bytes">Of all its files.</param>
+/// <param name="NewBytes">Bytes that it added on disk; null where nobody counted.</param>
+public sealed record KeptCount(FileFacts? Now, FileFacts? Before, int Files, int? FilesBefore, long Bytes, long? NewBytes);
 
 /// <summary>Gives a loose save the next number.</summary>
 public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> contexts, JobQueue queue, StudioClock clock)
@@ -135,7 +148,7 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
             Number(line.HighestNumber),
             names.Convention.Version.Start,
             inOrder ? null : names.NumberByHand(save.ReceivedName),
-            await DoubtsAsync(db, piece, save, facts, cancel),
+            await SaveQuestion.FindAsync(db, piece, save, facts, cancel),
             insist
         );
         var next = names.Next(line.HighestNumber, inOrder ? null : save.ReceivedName);
@@ -203,7 +216,12 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         var previous = await deed
             .Db.Saves.Where(s => s.LineId == line.Id && s.Number != null)
             .OrderByDescending(s => s.Number)
-            .Select(s => (ContentHash?)s.Identity)
+            .Select(s => new
+            {
+                s.Identity,
+                s.MainHash,
+                Files = s.Files.Count,
+            })
             .FirstOrDefaultAsync(cancel);
         line.HighestNumber = keep.Number.Value;
         save.Number = keep.Number.Value;
@@ -213,8 +231,8 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         save.Note = WriteNote.Clean(note);
         await new ProjectTree(deed.Db, piece.ProjectId).PlaceAsync(EntryKind.Version, save.ExactName, piece.Id, save.Id, cancel: cancel);
         await deed.QueueAsync(JobRequest.Read(save.MainHash, piece.Id), cancel);
-        if (previous is { } identity && identity != save.Identity)
-            await deed.QueueAsync(JobRequest.Compare(identity, save.Identity, piece.Id), cancel);
+        if (previous is not null && previous.Identity != save.Identity)
+            await deed.QueueAsync(JobRequest.Compare(previous.Identity, save.Identity, piece.Id), cancel);
         return new KeepResult.Kept(
             save.Id,
             keep.Number,
@@ -222,32 +240,17 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
             Number(save.BaseNumber),
             keep.NewerThanBase,
             before <= width && now > width ? width : null
-        );
-    }
-
-    private static async Task<IReadOnlyList<SaveDoubt>> DoubtsAsync(
-        StudioDb db,
-        Piece piece,
-        Save save,
-        FileFacts? facts,
-        CancellationToken cancel
-    )
-    {
-        var previous = await db
-            .Saves.Where(s => s.LineId == save.LineId && s.Number != null)
-            .OrderByDescending(s => s.Number)
-            .Select(s => (ContentHash?)s.MainHash)
-            .FirstOrDefaultAsync(cancel);
-        // What could not be read yet says neither that anything was lost nor that nothing was.
-        var doubts = facts is null
-            ? []
-            : SaveDoubts.Find(previous is { } hash ? await ContentReader.KnownAsync(db, hash, cancel) : null, facts).ToList();
-        if (save.ArrivalNotice is { } notice)
-            doubts.Add(new SaveDoubt(SaveDoubtCode.Arrived) { Arrival = RecordJson.Read<ArrivalNotice>(notice) });
-        var extension = ExtensionOf(save);
-        if (extension != piece.Extension)
-            doubts.Add(new SaveDoubt(SaveDoubtCode.OtherKind) { KindBefore = piece.Extension, KindNow = extension });
-        return doubts;
+        )
+        {
+            Count = new KeptCount(
+                await ContentReader.KnownAsync(deed.Db, save.MainHash, cancel),
+                previous is null ? null : await ContentReader.KnownAsync(deed.Db, previous.MainHash, cancel),
+                save.Files.Count,
+                previous?.Files,
+                save.Size,
+                save.NewBytes
+            ),
+        };
     }
 
     private static string ExtensionOf(Save save) => FileNames.Extension(save.Files.First(f => f.IsMain).Path);

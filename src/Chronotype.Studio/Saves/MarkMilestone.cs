@@ -58,6 +58,20 @@ public sealed class MarkMilestone(DeedRunner deeds, KeepSave keepSave, StudioClo
         );
     }
 
+    /// <summary>Refuses the offer to mark the version before a save that changed a great part; it is not made again for that save.</summary>
+    public Task<Outcome<Done>> DeclineAsync(Actor actor, Guid pieceId, Guid saveId, CancellationToken cancel = default) =>
+        deeds.DoAsync<Done>(
+            actor,
+            Right.Work,
+            async deed =>
+                await deed
+                    .Db.Saves.Where(s => s.Id == saveId && s.PieceId == pieceId)
+                    .ExecuteUpdateAsync(u => u.SetProperty(s => s.IsMarkDeclined, true), cancel) == 1
+                    ? Done.It
+                    : new Refusal.NoSuchSave(),
+            cancel
+        );
+
     private async Task<Outcome<MarkedMilestone>> MarkAsync(
         Deed deed,
         Guid pieceId,

@@ -244,6 +244,13 @@ public sealed class ReceiveSave(
         db.Saves.Add(save);
         await db.SaveChangesAsync(cancel);
         await deed.QueueAsync(JobRequest.Read(save.MainHash, pieceId), cancel);
+        // What it changed since the newest version is told with it, before anybody asks.
+        if (save.BaseNumber is { } based)
+        {
+            var before = await db.Saves.Where(s => s.LineId == save.LineId && s.Number == based).Select(s => s.Identity).FirstAsync(cancel);
+            if (before != save.Identity)
+                await deed.QueueAsync(JobRequest.Compare(before, save.Identity, pieceId), cancel);
+        }
         var byHand = names.NumberByHand(name);
         var keep = KeepBySetting.IsKeptAtOnce(piece.Keep ?? piece.Project.Keep, save.Sequence)
             ? await KeepAtOnceAsync(deed, save, cancel)

@@ -33,7 +33,12 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
         var name = FileNames.Received(content.Name);
         using var staged = await store.StageAsync(content.Bytes, cancel);
         await store.CommitAsync([staged], cancel);
-        return await deeds.DoAsync(actor, Right.Work, deed => RecordAsync(deed, projectId, folder, name, staged, cancel), cancel);
+        return await deeds.DoAsync(
+            actor,
+            Right.Work,
+            deed => RecordAsync(deed, projectId, folder, name, (staged.Hash, staged.Size), cancel),
+            cancel
+        );
     }
 
     /// <summary>Makes an earlier content of an asset or a document what it holds now. Nothing is overwritten.</summary>
@@ -70,12 +75,27 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
             cancel
         );
 
+    /// <summary>Puts what a save of one file holds into the project's first folder for outputs, as part of a deed that does more.</summary>
+    internal static async Task<Outcome<PlacedFile>> PlaceOutputAsync(Deed deed, Guid projectId, Save save, CancellationToken cancel)
+    {
+        var folder = await new ProjectTree(deed.Db, projectId)
+            .Entries.Where(e => e.Kind == EntryKind.Folder && e.Role == FolderRole.Outputs)
+            .OrderBy(e => e.Order)
+            .ThenBy(e => e.PathKey)
+            .Select(e => e.Path)
+            .FirstOrDefaultAsync(cancel);
+        if (folder is null)
+            return new Refusal.NoFolderForOutputs();
+        var file = save.Files[0];
+        return await RecordAsync(deed, projectId, folder, FileNames.Received(save.ReceivedName), (file.Hash, file.Size), cancel);
+    }
+
     private static async Task<Outcome<PlacedFile>> RecordAsync(
         Deed deed,
         Guid projectId,
         ProjectPath? folder,
         string name,
-        StagedContent staged,
+        (ContentHash Hash, long Size) held,
         CancellationToken cancel
     )
     {
@@ -85,19 +105,19 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
         var role = FolderRole.Documents;
         if (folder is not null)
         {
-            if (await tree.FindAsync(folder, cancel) is not { Kind: EntryKind.Folder } there)
+            if (await tree.FindAsync(folder, cancel) is not { Kind: EntryKind.Folder } at)
                 return new Refusal.NoSuchFolder(folder);
-            if (there.Role.IsWorking())
-                return new Refusal.WorkingFolder(there.Path);
-            (role, folder) = (there.Role, there.Path);
+            if (at.Role.IsWorking())
+                return new Refusal.WorkingFolder(at.Path);
+            (role, folder) = (at.Role, at.Path);
         }
         var safe = ProjectPath.TryParse(name, out _, out _) ? name : "file" + FileNames.Extension(name);
         var path = folder is null ? ProjectPath.Parse(safe) : folder.Append(safe);
         var content = new FileContent
         {
             Sequence = 1,
-            Hash = staged.Hash,
-            Size = staged.Size,
+            Hash = held.Hash,
+            Size = held.Size,
             ReceivedName = name,
             At = deed.Now,
             ById = deed.Actor.PersonId,
@@ -105,8 +125,8 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
         var standing = await tree
             .Entries.Include(e => e.Contents)
             .FirstOrDefaultAsync(e => e.PathKey == path.Key && e.Kind == EntryKind.OwnFile, cancel);
-        if (standing?.Contents.MaxBy(c => c.Sequence) is { } held && held.Hash == content.Hash)
-            return new PlacedFile(standing, held, false);
+        if (standing?.Contents.MaxBy(c => c.Sequence) is { } there && there.Hash == content.Hash)
+            return new PlacedFile(standing, there, false);
         await deed.QueueAsync(JobRequest.Read(content.Hash, projectId), cancel);
         if (standing is not null && role.MayReplace())
         {

@@ -16,6 +16,18 @@ public static class ChangeSummary
         return string.Join("; ", told.Where(t => t.Length > 0));
     }
 
+    /// <summary>Why the version before a great change is marked: "before Sky is repainted".</summary>
+    public static string Reason(Comparison comparison)
+    {
+        if (comparison.Shortened().Parts is not [var largest, ..])
+            return "before a great change";
+        var what = largest.Stretch is null ? $"{largest.Name} is {FactWords.KindOf(largest)}" : $"{Stretch(largest)}";
+        if (comparison.Basis == ComparisonBasis.Pages)
+            what = $"page {what}";
+        const int most = 70;
+        return what.Length <= most ? $"before {what}" : $"before {what[..most].TrimEnd()}…";
+    }
+
     private static string Whole(Comparison comparison)
     {
         var share = FactWords.Share(comparison.Change ?? 0);

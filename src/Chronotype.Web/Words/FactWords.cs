@@ -113,16 +113,52 @@ public static class FactWords
         doubt.Code switch
         {
             SaveDoubtCode.Unreadable => Of(doubt.Fault!),
-            SaveDoubtCode.FewerLayers => $"The last version had {DisplayText.Count((int)doubt.Before, "layer", "layers")}; this save has "
+            SaveDoubtCode.Flattened => $"The last version had {DisplayText.Count((int)doubt.Before, "layer", "layers")}; this save has "
                 + $"{(doubt.Now == 1 ? "one" : "none")}.",
-            SaveDoubtCode.LowerRate =>
+            SaveDoubtCode.FewerLayers =>
+                $"The last version had {DisplayText.Count((int)doubt.Before, "layer", "layers")}; of this save {doubt.Now:N0} are left.",
+            SaveDoubtCode.OtherRate =>
                 $"The last version ran at {doubt.Before / 1000.0:0.###} kHz; this save runs at {doubt.Now / 1000.0:0.###} kHz.",
-            SaveDoubtCode.FewerBits => $"The last version had {doubt.Before} bits a sample; this save has {doubt.Now}.",
-            SaveDoubtCode.FewerChannels =>
+            SaveDoubtCode.OtherBits => $"The last version had {doubt.Before} bits a sample; this save has {doubt.Now}.",
+            SaveDoubtCode.OtherChannels =>
                 $"The last version had {DisplayText.Count((int)doubt.Before, "channel", "channels")}; this save has {doubt.Now}.",
+            SaveDoubtCode.OtherSize => $"The last version was {Size(doubt.PictureBefore)}; this save is {Size(doubt.PictureNow)}.",
+            SaveDoubtCode.OtherResolution => $"The last version had {Resolution(doubt.Before)}; this save has {Resolution(doubt.Now)}.",
+            SaveDoubtCode.OtherColour => $"The last version was {Colours(doubt.PictureBefore)}; this save is {Colours(doubt.PictureNow)}.",
+            SaveDoubtCode.MuchShorter =>
+                $"The last version was {DisplayText.Clock(doubt.Before / 1000.0)} long; this save is {DisplayText.Clock(doubt.Now / 1000.0)}.",
+            SaveDoubtCode.FewerPages =>
+                $"The last version had {DisplayText.Count((int)doubt.Before, "page", "pages")}; this save has {doubt.Now:N0}.",
+            SaveDoubtCode.MuchEmptier =>
+                $"Of what was painted on the layers of the last version, {Share(doubt.Before == 0 ? 0 : (double)doubt.Now / doubt.Before)} is "
+                    + "left.",
+            SaveDoubtCode.MuchSmaller =>
+                $"The last version had {DisplayText.Size(doubt.Before)}; this save has {DisplayText.Size(doubt.Now)}.",
             SaveDoubtCode.Arrived => Of(doubt.Arrival!),
             SaveDoubtCode.OtherKind => $"This piece is {Kind(doubt.KindBefore)}; this save is {Kind(doubt.KindNow)}.",
             _ => throw new ArgumentOutOfRangeException(nameof(doubt), doubt.Code, "No one has found words for it."),
+        };
+
+    /// <summary>What is not asked about any more, within a list.</summary>
+    public static string Of(SaveDoubtCode expected) =>
+        expected switch
+        {
+            SaveDoubtCode.Unreadable => "a file that is not read here",
+            SaveDoubtCode.Flattened => "flattened layers",
+            SaveDoubtCode.FewerLayers => "far fewer layers",
+            SaveDoubtCode.OtherRate => "another sample rate",
+            SaveDoubtCode.OtherBits => "another bit depth",
+            SaveDoubtCode.OtherChannels => "other channels",
+            SaveDoubtCode.OtherSize => "another size",
+            SaveDoubtCode.OtherResolution => "another resolution",
+            SaveDoubtCode.OtherColour => "other colours",
+            SaveDoubtCode.MuchShorter => "a much shorter sound",
+            SaveDoubtCode.FewerPages => "far fewer pages",
+            SaveDoubtCode.MuchEmptier => "much emptier layers",
+            SaveDoubtCode.MuchSmaller => "a much smaller file",
+            SaveDoubtCode.Arrived => "how it arrived",
+            SaveDoubtCode.OtherKind => "another kind of file",
+            _ => throw new ArgumentOutOfRangeException(nameof(expected), expected, "No one has found words for it."),
         };
 
     /// <summary>What changed, in one sentence or two.</summary>
@@ -319,6 +355,15 @@ public static class FactWords
             : $"Canvas was {Size(comparison.Before)}, now {Size(comparison.After)}.";
 
     private static string Size(PictureFacts? picture) => picture is null ? "unknown" : $"{picture.Width} × {picture.Height} px";
+
+    private static string Resolution(long hundredths) => hundredths == 0 ? "no resolution written in it" : $"{hundredths / 100.0:0.##} dpi";
+
+    private static string Colours(PictureFacts? picture) =>
+        picture is null
+            ? "unknown"
+            : $"{Of(picture.Colour ?? ColourModel.Other)} at {picture.Depth?.ToString() ?? "unknown"} bit"
+                + $"{(picture.Profile is { } profile ? $", {profile}" : ", without a profile")}"
+                + $"{(picture.HasAlpha ? ", with transparency" : "")}";
 
     private static string Kind(string extension) => extension.Length == 0 ? "a file without an extension" : $"a {extension} file";
 

@@ -72,6 +72,10 @@ public static class RefusalWords
             Refusal.VersionStays r => $"{r.Number} is a version; only loose saves are discarded by themselves.",
             Refusal.NoSuchEntry => "That is not there any more.",
             Refusal.NoSuchFolder r => $"There is no folder {r.Path}.",
+            Refusal.ShareOutOfRange => "A share is from 1 to 100 percent.",
+            Refusal.NoFolderForOutputs =>
+                "This project has no folder for outputs, so it stays a loose save. Make one on the project’s page first.",
+            Refusal.FolderIsNoOutput => "This save is a folder of files, and an output is one file. It stays a loose save.",
             Refusal.PathTaken r => $"{r.Path} is there already. Choose another name.",
             Refusal.WorkingFolder r => $"In {r.Path} there are only pieces. Start a piece with the file, or put it into another folder.",
             Refusal.OnlyInWorkingFolder r => $"{r.Path} is a piece’s file, which stands in a working folder.",

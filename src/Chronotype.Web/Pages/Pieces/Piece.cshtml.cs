@@ -28,6 +28,7 @@ public sealed class PieceModel(
     SetKeepSetting setKeepSetting,
     Remove remove,
     FindPiece findPiece,
+    SaveQuestion question,
     CompareSaves compareSaves,
     ContentStore store
 ) : PageModel
@@ -141,6 +142,76 @@ public sealed class PieceModel(
                 Notice.Done($"The loose save is discarded. It can be taken back for {GracePeriod.Length.Days} days.") with
                 {
                     Undo = $"/deleted?handler=TakeBack&save={s.Id}",
+                }
+        );
+    }
+
+    public async Task<IActionResult> OnPostDeclineMarkAsync(Guid save, CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        return Back(
+            await markMilestone.DeclineAsync(User.Actor(), piece, save, cancel),
+            _ => Notice.Done("Not marked. It is not offered again for this save.")
+        );
+    }
+
+    public async Task<IActionResult> OnPostGreatChangeAsync(string? percent, CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        double? share =
+            string.IsNullOrWhiteSpace(percent) ? null
+            : double.TryParse(percent, System.Globalization.CultureInfo.InvariantCulture, out var n) ? n / 100
+            : double.NaN;
+        return Back(
+            await setKeepSetting.GreatChangeAsync(User.Actor(), piece, share, cancel),
+            _ =>
+                Notice.Done(
+                    share is { } set
+                        ? $"From now on the version before a save is offered to be marked when {set:P0} or more of it changed."
+                        : "What a great change is, is learned from this piece’s own past again."
+                )
+        );
+    }
+
+    public async Task<IActionResult> OnPostExpectAsync(Guid save, CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        return Back(await question.ExpectAsync(User.Actor(), piece, save, cancel: cancel), Notice.About);
+    }
+
+    public async Task<IActionResult> OnPostAskAgainAsync(CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        return Back(
+            await question.AskAgainAsync(User.Actor(), piece, cancel),
+            _ => Notice.Done("From now on you are asked again whenever a save is unlike the last version.")
+        );
+    }
+
+    public async Task<IActionResult> OnPostLeaveLooseAsync(Guid save, CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        return Back(
+            await question.LeaveLooseAsync(User.Actor(), piece, save, cancel),
+            _ => Notice.Done("It stays a loose save: stored, without a number. It can be kept at any time.")
+        );
+    }
+
+    public async Task<IActionResult> OnPostOutputAsync(Guid save, CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        return Back(
+            await question.TakeAsOutputAsync(User.Actor(), piece, save, cancel),
+            placed =>
+                Notice.Done($"It is an output now: {placed.Entry.Path}. It is no save of this piece any more.") with
+                {
+                    Undo = $"/deleted?handler=TakeBack&save={save}",
                 }
         );
     }

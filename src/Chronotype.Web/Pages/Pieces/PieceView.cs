@@ -80,11 +80,17 @@ public sealed record SaveRow(
     bool IsRead,
     bool IsFaulty,
     int? BroughtBackFrom,
-    string ReceivedName
+    string ReceivedName,
+    Comparison? Changed,
+    bool IsOneFile,
+    bool IsMarkDeclined
 )
 {
     /// <summary>How the address names it.</summary>
     public string Key => Number is { } n ? n.ToString() : $"s{Sequence}";
+
+    /// <summary>What changed since the version before, in a line; empty where that is not known.</summary>
+    public string Summary => Changed is null ? "" : ChangeSummary.Of(Changed);
 
     public string Label => Number is { } n ? new VersionNumber(n).ToString() : "loose";
     public DateTimeOffset At => KeptAt ?? ArrivedAt;
@@ -164,6 +170,27 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
     public string CurrentFile => Piece.CurrentName + Piece.Extension;
     public KeepSetting Setting => Piece.Keep ?? Piece.Project.Keep;
 
+    /// <summary>What speaks against numbering the newest loose save, where that was not answered; empty for nothing.</summary>
+    public IReadOnlyList<SaveDoubt> Question { get; private set; } = [];
+
+    /// <summary>The version to be marked, since the newest save changed a great part of it; null where there is nothing to offer.</summary>
+    public SaveRow? WorthMarking =>
+        Newest is { IsMarkDeclined: false, Changed: { Change: { } change } } newest
+        && change >= GreatFrom
+        && Saves.Where(s => s.Number is not null && s.Id != newest.Id).MaxBy(s => s.Number) is { Milestone: null } before
+            ? before
+            : null;
+
+    /// <summary>From how much change on, from 0 to 1.</summary>
+    public double GreatFrom =>
+        Piece.GreatChange
+        ?? GreatChange.Threshold([
+            .. Saves.Where(s => s.Number is not null && s.Id != Newest?.Id).Skip(1).Select(s => s.Change).OfType<double>(),
+        ]);
+
+    /// <summary>What was said to be expected of its saves.</summary>
+    public IReadOnlyList<SaveDoubtCode> Expected => SaveQuestion.ExpectedOf(Piece);
+
     /// <summary>The number that keeping a loose save gives.</summary>
     public VersionNumber NextOf(SaveRow loose) => PieceNames.Of(Piece).Next(Piece.Line.HighestNumber, loose.ReceivedName);
 
@@ -195,6 +222,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
         Standing = PieceStanding.Of(Saves.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number)));
         LoadNames(hand);
         await LoadShownAsync(cancel);
+        await LoadQuestionAsync(cancel);
         Strip = StripLayout.Lay(StripOf(StripWidth));
         return true;
     }
@@ -224,6 +252,8 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
                 State = ContentReader.Current(db).Where(f => f.Content == s.MainHash).Select(f => (FactsState?)f.State).FirstOrDefault(),
                 s.BroughtBackFrom,
                 s.ReceivedName,
+                IsOneFile = s.Identity == s.MainHash,
+                s.IsMarkDeclined,
             })
             .ToListAsync(cancel);
         var changes = await saves
@@ -237,10 +267,11 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
                         c.Before,
                         c.After,
                         c.Change,
+                        c.Digest,
                     }
             )
             .ToListAsync(cancel);
-        var measured = changes.DistinctBy(c => (c.Before, c.After)).ToDictionary(c => (c.Before, c.After), c => c.Change);
+        var measured = changes.DistinctBy(c => (c.Before, c.After)).ToDictionary(c => (c.Before, c.After));
         var before = new Dictionary<Guid, ContentHash>();
         ContentHash? last = null;
         foreach (var version in rows.Where(s => s.Number is not null).OrderBy(s => s.Number))
@@ -248,6 +279,15 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             if (last is { } identity)
                 before[version.Id] = identity;
             last = version.Identity;
+        }
+        // A loose save is told against the version that was newest when it came.
+        var newest = new SortedDictionary<int, ContentHash>();
+        foreach (var row in rows)
+        {
+            if (row.Number is { } number)
+                newest[number] = row.Identity;
+            else if (newest.Count > 0)
+                before[row.Id] = newest.Last().Value;
         }
         return rows.ConvertAll(s => new SaveRow(
             s.Id,
@@ -267,14 +307,21 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             s.State is not null,
             s.State == FactsState.Faulty,
             s.BroughtBackFrom,
-            s.ReceivedName
+            s.ReceivedName,
+            before.TryGetValue(s.Id, out var former)
+            && measured.TryGetValue((former, s.Identity), out var told)
+            && told.Digest is { } digest
+                ? RecordJson.Read<Comparison>(digest)
+                : null,
+            s.IsOneFile,
+            s.IsMarkDeclined
         ));
 
         // The first version of a line is all new.
         double? Change(Guid id, ContentHash identity) =>
             !before.TryGetValue(id, out var former) ? 1
             : former == identity ? 0
-            : measured.GetValueOrDefault((former, identity));
+            : measured.GetValueOrDefault((former, identity))?.Change;
     }
 
     private void LoadNames(string hand)
@@ -326,6 +373,16 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
         if (Against is null)
             return;
         Comparison = await CompareSaves.KnownAsync(db, Against.Identity, b.Identity, cancel);
+    }
+
+    private async Task LoadQuestionAsync(CancellationToken cancel)
+    {
+        if (Newest is not { Number: null } newest)
+            return;
+        var save = await db.Saves.AsNoTracking().Include(s => s.Files).FirstAsync(s => s.Id == newest.Id, cancel);
+        if (save.IsLeftLoose || Saves.Any(s => s.Number is not null && s.Identity == save.Identity))
+            return;
+        Question = await SaveQuestion.FindAsync(db, Piece, save, await ContentReader.KnownAsync(db, save.MainHash, cancel), cancel);
     }
 
     private SaveRow? Find(string? key) => key is null ? null : Saves.FirstOrDefault(s => s.Key == key);

@@ -230,7 +230,9 @@ public sealed class StripSvg
         + $"{row.KeptBy ?? row.ArrivedBy}"
         + (row.Change is { } change ? $", {DisplayText.Percent(change)} changed" : "")
         + (row.Reason is { } reason ? $", milestone: {reason}" : "")
-        + (row.Note is { } note ? $". {note}" : "");
+        // What the person wrote goes before what was computed.
+        + (row.Note is { } note ? $". {note.TrimEnd('.')}" : "")
+        + (row.Summary.Length > 0 ? $". {char.ToUpperInvariant(row.Summary[0])}{row.Summary[1..]}" : "");
 
     private static bool Holds(StripBar bar, SaveRow? row) => row?.Number is { } number && bar.Versions.Any(v => v.Number.Value == number);
 

@@ -32,6 +32,9 @@ public sealed record Notice(
     string? Undo = null
 )
 {
+    /// <summary>It says what speaks against a save, which the piece's own page says for as long as it is not answered.</summary>
+    public bool IsQuestion { get; init; }
+
     private const string Key = "notice";
 
     public static void Put(ITempDataDictionary data, Notice notice) => data[Key] = RecordJson.Write(notice);
@@ -55,7 +58,7 @@ public sealed record Notice(
                 $"Kept as {k.Number}: {k.ExactName}. It needs more than {width} digits, so from here on sorting by name no longer "
                     + $"sorts by number."
             ),
-            KeepResult.Kept k => Done($"Kept as {k.Number}: {k.ExactName}"),
+            KeepResult.Kept k => Done($"Kept as {k.Number}: {k.ExactName}{(k.Count is { } count ? $". {CountWords.Of(count)}" : "")}"),
             KeepResult.Already a => Done($"This save is {a.Number} already."),
             KeepResult.Same { MayInsist: false } s => Done($"Nothing changed since {s.As}, so no number was taken."),
             KeepResult.Same { InsideOnly: true } s => new Notice(
@@ -75,7 +78,10 @@ public sealed record Notice(
                 $"{string.Join(" ", q.Doubts.Select(FactWords.Of))} It is stored as a loose save and waits for your answer.",
                 q.SaveId,
                 q.Next.ToString()
-            ),
+            )
+            {
+                IsQuestion = true,
+            },
             KeepResult.Pending => Done(
                 "It is stored. What is inside is being read; it takes its number by itself as soon as that is known."
             ),

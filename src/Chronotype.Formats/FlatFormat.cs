@@ -33,6 +33,8 @@ internal class FlatFormat(FileFormat format, params byte[][] beginnings) : IForm
         return facts;
     }
 
+    NetVips.Image? IFormat.OpenPicture(Stream content, int page, int longest) => Pictures.Page(content, page);
+
     public Preview? Draw(Stream content, int side, int page, CancellationToken cancel) =>
         page > 0 ? new Preview(Pictures.ShrinkPage(content, page, side), "image/webp") : PreviewMaker.Shrunk(content, side);
 }

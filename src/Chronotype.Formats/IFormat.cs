@@ -42,4 +42,12 @@ public interface IFormat
     /// <returns>Null where the format has none.</returns>
     /// <exception cref="UnreadableFileException">They cannot be had; the fault says why.</exception>
     internal ILayeredFile? OpenLayers(Stream content) => null;
+
+    /// <summary>Opens its whole picture, for reading from its first row to its last.</summary>
+    /// <param name="content">Seekable, left open for as long as the picture is read.</param>
+    /// <param name="page">Of a picture with pages, which, from 0.</param>
+    /// <param name="longest">Of what has no pixels of its own, the longer side that it is drawn at.</param>
+    /// <returns>Null where the format has none.</returns>
+    /// <exception cref="UnreadableFileException">It cannot be had; the fault says why.</exception>
+    internal NetVips.Image? OpenPicture(Stream content, int page, int longest) => null;
 }

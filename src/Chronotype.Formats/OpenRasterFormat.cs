@@ -28,6 +28,14 @@ internal sealed class OpenRasterFormat : IFormat
 
     ILayeredFile? IFormat.OpenLayers(Stream content) => new OpenRasterFile(content);
 
+    NetVips.Image? IFormat.OpenPicture(Stream content, int page, int longest)
+    {
+        // The file goes with whoever reads its picture, since its parts are read on the way.
+        var file = new OpenRasterFile(content);
+        var merged = file.OpenMerged() ?? throw new UnreadableFileException(FileFaultCode.NoMergedPicture);
+        return NetVips.Image.NewFromStream(merged, access: NetVips.Enums.Access.Sequential);
+    }
+
     public Preview? Draw(Stream content, int side, int page, CancellationToken cancel)
     {
         using var file = new OpenRasterFile(content);

@@ -159,7 +159,8 @@ internal static class Pictures
             return Encode(small);
         });
 
-    private static Image Page(Stream content, int page)
+    /// <summary>Opens one page, for reading from its first row to its last.</summary>
+    public static Image Page(Stream content, int page)
     {
         content.Position = 0;
         // Only what has pages is asked for one.

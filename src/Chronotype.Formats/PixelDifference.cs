@@ -10,7 +10,15 @@ internal sealed record PixelDifference(long Differing, long Painted)
     /// <summary>From 0 to 1, of what is painted.</summary>
     public double Share => Painted == 0 ? 0 : (double)Differing / Painted;
 
-    public static PixelDifference Of(PixelRows a, PixelOffset aAt, PixelRows b, PixelOffset bAt, CancellationToken cancel = default)
+    /// <param name="mark">Told of every pixel that differs, by its place on the plane.</param>
+    public static PixelDifference Of(
+        PixelRows a,
+        PixelOffset aAt,
+        PixelRows b,
+        PixelOffset bAt,
+        CancellationToken cancel = default,
+        Action<int, int>? mark = null
+    )
     {
         var (size, isDeep) = (a.PixelBytes, a.IsDeep);
         if (b.IsDeep != isDeep)
@@ -33,6 +41,8 @@ internal sealed record PixelDifference(long Differing, long Painted)
             var rowB = inB ? b.Row(y - bAt.Y) : [];
             if (!inA || !inB || from >= to)
             {
+                MarkAlone(rowA, aAt.X, y);
+                MarkAlone(rowB, bAt.X, y);
                 var alone = PaintedPixels.Painted(rowA, isDeep) + PaintedPixels.Painted(rowB, isDeep);
                 differing += alone;
                 painted += alone;
@@ -42,20 +52,41 @@ internal sealed record PixelDifference(long Differing, long Painted)
             var outside = Outside(rowA, aAt.X, a.Width) + Outside(rowB, bAt.X, b.Width);
             differing += outside;
             painted += outside;
+            if (mark is not null && outside > 0)
+            {
+                MarkOutside(rowA, aAt.X, a.Width, y);
+                MarkOutside(rowB, bAt.X, b.Width, y);
+            }
             var overA = rowA.Slice((from - aAt.X) * size, (to - from) * size);
             var overB = rowB.Slice((from - bAt.X) * size, (to - from) * size);
             if (overA.SequenceEqual(overB))
                 painted += PaintedPixels.Painted(overA, isDeep);
             else
-                Count(overA, overB);
+                Count(overA, overB, y);
         }
         return new PixelDifference(differing, painted);
+
+        void MarkAlone(ReadOnlySpan<byte> row, int x, int y)
+        {
+            for (var i = 0; mark is not null && i < row.Length; i += size)
+            {
+                if (row.Slice(i, size).ContainsAnyExcept((byte)0))
+                    mark(x + i / size, y);
+            }
+        }
+
+        void MarkOutside(ReadOnlySpan<byte> row, int x, int width, int y)
+        {
+            var (left, right) = (Math.Clamp(from, x, x + width), Math.Clamp(to, x, x + width));
+            MarkAlone(row[..((left - x) * size)], x, y);
+            MarkAlone(row[((right - x) * size)..], right, y);
+        }
 
         int Outside(ReadOnlySpan<byte> row, int x, int width) =>
             PaintedPixels.Painted(row[..((Math.Clamp(from, x, x + width) - x) * size)], isDeep)
             + PaintedPixels.Painted(row[((Math.Clamp(to, x, x + width) - x) * size)..], isDeep);
 
-        void Count(ReadOnlySpan<byte> left, ReadOnlySpan<byte> right)
+        void Count(ReadOnlySpan<byte> left, ReadOnlySpan<byte> right, int y)
         {
             for (var i = 0; i < left.Length; i += size)
             {
@@ -63,7 +94,10 @@ internal sealed record PixelDifference(long Differing, long Painted)
                     ? (BitConverter.ToUInt64(left[i..]), BitConverter.ToUInt64(right[i..]))
                     : (BitConverter.ToUInt32(left[i..]), BitConverter.ToUInt32(right[i..]));
                 painted += (p | q) != 0 ? 1 : 0;
-                differing += p != q ? 1 : 0;
+                if (p == q)
+                    continue;
+                differing++;
+                mark?.Invoke(from + i / size, y);
             }
         }
     }

@@ -26,8 +26,10 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
 
     private static readonly HashSet<string> Dropped = ["script", "foreignObject", "iframe", "audio", "video", "object", "embed", "handler"];
 
+    /// <param name="content">Seekable; read from its beginning, left open.</param>
+    /// <param name="only">The way to a layer that is drawn alone, as <see cref="LayerFacts.Source"/> says it; null for all of it.</param>
     /// <exception cref="UnreadableFileException">It is no SVG, too large or too deep to draw, or defines entities.</exception>
-    public static SvgFile Read(Stream content)
+    public static SvgFile Read(Stream content, string? only = null)
     {
         if (content.Length > Limits.SvgBytes)
             throw new UnreadableFileException(new FileFault(FileFaultCode.TextTooLong, "", Limits.SvgBytes));
@@ -38,6 +40,8 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
 
         // What it is made of is told as it stands, before anything is taken out.
         var (layers, references) = (SvgOutline.Layers(root), SvgOutline.References(root));
+        if (only is not null)
+            SvgOutline.LeaveOnly(root, only);
         var outside = new List<string>();
         var elements = root.DescendantsAndSelf().ToList();
         foreach (var element in elements)

@@ -40,6 +40,11 @@ internal sealed class SvgFormat : IFormat
         };
     }
 
+    ILayeredFile? IFormat.OpenLayers(Stream content) => new SvgLayers(content);
+
+    NetVips.Image? IFormat.OpenPicture(Stream content, int page, int longest) =>
+        Pictures.Svg(SvgFile.Read(content).Safe, Math.Min(longest, Limits.SvgSide));
+
     public Preview? Draw(Stream content, int side, int page, CancellationToken cancel) =>
         new(Pictures.ShrinkSvg(SvgFile.Read(content).Safe, Math.Min(side, Limits.SvgSide)), "image/webp");
 }

@@ -87,6 +87,31 @@ internal static partial class SvgOutline
         }
     }
 
+    /// <summary>Takes out all that is drawn but one layer; what is only drawn from, such as patterns and styles, stays.</summary>
+    /// <param name="way">As <see cref="LayerFacts.Source"/> says it.</param>
+    /// <exception cref="UnreadableFileException">There is no such layer.</exception>
+    public static void LeaveOnly(XElement root, string way)
+    {
+        var at = root;
+        foreach (var step in way.Split('/'))
+        {
+            var next = int.TryParse(step, NumberStyles.None, CultureInfo.InvariantCulture, out var n)
+                ? at.Elements().ElementAtOrDefault(n)
+                : null;
+            if (next is null)
+                throw new UnreadableFileException(FileFaultCode.NoLayers);
+            foreach (var other in at.Elements().Where(e => e != next && !Undrawn.Contains(e.Name.LocalName)).ToList())
+                other.Remove();
+            at = next;
+        }
+        // Its own switch does not hide what is asked for by itself.
+        foreach (var element in at.AncestorsAndSelf())
+        {
+            element.Attribute("display")?.Remove();
+            element.Attribute("visibility")?.Remove();
+        }
+    }
+
     private static void Walk(XElement parent, int depth, List<LayerFacts> layers)
     {
         var unnamed = 0;

@@ -70,10 +70,17 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
                 : (new ReaderAnswer(), []);
         case ReaderJobKind.Compare:
             return (new ReaderAnswer { Comparison = SaveComparer.Compare(sources[0], job.Facts[0], sources[1], job.Facts[1]) }, []);
+        case ReaderJobKind.Cut:
+            var file = $"tiles-{Guid.NewGuid():N}.zip";
+            var pictures = sources.Select((s, i) => new PictureSource(s, job.Facts[i], At(job.Pages, i), At(job.Layers, i))).ToList();
+            var tiles = pictures.Count == 1 ? TileCutter.Cut(pictures[0], file) : TileCutter.CutDifference(pictures[0], pictures[1], file);
+            return (new ReaderAnswer { Tiles = tiles, File = file }, []);
         default:
             return Fault($"There is no job {job.Kind}.");
     }
 }
+
+static T? At<T>(IReadOnlyList<T> list, int i) => i < list.Count ? list[i] : default;
 
 static (ReaderAnswer, byte[]) Fault(string what) => (new ReaderAnswer { Fault = what }, []);
 

@@ -71,6 +71,9 @@ public sealed class DataFolder : IDisposable
     /// <summary>Made from content and made again when it is gone.</summary>
     public string Previews => Path.Combine(Root, "previews");
 
+    /// <summary>Pictures cut for zooming; made again when they are gone.</summary>
+    public string Tiles => Path.Combine(Root, "tiles");
+
     /// <summary>What is set aside while something is read; nothing in it is needed after a stop.</summary>
     public string Scratch => Path.Combine(Root, "scratch");
 

@@ -42,6 +42,7 @@ public static class StudioServices
         services.AddSingleton<ContentReader>();
         services.AddSingleton<DerivedFacts>();
         services.AddSingleton<Previews>();
+        services.AddSingleton<TileStore>();
         services.AddSingleton<CompareSaves>();
         services.AddSingleton<KeepBySetting>();
         services.AddSingleton<JobQueue>();
@@ -116,6 +117,7 @@ public static class StudioServices
     {
         Add<ContentReader>(JobKind.ReadContent);
         Add<Previews>(JobKind.DrawPreview);
+        Add<TileStore>(JobKind.CutTiles);
         Add<CompareSaves>(JobKind.CompareContents);
         Add<KeepBySetting>(JobKind.KeepBySetting);
         Add<StorageReports>(JobKind.CountStorage);

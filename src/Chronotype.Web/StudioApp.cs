@@ -4,6 +4,7 @@ using Chronotype.Storage.Starting;
 using Chronotype.Studio;
 using Chronotype.Studio.People;
 using Chronotype.Web.Pages.Jobs;
+using Chronotype.Web.Pages.Pieces;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Chronotype.Web.Uploads;
@@ -146,6 +147,7 @@ public static class StudioApp
         PlaceEndpoint.Map(app);
         FirstSteps.Map(app);
         DownloadEndpoints.Map(app);
+        TileEndpoints.Map(app);
     }
 
     /// <summary>Brings the database and the content store up to date before anyone is let in.</summary>

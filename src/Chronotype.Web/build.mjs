@@ -18,6 +18,7 @@ for (const [family, axis] of [['archivo', 'wdth'], ['spline-sans-mono', 'wght']]
 }
 cpSync(join(modules, 'htmx.org/dist/htmx.min.js'), join(out, 'js/htmx.min.js'));
 cpSync(join(modules, 'client-zip/index.js'), join(out, 'js/client-zip.js'));
+cpSync(join(modules, 'openseadragon/build/openseadragon/openseadragon.min.js'), join(out, 'js/openseadragon.min.js'));
 for (const file of readdirSync('Pages', { recursive: true }).filter(f => f.endsWith('.js'))) {
   // Each keeps its folder, as two screens may name theirs alike.
   cpSync(join('Pages', file), join(out, 'js', file));

@@ -3,6 +3,7 @@ using System.Net.Http.Headers;
 using System.Text.RegularExpressions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio.Jobs;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -41,6 +42,9 @@ public sealed class ServedStudio : IAsyncDisposable
 
     /// <summary>Founds the studio and starts the project TIDES.</summary>
     public Task<Visitor> WithProjectAsync() => Visitor.WithProjectAsync(Address);
+
+    /// <summary>Waits until nothing is left that could be done now.</summary>
+    public Task SettledAsync() => App.Services.GetRequiredService<JobRunner>().IdleAsync();
 
     public async Task<T> Read<T>(Func<StudioDb, Task<T>> query)
     {

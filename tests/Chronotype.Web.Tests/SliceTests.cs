@@ -185,6 +185,86 @@ public class SliceTests
         Assert.Equal(wave[1000..2000], await part.Content.ReadAsByteArrayAsync());
     }
 
+    [Fact]
+    public async Task Pictures_and_their_difference_are_had_tile_by_tile_and_kept_by_browsers_only_under_their_contents_address()
+    {
+        await using var studio = await ServedStudio.OpenAsync();
+        var owner = await studio.WithProjectAsync();
+        await owner.StartPieceAsync(Poster(1), "a.ora");
+        await owner.SaveAsync(Poster(2), "a.ora");
+        var saves = await studio.SavesAsync();
+        var (first, second) = (saves[0].Id, saves[1].Id);
+
+        using var told = JsonDocument.Parse(await owner.PageAsync($"/saves/{second}/against/{first}/tiles"));
+        var (address, query) = (told.RootElement.GetProperty("address").GetString(), told.RootElement.GetProperty("query").GetString());
+        Assert.Equal(60 * 60, told.RootElement.GetProperty("differing").GetInt64());
+        Assert.NotEqual(0, told.RootElement.GetProperty("places").GetArrayLength());
+        var tile = await owner.GetAsync($"{address}/0/0/0{query}");
+        Assert.Equal("image/png", tile.Content.Headers.ContentType!.MediaType);
+        Assert.True(tile.Headers.CacheControl!.MaxAge > TimeSpan.FromDays(300));
+        Assert.True((await owner.GetAsync($"{address}/0/0/0")).Headers.CacheControl!.NoStore);
+        Assert.Equal("image/png", (await owner.GetAsync($"/saves/{second}/tiles/small?layer=0")).Content.Headers.ContentType!.MediaType);
+
+        // What is not there is not there, and never an error of the server's own.
+        Assert.Equal(HttpStatusCode.NotFound, (await owner.GetAsync($"{address}/0/9/0{query}")).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await owner.GetAsync($"{address}/-3/0/0")).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await owner.GetAsync($"/saves/{Guid.NewGuid()}/tiles")).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await owner.GetAsync($"/saves/{second}/tiles?page=-1")).StatusCode);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await owner.GetAsync($"/saves/{second}/tiles?layer=99")).StatusCode);
+        await owner.StartPieceAsync(Samples.Noise(5000), "closed.lay", "Closed");
+        var closed = (await studio.SavesAsync()).Single(s => s.ReceivedName == "closed.lay").Id;
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await owner.GetAsync($"/saves/{closed}/tiles")).StatusCode);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await owner.GetAsync($"/saves/{closed}/against/{first}/tiles")).StatusCode);
+    }
+
+    [Fact]
+    public async Task What_speaks_against_a_save_waits_on_its_piece_until_it_is_answered()
+    {
+        await using var studio = await ServedStudio.OpenAsync();
+        var owner = await studio.WithProjectAsync();
+        await owner.StartPieceAsync(Poster(1), "a.ora");
+        await owner.SaveAsync(Samples.OpenRaster(60, 60, new Samples.OraLayer("All", 60, 60)), "a.ora");
+        var save = (await studio.SavesAsync())[^1].Id;
+        await owner.ActAsync("Keep", new() { ["save"] = $"{save}" });
+        var asked = await owner.PiecePageAsync();
+        Assert.Contains("Before it takes a number:", asked);
+        Assert.Equal(1, asked.Split("The last version had 2 layers; this save has one.").Length - 1);
+        Assert.Contains("The last version had", await owner.PiecePageAsync());
+        await owner.ActAsync("LeaveLoose", new() { ["save"] = $"{save}" });
+        Assert.DoesNotContain("Before it takes a number:", await owner.PiecePageAsync());
+        // It can be kept all the same.
+        await owner.ActAsync("Expect", new() { ["save"] = $"{save}" });
+        var kept = await owner.PiecePageAsync();
+        Assert.Contains("Kept as 002", kept);
+        Assert.Contains("1 layer, 1 fewer", kept);
+        Assert.Contains("Not asked about on this piece: flattened layers.", kept);
+        await owner.ActAsync("AskAgain", []);
+        Assert.DoesNotContain("Not asked about on this piece:", await owner.PiecePageAsync());
+    }
+
+    [Fact]
+    public async Task A_great_change_offers_to_mark_the_version_before_it_once()
+    {
+        await using var studio = await ServedStudio.OpenAsync();
+        var owner = await studio.WithProjectAsync();
+        await owner.StartPieceAsync(Poster(1), "a.ora");
+        await owner.SaveAsync(Poster(200), "a.ora");
+        await studio.SettledAsync();
+        const string offer = "Mark 001, the version before it?";
+        var offered = await owner.PiecePageAsync();
+        Assert.Contains(offer, offered);
+        Assert.Contains("before Sky is repainted", offered);
+        var save = (await studio.SavesAsync())[^1].Id;
+        await owner.ActAsync("GreatChange", new() { ["percent"] = "99" });
+        Assert.DoesNotContain(offer, await owner.PiecePageAsync());
+        await owner.ActAsync("GreatChange", new() { ["percent"] = "no number" });
+        Assert.DoesNotContain(offer, await owner.PiecePageAsync());
+        await owner.ActAsync("GreatChange", new() { ["percent"] = "" });
+        Assert.Contains(offer, await owner.PiecePageAsync());
+        await owner.ActAsync("DeclineMark", new() { ["save"] = $"{save}" });
+        Assert.DoesNotContain(offer, await owner.PiecePageAsync());
+    }
+
     [Theory]
     [InlineData("../../../etc/cron.d/evil.ora")]
     [InlineData(@"C:\temp\evil.ora")]

@@ -14,6 +14,9 @@ public enum ReaderJobKind
 
     /// <summary>Say what changed between two contents.</summary>
     Compare,
+
+    /// <summary>Cut one content's picture, or the difference of two, into tiles.</summary>
+    Cut,
 }
 
 /// <summary>One job. The contents themselves are asked for piece by piece, so that a reader needs no disk.</summary>
@@ -31,7 +34,13 @@ public sealed record ReaderJob
     /// <summary>For a drawing of a picture with pages, which, from 0.</summary>
     public int Page { get; init; }
 
-    /// <summary>For a comparison, what was read in the two before.</summary>
+    /// <summary>For tiles, which layer of each content is drawn alone; null, or none, for the whole picture.</summary>
+    public IReadOnlyList<int?> Layers { get; init; } = [];
+
+    /// <summary>For tiles, which page of each content, from 0; none for the first.</summary>
+    public IReadOnlyList<int> Pages { get; init; } = [];
+
+    /// <summary>For a comparison and for tiles, what was read in the contents before.</summary>
     public IReadOnlyList<FileFacts> Facts { get; init; } = [];
 
     /// <summary>Seconds of processor time after which the system ends the reader.</summary>
@@ -49,6 +58,12 @@ public sealed record ReaderAnswer
 
     /// <summary>What a drawing is, as RFC 6838 names it; null where there is nothing to see.</summary>
     public string? MediaType { get; init; }
+
+    /// <summary>The tiles, which stand in <see cref="File"/>; null where something else was asked.</summary>
+    public TiledPicture? Tiles { get; init; }
+
+    /// <summary>A file that was made in the reader's own folder; null for none.</summary>
+    public string? File { get; init; }
 
     /// <summary>Why it cannot be drawn; null where it can.</summary>
     public FileFault? Refusal { get; init; }

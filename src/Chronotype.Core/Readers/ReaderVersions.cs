@@ -17,4 +17,7 @@ public static class ReaderVersions
 
     /// <summary>Of what draws previews.</summary>
     public const int PreviewVersion = 1;
+
+    /// <summary>Of what cuts pictures into tiles.</summary>
+    public const int TilesVersion = 1;
 }

@@ -30,6 +30,12 @@ public enum JobKind
 
     /// <summary>Lets go of what was deleted longer ago than the grace period. Subject: none.</summary>
     EndGrace,
+
+    /// <summary>
+    /// Cuts a picture into tiles, or the difference of two. Subject: the content, the page from 0 and the layer where one is asked for by
+    /// itself, as <c>hash-0</c> or <c>hash-0-3</c>; of a difference both, with a slash between.
+    /// </summary>
+    CutTiles,
 }
 
 public enum JobState

@@ -1,5 +1,6 @@
 using Chronotype.Core.Content;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio.Readers;
 
 namespace Chronotype.Studio.Jobs;
 
@@ -7,7 +8,8 @@ namespace Chronotype.Studio.Jobs;
 public sealed record JobRequest(JobKind Kind, string Subject, string Lane, JobPriority Priority = JobPriority.Follows)
 {
     /// <summary>It is wanted also when nobody looks any more: what is only looked at is not done for its own sake.</summary>
-    public bool IsNeeded => Priority != JobPriority.Looked || Kind is not (JobKind.DrawPreview or JobKind.CompareContents);
+    public bool IsNeeded =>
+        Priority != JobPriority.Looked || Kind is not (JobKind.DrawPreview or JobKind.CompareContents or JobKind.CutTiles);
 
     private const string StoreLane = "store",
         CountLane = "count";
@@ -22,6 +24,11 @@ public sealed record JobRequest(JobKind Kind, string Subject, string Lane, JobPr
         var subject = FormattableString.Invariant($"{content}/{side}");
         return new(JobKind.DrawPreview, page > 0 ? FormattableString.Invariant($"{subject}/{page}") : subject, Of(piece), priority);
     }
+
+    /// <param name="first">The picture, or the earlier of two.</param>
+    /// <param name="second">The later of two, for their difference.</param>
+    public static JobRequest Cut(PictureView first, PictureView? second, Guid piece) =>
+        new(JobKind.CutTiles, second is null ? $"{first}" : $"{first}/{second}", Of(piece), JobPriority.Looked);
 
     /// <param name="before">The identity of the earlier save.</param>
     /// <param name="after">The identity of the later save.</param>

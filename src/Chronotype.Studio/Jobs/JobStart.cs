@@ -11,7 +11,7 @@ namespace Chronotype.Studio.Jobs;
 /// Brings the queue to where the records are: what a stop cut off waits again, and what was never read, or by an older reader, is asked
 /// for.
 /// </summary>
-public sealed class JobStart(IDbContextFactory<StudioDb> contexts, JobQueue queue, Previews previews)
+public sealed class JobStart(IDbContextFactory<StudioDb> contexts, JobQueue queue, Previews previews, TileStore tiles)
 {
     private const int Batch = 500;
 
@@ -24,6 +24,7 @@ public sealed class JobStart(IDbContextFactory<StudioDb> contexts, JobQueue queu
             .Jobs.Where(j => j.State == JobState.Running)
             .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Waiting), cancel);
         previews.DropOlder();
+        tiles.DropOlder();
         foreach (var part in (await UnreadAsync(db, cancel)).Concat(await UnmeasuredAsync(db, cancel)).Chunk(Batch))
             await queue.AddAsync(part, cancel: cancel);
     }

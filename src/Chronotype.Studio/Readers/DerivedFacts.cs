@@ -6,7 +6,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Chronotype.Studio.Readers;
 
 /// <summary>What was computed from contents and can be computed again.</summary>
-public sealed class DerivedFacts(Previews previews)
+public sealed class DerivedFacts(Previews previews, TileStore tiles)
 {
     /// <summary>Forgets all that was derived from contents that were damaged; it is derived anew when it is wanted.</summary>
     public async Task DropAsync(StudioDb db, IReadOnlyCollection<ContentHash> contents, CancellationToken cancel = default)
@@ -21,7 +21,10 @@ public sealed class DerivedFacts(Previews previews)
             await db.ContentFacts.Where(f => part.Contains(f.Content)).ExecuteDeleteAsync(cancel);
             await db.Comparisons.Where(c => identities.Contains(c.Before) || identities.Contains(c.After)).ExecuteDeleteAsync(cancel);
             foreach (var content in part)
+            {
                 previews.Drop(content);
+                tiles.Drop(content);
+            }
         }
     }
 }

@@ -75,4 +75,38 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
             return Comparison.NotMeasurable(ComparisonBasis.TooHeavy, TooHeavy);
         }
     }
+
+    /// <summary>Cuts a content's picture, or the difference of two, into tiles.</summary>
+    /// <param name="views">One, or two for their difference.</param>
+    /// <param name="take">Given the archive of tiles, which is gone afterwards unless it was moved.</param>
+    /// <returns>The tiles, or why there are none.</returns>
+    /// <exception cref="IOException">As for <see cref="ReadAsync"/>.</exception>
+    public async Task<(TiledPicture? Tiles, FileFault? Fault)> CutAsync(
+        IReadOnlyList<(PictureView View, FileFacts Facts)> views,
+        Action<string> take,
+        CancellationToken cancel = default
+    )
+    {
+        var job = new ReaderJob
+        {
+            Kind = ReaderJobKind.Cut,
+            Facts = [.. views.Select(v => v.Facts)],
+            Pages = [.. views.Select(v => v.View.Page)],
+            Layers = [.. views.Select(v => v.View.Layer)],
+            // What is small as a file may be large as a picture.
+            ProcessorSeconds = (int)views.Sum(v => (v.Facts.Picture?.Width ?? 0) * (long)(v.Facts.Picture?.Height ?? 0) / PixelsPerSecond),
+        };
+        try
+        {
+            var (answer, _) = await pool.DoAsync(job, () => [.. views.Select(v => store.OpenRead(v.View.Content))], cancel, take);
+            return (answer.Tiles, answer.Refusal);
+        }
+        catch (TooHeavyException)
+        {
+            return (null, TooHeavy);
+        }
+    }
+
+    // What a slow processor core decodes, compares and packs again.
+    private const long PixelsPerSecond = 8_000_000;
 }

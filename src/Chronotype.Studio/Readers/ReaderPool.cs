@@ -15,18 +15,20 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
 
     /// <summary>Does a job as soon as a reader is free.</summary>
     /// <param name="open">Opens the contents, seekable, once for each try.</param>
+    /// <param name="take">Given the path of a file that the reader made, before the reader is used again; it goes with the reader else.</param>
     /// <exception cref="TooHeavyException">It took more than it may, twice.</exception>
     /// <exception cref="IOException">A content could not be read, or no reader be had; it may be tried again.</exception>
     public async Task<(ReaderAnswer Answer, ReadOnlyMemory<byte> Drawing)> DoAsync(
         ReaderJob job,
         Func<IReadOnlyList<Stream>> open,
-        CancellationToken cancel = default
+        CancellationToken cancel = default,
+        Action<string>? take = null
     )
     {
         using var ends = CancellationTokenSource.CreateLinkedTokenSource(cancel, closing.Token);
         try
         {
-            return await TryAsync(job, open, isFresh: false, ends.Token);
+            return await TryAsync(job, open, isFresh: false, take, ends.Token);
         }
         catch (ReaderProcess.LimitException)
         {
@@ -34,7 +36,7 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
         }
         try
         {
-            return await TryAsync(job, open, isFresh: true, ends.Token);
+            return await TryAsync(job, open, isFresh: true, take, ends.Token);
         }
         catch (ReaderProcess.LimitException e)
         {
@@ -56,6 +58,7 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
         ReaderJob job,
         Func<IReadOnlyList<Stream>> open,
         bool isFresh,
+        Action<string>? take,
         CancellationToken cancel
     )
     {
@@ -63,7 +66,7 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
         try
         {
             return await Task.Factory.StartNew(
-                () => Do(job, open, isFresh, cancel),
+                () => Do(job, open, isFresh, take, cancel),
                 CancellationToken.None,
                 TaskCreationOptions.LongRunning,
                 TaskScheduler.Default
@@ -75,7 +78,13 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
         }
     }
 
-    private (ReaderAnswer, ReadOnlyMemory<byte>) Do(ReaderJob job, Func<IReadOnlyList<Stream>> open, bool isFresh, CancellationToken cancel)
+    private (ReaderAnswer, ReadOnlyMemory<byte>) Do(
+        ReaderJob job,
+        Func<IReadOnlyList<Stream>> open,
+        bool isFresh,
+        Action<string>? take,
+        CancellationToken cancel
+    )
     {
         var sources = open();
         ReaderProcess? reader = null;
@@ -88,11 +97,22 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
                 job with
                 {
                     Lengths = lengths,
-                    ProcessorSeconds = limits.ProcessorSecondsFor(lengths.Sum()),
+                    ProcessorSeconds = limits.ProcessorSecondsFor(lengths.Sum()) + job.ProcessorSeconds,
                 },
                 sources,
                 cancel
             );
+            if (answer.File is { } made && reader.PathOf(made) is { } path)
+            {
+                try
+                {
+                    take?.Invoke(path);
+                }
+                finally
+                {
+                    File.Delete(path);
+                }
+            }
             return answer.Fault is null
                 ? (answer, drawing)
                 : throw new ReaderFailedException($"The file could not be read just now ({answer.Fault}).");

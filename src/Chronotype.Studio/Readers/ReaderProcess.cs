@@ -46,6 +46,11 @@ internal sealed class ReaderProcess : IDisposable
     /// <summary>Whether it may do another job.</summary>
     public bool IsFit { get; private set; } = true;
 
+    /// <summary>The full path of a file that it made; null where it is none of its own.</summary>
+    /// <param name="name">As it called it.</param>
+    public string? PathOf(string name) =>
+        name == Path.GetFileName(name) && File.Exists(Path.Combine(scratch, name)) ? Path.Combine(scratch, name) : null;
+
     /// <summary>Does a job to its end, on the calling thread.</summary>
     /// <param name="sources">The contents, seekable.</param>
     /// <exception cref="LimitException">It took too much, or died of the file, and is gone.</exception>

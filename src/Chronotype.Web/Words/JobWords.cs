@@ -12,6 +12,7 @@ public static class JobWords
             JobKind.ReadContent => "Reading what is inside",
             JobKind.DrawPreview => "Drawing a preview",
             JobKind.CompareContents => "Measuring what changed",
+            JobKind.CutTiles => "Cutting a picture for zooming",
             JobKind.KeepBySetting => "Keeping by the piece’s setting",
             JobKind.VerifyStore => "Verifying",
             JobKind.VerifySample => "Verifying a sample",

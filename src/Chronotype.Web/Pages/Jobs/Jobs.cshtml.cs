@@ -4,6 +4,7 @@ using Chronotype.Storage.Entities;
 using Chronotype.Studio;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
+using Chronotype.Studio.Readers;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Chronotype.Web.Words;
@@ -94,7 +95,9 @@ public sealed class JobsModel(StudioDb db, JobRunner runner, TendJobs tend, JobL
     private async Task<Dictionary<long, JobSubject>> SubjectsAsync(IReadOnlyList<Job> jobs, CancellationToken cancel)
     {
         var contents = jobs.Where(j => j.Kind is JobKind.ReadContent or JobKind.DrawPreview)
-            .ToDictionary(j => j.Id, j => ContentHash.Parse(j.Subject.Split('/')[0]));
+            .Select(j => (j.Id, Content: ContentHash.Parse(j.Subject.Split('/')[0])))
+            .Concat(jobs.Where(j => j.Kind == JobKind.CutTiles).Select(j => (j.Id, PictureView.Parse(j.Subject.Split('/')[^1]).Content)))
+            .ToDictionary(j => j.Id, j => j.Content);
         var identities = jobs.Where(j => j.Kind == JobKind.CompareContents)
             .ToDictionary(j => j.Id, j => ContentHash.Parse(j.Subject.Split('/')[^1]));
         var saves = jobs.Where(j => j.Kind == JobKind.KeepBySetting).ToDictionary(j => j.Id, j => Guid.Parse(j.Subject));

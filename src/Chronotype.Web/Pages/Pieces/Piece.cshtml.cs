@@ -51,12 +51,13 @@ public sealed class PieceModel(
         string? look,
         Guid? save,
         int? page,
+        int? layer,
         bool wait,
         bool measure,
         CancellationToken cancel
     )
     {
-        View = new PieceView(db, clock, new PieceAsked(a, b, from, to, table, look, page ?? 1));
+        View = new PieceView(db, clock, new PieceAsked(a, b, from, to, table, look, page ?? 1, layer));
         if (!await View.LoadAsync(Project, Piece, User.Initials(), cancel))
         {
             // A name from before the project's names were changed still finds its piece.
@@ -92,11 +93,22 @@ public sealed class PieceModel(
             return NotFound();
         var saves = await db
             .Saves.Where(s => s.PieceId == piece && (s.Id == before || s.Id == after))
-            .ToDictionaryAsync(s => s.Id, s => s.Identity, cancel);
+            .Select(s => new
+            {
+                s.Id,
+                s.Identity,
+                s.Number,
+                s.Sequence,
+            })
+            .ToDictionaryAsync(s => s.Id, cancel);
         if (saves.Count != 2)
             return NotFound();
-        var (comparison, error) = await compareSaves.DoAsync(saves[before], saves[after], piece, cancel);
-        return comparison is null ? Partial("_NotMeasured", error) : Partial("_Changes", comparison);
+        var (comparison, error) = await compareSaves.DoAsync(saves[before].Identity, saves[after].Identity, piece, cancel);
+        if (comparison is null)
+            return Partial("_NotMeasured", error);
+        string Key(Guid id) => saves[id].Number is { } number ? number.ToString() : $"s{saves[id].Sequence}";
+        ViewData["Asked"] = new PieceAsked(Key(before), Key(after), null, null, false, null);
+        return Partial("_Changes", comparison);
     }
 
     public async Task<IActionResult> OnPostKeepAsync(

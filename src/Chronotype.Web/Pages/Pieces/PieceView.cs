@@ -23,8 +23,12 @@ namespace Chronotype.Web.Pages.Pieces;
 /// <param name="To">The last one.</param>
 /// <param name="Look">How A and B are laid beside one another.</param>
 /// <param name="Page">Of pictures with pages, which is looked at, from 1.</param>
-public sealed record PieceAsked(string? A, string? B, int? From, int? To, bool Table, string? Look, int Page = 1)
+/// <param name="Layer">Which of the parts that were compared is looked at alone, from 0; null for the whole picture.</param>
+public sealed record PieceAsked(string? A, string? B, int? From, int? To, bool Table, string? Look, int Page = 1, int? Layer = null)
 {
+    /// <summary>The looks that there are, of which the first is shown where none is asked for.</summary>
+    public static readonly IReadOnlyList<string> Looks = ["side", "wipe", "difference", "blink"];
+
     /// <summary>The same screen with some of it changed, as a query.</summary>
     public string Query(
         string? a = null,
@@ -35,7 +39,9 @@ public sealed record PieceAsked(string? A, string? B, int? From, int? To, bool T
         int? to = null,
         bool whole = false,
         bool only = false,
-        int? page = null
+        int? page = null,
+        int? layer = null,
+        bool wholePicture = false
     )
     {
         var parts = new List<string>();
@@ -51,6 +57,9 @@ public sealed record PieceAsked(string? A, string? B, int? From, int? To, bool T
         Add("look", look ?? Look);
         if ((page ?? Page) > 1)
             Add("page", (page ?? Page).ToString());
+        // What is a layer of one pair is none, or another, of the next.
+        if (!wholePicture && a is null && b is null && !only)
+            Add("layer", (layer ?? Layer)?.ToString());
         return "?" + string.Join('&', parts);
 
         void Add(string name, string? value)
@@ -147,6 +156,18 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
 
     /// <summary>Whether the stage itself shows what changed, and so has to wait for it, too.</summary>
     public bool IsLinedUp => A is { HasSound: true } && B is { HasSound: true };
+
+    /// <summary>How A and B are laid beside one another.</summary>
+    public string Look => Asked.Look is { } look && PieceAsked.Looks.Contains(look) ? look : PieceAsked.Looks[0];
+
+    /// <summary>The layer that is looked at alone; null for the whole picture.</summary>
+    public PartChange? Layer =>
+        A is not null
+        && Asked.Layer is { } index
+        && Comparison?.Parts.ElementAtOrDefault(index) is { } part
+        && (part.LayerBefore ?? part.LayerNow) is not null
+            ? part
+            : null;
 
     /// <summary>It was measured for this very page.</summary>
     public void Measured((Comparison? Comparison, JobError Error) found) =>
@@ -299,7 +320,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             initials.GetValueOrDefault(s.ArrivedById, "?"),
             s.KeptById is { } by ? initials.GetValueOrDefault(by, "?") : null,
             s.Size,
-            s.Number is null ? null : Change(s.Id, s.Identity),
+            Change(s.Id, s.Identity, s.Number is not null),
             before.TryGetValue(s.Id, out var old) && measured.ContainsKey((old, s.Identity)),
             s.Note,
             s.Milestone,
@@ -318,8 +339,8 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
         ));
 
         // The first version of a line is all new.
-        double? Change(Guid id, ContentHash identity) =>
-            !before.TryGetValue(id, out var former) ? 1
+        double? Change(Guid id, ContentHash identity, bool isVersion) =>
+            !before.TryGetValue(id, out var former) ? (isVersion ? 1 : null)
             : former == identity ? 0
             : measured.GetValueOrDefault((former, identity))?.Change;
     }

@@ -20,7 +20,8 @@ function ready() {
   // A long past opens at now.
   else if (strip && !strip.querySelector('table')) strip.scrollLeft = strip.scrollWidth;
   const range = document.querySelector('.wipe-range');
-  if (range) {
+  if (range && !range.dataset.ready) {
+    range.dataset.ready = 'true';
     const wipe = () => range.closest('.stack').style.setProperty('--wipe', `${range.value}%`);
     range.addEventListener('input', wipe);
     wipe();
@@ -42,7 +43,7 @@ const choose = (key, mark) => {
 document.addEventListener('keydown', e => {
   if (e.ctrlKey || e.metaKey || e.altKey || e.shiftKey || document.querySelector('dialog[open]')) return;
   // What takes these keys itself keeps them: fields, the wipe, the player, a table that scrolls.
-  if (e.target.closest?.('input, textarea, select, audio, video, [contenteditable], #strip table')) return;
+  if (e.target.closest?.('input, textarea, select, audio, video, [contenteditable], #strip table, .zoomed')) return;
   const all = marks();
   if (!all.length) return;
   const at = e.target.closest?.('#strip a[aria-label]') ?? all.find(a => a.tabIndex === 0);

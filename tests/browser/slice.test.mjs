@@ -133,10 +133,10 @@ test('the strip is walked and picked from by keyboard', async () => {
   await page.waitForSelector('.tag.a:has-text("A 001")');
   await page.waitForSelector('.tag.b:has-text("B 003")');
   await page.click('.tools >> text=Wipe');
-  await page.waitForSelector('.wipe-range');
+  await page.waitForSelector('.ready .wipe-range', { state: 'attached' });
   await page.locator('.wipe-range').focus();
   await page.keyboard.press('Home');
-  assert.equal(await page.evaluate(() => getComputedStyle(document.querySelector('.stack')).getPropertyValue('--wipe').trim()), '0%');
+  assert.equal(await page.evaluate(() => getComputedStyle(document.querySelector('.zoomed')).getPropertyValue('--wipe').trim()), '0%');
   assert.deepEqual(await faults(page), []);
   await page.locator('#strip a[data-mark="2"]').click({ modifiers: ['Shift'], position: { x: 8, y: 60 } });
   await page.waitForSelector('.tag.b:has-text("B 002")');
@@ -208,7 +208,7 @@ test('two files at once and a broken connection are told, and nothing is lost', 
   await page.waitForSelector('.progress >> text=The connection broke');
   await page.unroute('**/saves');
   await page.reload();
-  await page.waitForSelector('button:has-text("Keep it as 004 anyway")');
+  await page.waitForSelector('button:has-text("Keep as 004 anyway")');
 });
 
 test('nothing went wrong in the browser, and nothing was asked of another host', () =>

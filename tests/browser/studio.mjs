@@ -44,7 +44,7 @@ export async function visit(browser, address, viewport = { width: 1280, height: 
   const context = await browser.newContext({ baseURL: address, viewport, acceptDownloads: true });
   const page = await context.newPage();
   const troubles = [];
-  page.on('pageerror', e => troubles.push(e.message));
+  page.on('pageerror', e => troubles.push(e.stack));
   page.on('console', m => { if (m.type() === 'error' && !/status of (4|5)\d\d/.test(m.text())) troubles.push(m.text()); });
   page.on('request', r => { if (!r.url().startsWith(address) && !/^(blob|data):/.test(r.url())) troubles.push(`asked for ${r.url()}`); });
   // Nobody is asked whether to leave after what was sent has arrived.

@@ -145,7 +145,10 @@ function wiping(v, over, stage) {
   const range = stage.querySelector('.wipe-range');
   const handle = stage.querySelector('.handle');
   const layer = stage.querySelector('.zoomed');
-  layer.append(handle);
+  // Both stand over the tiles from now on; who wiped already goes on.
+  const wasWiping = document.activeElement === range;
+  layer.append(range, handle);
+  if (wasWiping) range.focus();
   range.setAttribute('aria-label', 'How much of A is shown, in percent of the view');
   const clip = () => {
     const size = v.viewport.getContainerSize();

@@ -22,7 +22,7 @@ function ready() {
   const range = document.querySelector('.wipe-range');
   if (range && !range.dataset.ready) {
     range.dataset.ready = 'true';
-    const wipe = () => range.closest('.stack').style.setProperty('--wipe', `${range.value}%`);
+    const wipe = () => range.closest('.stack')?.style.setProperty('--wipe', `${range.value}%`);
     range.addEventListener('input', wipe);
     wipe();
   }

@@ -16,6 +16,10 @@ public static class FormatList
         new WebPFormat(),
         new WaveFormat(),
         new AiffFormat(),
+        new FlacFormat(),
+        new VorbisFormat(),
+        new OpusFormat(),
+        new MpegFormat(),
         new OpenRasterFormat(),
         new SvgFormat(),
     ];

@@ -34,11 +34,8 @@ public static class FormatSniffer
         || head.StartsWith((ReadOnlySpan<byte>)[0x28, 0xB5, 0x2F, 0xFD])
         || head.StartsWith((ReadOnlySpan<byte>)[0x04, 0x22, 0x4D, 0x18])
         || head.StartsWith("Rar!"u8)
-        // MPEG audio (with ID3v2, or from a frame's sync), Ogg (RFC 3533), FLAC (RFC 9639), Matroska (RFC 8794), PDF (ISO 32000).
-        || head.StartsWith("ID3"u8)
-        || (head.Length > 1 && head[0] == 0xFF && (head[1] & 0xE6) == 0xE2)
+        // Ogg with what is not read (RFC 3533), Matroska (RFC 8794), PDF (ISO 32000).
         || head.StartsWith("OggS"u8)
-        || head.StartsWith("fLaC"u8)
         || head.StartsWith((ReadOnlySpan<byte>)[0x1A, 0x45, 0xDF, 0xA3])
         || head.StartsWith("%PDF"u8)
         // ISO base media files (ISO/IEC 14496-12): MP4, MOV, HEIF, AVIF; and JPEG XL (ISO/IEC 18181-2), bare or in its box.

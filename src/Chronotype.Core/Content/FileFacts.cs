@@ -34,6 +34,18 @@ public enum FileFormat
 
     /// <summary>AIFF and AIFC with PCM sound.</summary>
     Aiff,
+
+    /// <summary>FLAC (RFC 9639).</summary>
+    Flac,
+
+    /// <summary>Vorbis in Ogg.</summary>
+    Vorbis,
+
+    /// <summary>Opus in Ogg (RFC 7845).</summary>
+    Opus,
+
+    /// <summary>MPEG audio, layers I to III: MP3.</summary>
+    Mpeg,
 }
 
 /// <summary>What was read inside one content. It belongs to the content's bytes, whatever save holds them.</summary>
@@ -67,6 +79,9 @@ public sealed record FileFacts
     /// <summary>The sound in it; null where it has none, or none that can be read.</summary>
     public SoundFacts? Sound { get; init; }
 
+    /// <summary>What its maker wrote about it, in the order of the file.</summary>
+    public IReadOnlyList<TagFacts> Tags { get; init; } = [];
+
     /// <summary>How loud its sound is; null where it has none.</summary>
     public LevelFacts? Level { get; init; }
 
@@ -84,7 +99,7 @@ public sealed record FileFacts
 }
 
 /// <param name="SampleRate">Hertz.</param>
-/// <param name="Bits">Bits of a sample.</param>
+/// <param name="Bits">Bits of a sample; 0 where it is coded, so that samples have none of their own.</param>
 /// <param name="Channels">Channels of a frame.</param>
 /// <param name="Frames">Frames in all.</param>
 /// <param name="IsFloat">IEEE floating point rather than integers.</param>
@@ -106,3 +121,22 @@ public sealed record LevelFacts(double? Loudness, double? Range, double? Peak, d
 /// <param name="Name">As its maker named it; empty where it has none. Not trusted.</param>
 /// <param name="Length">Seconds, for a region; null for a point.</param>
 public sealed record MarkerFacts(double At, string Name, double? Length = null);
+
+/// <summary>Something that a maker wrote about a file, into it.</summary>
+/// <param name="Name">What it is about, as the format calls it. Not trusted.</param>
+/// <param name="Value">What it says. Not trusted.</param>
+public sealed record TagFacts(string Name, string Value)
+{
+    /// <summary>So many of a file are told.</summary>
+    public const int Most = 100;
+
+    /// <summary>Bytes of a file's tags that are looked at.</summary>
+    public const int MostBytes = 1 << 20;
+
+    private const int MostLetters = 500;
+
+    /// <summary>Shortened to what a person reads.</summary>
+    public static TagFacts Of(string name, string value) => new(Short(name), Short(value));
+
+    private static string Short(string text) => text.Length > MostLetters ? text[..MostLetters] : text;
+}

@@ -139,7 +139,7 @@ public static class SaveDoubts
     {
         if (now.SampleRate != before.SampleRate)
             doubts.Add(new(SaveDoubtCode.OtherRate, before.SampleRate, now.SampleRate));
-        if (now.Bits != before.Bits)
+        if (now.Bits != before.Bits && now.Bits > 0 && before.Bits > 0)
             doubts.Add(new(SaveDoubtCode.OtherBits, before.Bits, now.Bits));
         if (now.Channels != before.Channels)
             doubts.Add(new(SaveDoubtCode.OtherChannels, before.Channels, now.Channels));

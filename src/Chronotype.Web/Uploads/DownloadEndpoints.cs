@@ -93,13 +93,13 @@ public static class DownloadEndpoints
 
     private static async Task<IResult> SoundAsync(Guid id, StudioDb db, IContentStore store, CancellationToken cancel)
     {
-        var hash = await db
-            .Saves.Where(s => s.Id == id && ContentReader.Current(db).Any(f => f.Content == s.MainHash && f.Format == FileFormat.Wave))
-            .Select(s => (ContentHash?)s.MainHash)
+        var found = await db
+            .Saves.Where(s => s.Id == id)
+            .Join(ContentReader.Current(db), s => s.MainHash, f => f.Content, (s, f) => new { s.MainHash, f.Format })
             .FirstOrDefaultAsync(cancel);
-        return hash is null
+        return found is null || PlayedSound.MediaType(found.Format) is not { } type
             ? Results.NotFound()
-            : Results.File(store.OpenRead(hash.Value), "audio/wav", entityTag: Tag(hash.Value.ToString()), enableRangeProcessing: true);
+            : Results.File(store.OpenRead(found.MainHash), type, entityTag: Tag(found.MainHash.ToString()), enableRangeProcessing: true);
     }
 
     /// <param name="of">What the page that shows it took the content to be; with it the address changes whenever the picture does.</param>

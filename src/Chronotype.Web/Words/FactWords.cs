@@ -228,7 +228,7 @@ public static class FactWords
             before.SampleRate == after.SampleRate
                 ? ""
                 : $"{before.SampleRate / 1000.0:0.###} kHz, now {after.SampleRate / 1000.0:0.###} kHz",
-            before.Bits == after.Bits ? "" : $"{before.Bits} bit, now {after.Bits} bit",
+            before.Bits == after.Bits || before.Bits == 0 || after.Bits == 0 ? "" : $"{before.Bits} bit, now {after.Bits} bit",
             before.Channels == after.Channels ? "" : $"{DisplayText.Count(before.Channels, "channel", "channels")}, now {after.Channels}",
         ];
         return told.All(t => t.Length == 0) ? "" : $" It was {string.Join("; ", told.Where(t => t.Length > 0))}.";
@@ -328,6 +328,24 @@ public static class FactWords
             }.OfType<string>()
         );
 
+    /// <summary>What a sound is, as it stands in the ledger.</summary>
+    public static string Of(SoundFacts sound) =>
+        string.Join(
+            ", ",
+            new[]
+            {
+                $"{sound.SampleRate / 1000.0:0.###} kHz",
+                sound.Bits == 0 ? null : $"{sound.Bits} bit{(sound.IsFloat ? " float" : "")}",
+                sound.Channels switch
+                {
+                    1 => "mono",
+                    2 => "stereo",
+                    var n => $"{n} channels",
+                },
+                DisplayText.Clock(sound.Duration.TotalSeconds),
+            }.OfType<string>()
+        );
+
     private static string Of(ColourModel colour) =>
         colour switch
         {
@@ -375,6 +393,9 @@ public static class FactWords
             FileFormat.Wave => "This WAVE file",
             FileFormat.Aiff => "This AIFF file",
             FileFormat.Gif => "This GIF",
+            FileFormat.Flac => "This FLAC file",
+            FileFormat.Vorbis or FileFormat.Opus => "This Ogg file",
+            FileFormat.Mpeg => "This MP3 file",
             _ => "This file",
         };
 

@@ -114,7 +114,7 @@ public sealed record ShownSave(SaveRow Row, Save Record, FileFacts? Facts, int P
     public bool HasSound => Facts?.Sound is { Frames: > 0 };
 
     /// <summary>Whether a browser plays it.</summary>
-    public bool IsPlayed => HasSound && Facts!.Format == FileFormat.Wave;
+    public bool IsPlayed => HasSound && PlayedSound.MediaType(Facts!.Format) is not null;
     public string Picture => PreviewAddress.Of(Row.Id, Record.MainHash, 1600, Page);
     public SaveFile Main => Record.Files.First(f => f.IsMain);
 

@@ -1,5 +1,8 @@
 using Chronotype.Core.Content;
+using Chronotype.Formats.Scenes;
 using Chronotype.Formats.Sound;
+using Chronotype.Formats.Texts;
+using Chronotype.Formats.Timelines;
 
 namespace Chronotype.Formats;
 
@@ -21,7 +24,11 @@ public static class FormatList
         new OpusFormat(),
         new MpegFormat(),
         new OpenRasterFormat(),
+        new TimelineFormat(),
+        new GltfFormat(),
         new SvgFormat(),
+        // The last: whatever else is text, too, is what it is.
+        new TextFormat(),
     ];
 
     /// <summary>Null for one that is not read.</summary>

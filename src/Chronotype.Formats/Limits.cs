@@ -10,6 +10,12 @@ public static class Limits
 
     public const int SvgBytes = 32 * 1024 * 1024;
     public const int StackBytes = 16 * 1024 * 1024;
+    public const int JsonBytes = 32 * 1024 * 1024;
+
+    /// <summary>Bytes of one part of a scene's buffers that are taken into memory.</summary>
+    public const int SceneBytes = 192 * 1024 * 1024;
+
+    public const int TextBytes = 16 * 1024 * 1024;
     public const int Layers = 5_000;
 
     /// <summary>Pixels of all layers of a file together that are decoded; the layers past it are told apart by their bytes.</summary>

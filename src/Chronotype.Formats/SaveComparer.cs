@@ -1,6 +1,7 @@
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Formats.Sound;
+using Chronotype.Formats.Texts;
 
 namespace Chronotype.Formats;
 
@@ -32,16 +33,18 @@ public static class SaveComparer
                     (FormatList.Of(afterFacts.Format)!, after, now),
                     cancel
                 ),
+                (FileFormat.Text, FileFormat.Text) => TextComparer.Compare(before, after) ?? Bytes(before, after, cancel),
+                _ when beforeFacts.Timeline is { } was && afterFacts.Timeline is { } now => TimelineComparison.Compare(was, now),
+                _ when beforeFacts.Scene is { } was && afterFacts.Scene is { } now => SceneComparison.Compare(was, now),
                 (FileFormat.Svg, FileFormat.Svg) => Drawn(before, after) with
                 {
                     Parts = LayerComparer.Described(beforeFacts.Layers, afterFacts.Layers),
                     Before = beforeFacts.Picture,
                     After = afterFacts.Picture,
                 },
-                (FileFormat.Other, FileFormat.Other) when beforeFacts.IsPacked || afterFacts.IsPacked => Comparison.NotMeasurable(
-                    ComparisonBasis.Packed
-                ),
-                (FileFormat.Other, FileFormat.Other) => Bytes(before, after, cancel),
+                (FileFormat.Other or FileFormat.Text, FileFormat.Other or FileFormat.Text)
+                    when beforeFacts.IsPacked || afterFacts.IsPacked => Comparison.NotMeasurable(ComparisonBasis.Packed),
+                (FileFormat.Other or FileFormat.Text, FileFormat.Other or FileFormat.Text) => Bytes(before, after, cancel),
                 _ when beforeFacts.Picture is null || afterFacts.Picture is null => Comparison.NotMeasurable(
                     ComparisonBasis.DifferentKinds
                 ),

@@ -130,8 +130,9 @@ public class ReadingTests
     public void An_empty_file_is_a_problem_and_any_other_is_none()
     {
         Assert.Equal(FileFaultCode.Empty, Read([]).Fault!.Code);
-        Assert.Equal(new FileFacts(), Read("just some text"u8.ToArray()) with { Layers = [], Notices = [] }, ReadingEquality);
-        Assert.Null(Draw("just some text"u8.ToArray()));
+        byte[] closed = [1, 2, 3, 0, 5];
+        Assert.Equal(new FileFacts(), Read(closed) with { Layers = [], Notices = [] }, ReadingEquality);
+        Assert.Null(Draw(closed));
     }
 
     private static readonly IEqualityComparer<FileFacts> ReadingEquality = EqualityComparer<FileFacts>.Create(

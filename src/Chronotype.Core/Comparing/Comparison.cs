@@ -33,6 +33,18 @@ public enum PartChangeKind
     /// <summary>Its words are others.</summary>
     Reworded,
 
+    /// <summary>It lasts longer or shorter.</summary>
+    Retimed,
+
+    /// <summary>Another material is on it, or something else hangs on it.</summary>
+    Remapped,
+
+    /// <summary>A clip shows more or less of its medium, or another stretch of it.</summary>
+    Trimmed,
+
+    /// <summary>A clip plays another medium.</summary>
+    Relinked,
+
     /// <summary>A stretch of sound with other frequencies brought out, or with something laid over it.</summary>
     Filtered,
 }
@@ -89,12 +101,52 @@ public sealed record PartChange(string Name, PartChangeKind Kind, double? Share 
     /// <summary>As <see cref="LayerBefore"/>, of the later file.</summary>
     public int? LayerNow { get; init; }
 
+    /// <summary>Of a scene: what the part is; null for anything else.</summary>
+    public ScenePartKind? Scene { get; init; }
+
+    /// <summary>Of a timeline: the track that the clip is on now, or was on; null for anything else.</summary>
+    public string? Track { get; init; }
+
+    /// <summary>Of a timeline: where the clip begins now, in seconds, or where it began.</summary>
+    public double? At { get; init; }
+
+    /// <summary>Of a clip that moved: where it began, in seconds; null where it did not.</summary>
+    public double? AtBefore { get; init; }
+
+    /// <summary>How long it lasted, in seconds; null where that did not change.</summary>
+    public double? SecondsBefore { get; init; }
+
+    /// <summary>As <see cref="SecondsBefore"/>.</summary>
+    public double? SecondsNow { get; init; }
+
+    /// <summary>What it used: a material, a medium; null where that did not change.</summary>
+    public string? UsesBefore { get; init; }
+
+    /// <summary>As <see cref="UsesBefore"/>.</summary>
+    public string? UsesNow { get; init; }
+
     /// <summary>How much of the whole it is, from 0 to 1: what changed most is told first.</summary>
     public double Weight { get; init; }
 
     /// <summary>Of a sound: which stretch of time of which of the two; null for anything else.</summary>
     public SoundDifference? Stretch { get; init; }
 }
+
+/// <summary>Lines of a text that are others.</summary>
+/// <param name="LineBefore">The first of them in the earlier text, from 1; where some were only added, the one that they stand before.</param>
+/// <param name="LineNow">As <paramref name="LineBefore"/>, in the later text.</param>
+/// <param name="Removed">The earlier lines, shortened. Not trusted.</param>
+/// <param name="Added">The later ones.</param>
+/// <param name="MoreRemoved">How many earlier lines more there are than are told.</param>
+/// <param name="MoreAdded">How many later ones.</param>
+public sealed record TextChange(
+    int LineBefore,
+    int LineNow,
+    IReadOnlyList<string> Removed,
+    IReadOnlyList<string> Added,
+    int MoreRemoved = 0,
+    int MoreAdded = 0
+);
 
 /// <summary>By what two contents were compared, or why they could not be.</summary>
 public enum ComparisonBasis
@@ -137,6 +189,15 @@ public enum ComparisonBasis
 
     /// <summary>The share of the area of all pages that differs, page for page.</summary>
     Pages,
+
+    /// <summary>The parts of scenes.</summary>
+    Scene,
+
+    /// <summary>The time of clips.</summary>
+    Timeline,
+
+    /// <summary>Lines of text.</summary>
+    Lines,
 }
 
 /// <summary>What changed between two contents, as values; whoever shows it finds the words.</summary>
@@ -171,6 +232,9 @@ public sealed record Comparison(double? Change, ComparisonBasis Basis)
     /// <summary>The later sound.</summary>
     public SoundFacts? SoundAfter { get; init; }
 
+    /// <summary>Of texts, where their lines differ; empty for anything else.</summary>
+    public IReadOnlyList<TextChange> TextChanges { get; init; } = [];
+
     /// <summary>How many parts that changed are not among <see cref="Parts"/>; 0 for a comparison that was not shortened.</summary>
     public int PartsLeftOut { get; init; }
 
@@ -188,6 +252,7 @@ public sealed record Comparison(double? Change, ComparisonBasis Basis)
             Companions = [.. files.Take(2 * told).Select(f => new PartChange("", f.Kind))],
             FilesLeftOut = Math.Max(0, files.Count - 2 * told),
             Matches = [],
+            TextChanges = [],
         };
     }
 

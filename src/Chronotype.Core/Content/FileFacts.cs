@@ -46,6 +46,18 @@ public enum FileFormat
 
     /// <summary>MPEG audio, layers I to III: MP3.</summary>
     Mpeg,
+
+    /// <summary>glTF 2.0 (ISO/IEC 12113), as text or as GLB.</summary>
+    Gltf,
+
+    /// <summary>OpenTimelineIO.</summary>
+    Timeline,
+
+    /// <summary>PDF (ISO 32000).</summary>
+    Pdf,
+
+    /// <summary>Plain text.</summary>
+    Text,
 }
 
 /// <summary>What was read inside one content. It belongs to the content's bytes, whatever save holds them.</summary>
@@ -78,6 +90,15 @@ public sealed record FileFacts
 
     /// <summary>The sound in it; null where it has none, or none that can be read.</summary>
     public SoundFacts? Sound { get; init; }
+
+    /// <summary>The scene in it; null where it has none.</summary>
+    public SceneFacts? Scene { get; init; }
+
+    /// <summary>The timeline in it; null where it has none.</summary>
+    public TimelineFacts? Timeline { get; init; }
+
+    /// <summary>The text that it is; null where it is something else.</summary>
+    public TextFacts? Text { get; init; }
 
     /// <summary>What its maker wrote about it, in the order of the file.</summary>
     public IReadOnlyList<TagFacts> Tags { get; init; } = [];

@@ -17,8 +17,9 @@ internal sealed class MpegFormat : IFormat
             && head[0] == 0xFF
             && (head[1] & 0xE0) == 0xE0
             && (head[1] & 0x18) != 0x08
-            && (head[1] & 0x06) != 0
-            && (head[2] & 0xF0) != 0xF0
+            // Layers II and III; what would be layer I is the mark of a text in UTF-16.
+            && (head[1] & 0x06) is (0x02 or 0x04)
+            && (head[2] & 0xF0) is not (0 or 0xF0)
             && (head[2] & 0x0C) != 0x0C
         );
 

@@ -46,6 +46,11 @@ public static class ChangeSummary
                 $"{Math.Abs(gain):0.#} dB {(gain > 0 ? "louder" : "quieter")} throughout",
             ComparisonBasis.Time => comparison.Parts.Count == 0 ? "nothing that is heard changed" : Parts(comparison, Stretch),
             ComparisonBasis.Pages => comparison.Parts.Count == 0 ? "no page changed" : Parts(comparison, Page),
+            ComparisonBasis.Scene or ComparisonBasis.Timeline => comparison.Parts.Count == 0
+                ? "nothing in it changed"
+                : Parts(comparison, Named),
+            ComparisonBasis.Lines when comparison.Change == 0 => "no line changed",
+            ComparisonBasis.Lines => $"{char.ToLowerInvariant(share[0])}{share[1..]} of the lines changed",
             ComparisonBasis.Bytes => comparison.Change == 0 ? "" : $"{char.ToLowerInvariant(share[0])}{share[1..]} of the bytes changed",
             _ => "",
         };
@@ -89,6 +94,8 @@ public static class ChangeSummary
             _ => $"{length} {FactWords.KindOf(part)} at {at}",
         };
     }
+
+    private static string Named(PartChange part) => $"{part.Name} {FactWords.KindOf(part)}";
 
     private static string Page(PartChange part) =>
         $"page {part.Name} "

@@ -184,6 +184,12 @@ public static class FactWords
             ComparisonBasis.Time => $"{Heard(comparison)}{Shape(comparison)}",
             ComparisonBasis.Pages =>
                 $"{differ} of {DisplayText.Count(layers.Count, "page differs", "pages differ")}: {share} of their area.",
+            ComparisonBasis.Scene =>
+                $"{differ} of {DisplayText.Count(layers.Count, "part of the scene differs", "parts of the scene differ")}.",
+            ComparisonBasis.Timeline =>
+                $"{differ} of {DisplayText.Count(layers.Count, "clip differs", "clips differ")}: {share} of their time.",
+            ComparisonBasis.Lines =>
+                $"{share} of the lines differ{(comparison.TextChanges.Count > 0 ? $", in {DisplayText.Count(comparison.TextChanges.Count + comparison.PartsLeftOut, "place", "places")}" : "")}.",
             ComparisonBasis.Bytes => $"{share} of the bytes are not held in common.",
             ComparisonBasis.Unreadable => $"One of the two cannot be read, so what changed cannot be "
                 + $"measured.{(comparison.Fault is { } fault ? $" {Of(fault)}" : "")}",
@@ -303,7 +309,12 @@ public static class FactWords
                 part.IsShown is { } shown && KindOf(part) is not ("shown" or "hidden") ? (shown ? "shown" : "hidden") : null,
                 part is { OpacityBefore: { } before, OpacityNow: { } now } ? $"{before:P0} → {now:P0}" : null,
                 part is { BlendBefore: { } old, BlendNow: { } blend } ? $"{old} → {blend}" : null,
-                part.GroupBefore is { } group ? $"was in {(group.Length == 0 ? "no group" : group)}" : null,
+                part is { SecondsBefore: { } was, SecondsNow: { } lasts } ? $"{was:0.##} s → {lasts:0.##} s" : null,
+                part is { UsesBefore: { } formerly, UsesNow: { } uses } ? $"{Used(formerly)} → {Used(uses)}" : null,
+                part is { AtBefore: { } from, At: { } at } ? $"{DisplayText.Clock(from)} → {DisplayText.Clock(at)}" : null,
+                part is { Track: not null, GroupBefore: { } track } ? $"was on {track}" : null,
+                part is { Scene: { } kindOfPart } ? kindOfPart.ToString().ToLowerInvariant() : null,
+                part.GroupBefore is { } group && part.Track is null ? $"was in {(group.Length == 0 ? "no group" : group)}" : null,
                 part.IsReordered ? "another place in the order" : null,
                 part is { TextBefore: { } words, TextNow: not null } ? $"was “{words}”" : null,
                 part.Stretch is { Gain: { } gain } ? $"{gain:+0.0;−0.0} dB" : null,
@@ -356,6 +367,36 @@ public static class FactWords
             _ => "other colours",
         };
 
+    private static string Used(string what) => what.Length == 0 ? "nothing" : what[(what.LastIndexOf('/') + 1)..];
+
+    /// <summary>What a scene holds, as it stands in the ledger.</summary>
+    public static string Of(SceneFacts scene) =>
+        string.Join(
+            ", ",
+            new[]
+            {
+                DisplayText.Count(scene.Count(ScenePartKind.Node), "node", "nodes"),
+                DisplayText.Count(scene.Count(ScenePartKind.Mesh), "mesh", "meshes"),
+                $"{scene.Triangles:N0} triangles",
+                DisplayText.Count(scene.Count(ScenePartKind.Material), "material", "materials"),
+                scene.Count(ScenePartKind.Animation) is > 0 and var moving ? DisplayText.Count(moving, "animation", "animations") : null,
+                scene.Count(ScenePartKind.Camera) is > 0 and var cameras ? DisplayText.Count(cameras, "camera", "cameras") : null,
+                scene.Count(ScenePartKind.Picture) is > 0 and var pictures ? DisplayText.Count(pictures, "picture", "pictures") : null,
+            }.OfType<string>()
+        );
+
+    /// <summary>What a timeline holds, as it stands in the ledger.</summary>
+    public static string Of(TimelineFacts timeline)
+    {
+        var clips = timeline.Tracks.Sum(t => t.Items.Count(i => i.Kind is TimelineItemKind.Clip or TimelineItemKind.Nested));
+        return $"{DisplayText.Count(timeline.Tracks.Count, "track", "tracks")}, {DisplayText.Count(clips, "clip", "clips")}, "
+            + $"{DisplayText.Clock(timeline.Length)}{(timeline.Rate > 0 ? $" at {timeline.Rate:0.###} frames a second" : "")}";
+    }
+
+    /// <summary>What a text is, as it stands in the ledger.</summary>
+    public static string Of(TextFacts text) =>
+        $"{DisplayText.Count(text.Lines, "line", "lines")}, {DisplayText.Count(text.Words, "word", "words")}, {text.Encoding}";
+
     /// <summary>Which way and how far, in words.</summary>
     internal static string Way(PixelOffset by)
     {
@@ -396,6 +437,10 @@ public static class FactWords
             FileFormat.Flac => "This FLAC file",
             FileFormat.Vorbis or FileFormat.Opus => "This Ogg file",
             FileFormat.Mpeg => "This MP3 file",
+            FileFormat.Gltf => "This scene",
+            FileFormat.Timeline => "This timeline",
+            FileFormat.Pdf => "This PDF",
+            FileFormat.Text => "This text",
             _ => "This file",
         };
 

@@ -111,6 +111,11 @@ public sealed record ShownSave(SaveRow Row, Save Record, FileFacts? Facts, int P
 {
     public int Pages => Math.Min(Facts?.Picture?.Pages ?? 1, Previews.MostPages);
     public bool HasPicture => Facts is { Fault: null, Picture: not null };
+
+    /// <summary>It is drawn as one picture that is not looked at pixel by pixel: a scene, a timeline.</summary>
+    public bool IsDrawn => Facts is { Fault: null } and ({ Scene: not null } or { Timeline: not null });
+
+    public bool IsText => Facts is { Fault: null, Text: not null };
     public bool HasSound => Facts?.Sound is { Frames: > 0 };
 
     /// <summary>Whether a browser plays it.</summary>
@@ -155,7 +160,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
     public JobError? NotMeasured { get; private set; }
 
     /// <summary>Whether the stage itself shows what changed, and so has to wait for it, too.</summary>
-    public bool IsLinedUp => A is { HasSound: true } && B is { HasSound: true };
+    public bool IsLinedUp => (A is { HasSound: true } && B is { HasSound: true }) || (A is { IsText: true } && B is { IsText: true });
 
     /// <summary>How A and B are laid beside one another.</summary>
     public string Look => Asked.Look is { } look && PieceAsked.Looks.Contains(look) ? look : PieceAsked.Looks[0];

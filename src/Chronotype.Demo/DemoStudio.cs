@@ -1,6 +1,7 @@
 using System.IO.Compression;
 using System.Text;
 using Chronotype.Core.Versions;
+using Chronotype.Demo.Film;
 using Chronotype.Demo.Icons;
 using Chronotype.Demo.Poster;
 using Chronotype.Demo.Sound;
@@ -46,6 +47,7 @@ public sealed class DemoStudio(DataFolder data, DateTimeOffset now)
             await PieceAsync(tides, "OB", "Floor map", "layout");
             var guide = await ProjectAsync("TIDE-GUIDE", "Moonpull, the audio guide", "audio", Days(-6, 10, 0));
             await MakeGuideAsync(guide);
+            await MakeFilmAsync(await ProjectAsync("TIDE-FILM", "Moonpull, a film for the foyer", "animation", Days(-4, 9, 0)));
             await services.GetRequiredService<JobRunner>().IdleAsync();
             await services.GetRequiredService<JobRunner>().StopAsync(default);
         }
@@ -233,6 +235,77 @@ public sealed class DemoStudio(DataFolder data, DateTimeOffset now)
         {
             time.Set(when);
             await KeepAsync(piece, "TV", "guide stop 1 mix.wav", GuideMix.Render(new GuideScene(parts)), note);
+        }
+    }
+
+    // A scene, a timeline and a script, each with a past.
+    private async Task MakeFilmAsync(Project project)
+    {
+        time.Set(Days(-4, 9, 30));
+        var buoy = await PieceAsync(project, "OB", "Buoy", "model");
+        BuoyScene plain = new([0.02, 0.18, 0.1], 0.7, HasBell: false, 0, 4);
+        await Step(buoy, Days(-4, 11, 0), "buoy.glb", BuoyModel.Make(plain), "Body and cage");
+        await Step(
+            buoy,
+            Days(-3, 14, 20),
+            "buoy.glb",
+            BuoyModel.Make(plain with { CageHeight = 1, HasBell = true }),
+            "The bell hangs in it"
+        );
+        await Step(
+            buoy,
+            Days(-1, 10, 10),
+            "buoy.glb",
+            BuoyModel.Make(new BuoyScene([0.55, 0.04, 0.03], 1, HasBell: true, 0.25, 5.5)),
+            "Red, as the museum wants it, and it sways more slowly"
+        );
+
+        time.Set(Days(-3, 9, 0));
+        var edit = await PieceAsync(project, "TV", "Foyer film", "edit");
+        FoyerClip shore = new("Shore at dawn", 6, 2, "../assets/sets/shore.mov"),
+            moon = new("Moonrise", 5, 0, "../assets/sets/moonrise.mov"),
+            swell = new("Swell", 8, 1, "../assets/sets/swell.mov"),
+            buoyShot = new("The buoy", 7, 0, "../assets/characters/buoy-sway.mov"),
+            surf = new("Surf", 26, 0, "../assets/sound/surf.wav"),
+            bell = new("Bell", 4, 0.5, "../assets/sound/bell.wav");
+        await Step(
+            edit,
+            Days(-3, 11, 45),
+            "foyer.otio",
+            FoyerEdit.Make(("Picture", "Video", [shore, moon, swell, buoyShot]), ("Sound", "Audio", [surf])),
+            "All four shots in a row"
+        );
+        await Step(
+            edit,
+            Days(-1, 16, 30),
+            "foyer.otio",
+            FoyerEdit.Make(
+                ("Picture", "Video", [moon, shore with { Seconds = 4, From = 3 }, swell, buoyShot with { Seconds = 9 }]),
+                ("Sound", "Audio", [surf with { Media = "../assets/sound/surf-night.wav" }]),
+                ("Bell", "Audio", [new("", 18), bell])
+            ),
+            "The moon first, and the bell over the buoy"
+        );
+
+        time.Set(Days(-2, 10, 0));
+        var script = await PieceAsync(project, "TV", "Foyer script", "board");
+        const string first = "FOYER FILM\n\nThe sea, before anybody is up.\nThe moon rises behind the pier.\nA buoy rings by itself.\n";
+        await Step(script, Days(-2, 10, 20), "script.txt", Encoding.UTF8.GetBytes(first), "First words");
+        await Step(
+            script,
+            Days(-1, 9, 15),
+            "script.txt",
+            Encoding.UTF8.GetBytes(
+                first.Replace("behind the pier", "behind the lighthouse", StringComparison.Ordinal)
+                    + "\nNo voice. The bell has the last word.\n"
+            ),
+            null
+        );
+
+        async Task Step(Guid piece, DateTimeOffset when, string name, byte[] content, string? note)
+        {
+            time.Set(when);
+            await KeepAsync(piece, piece == buoy ? "OB" : "TV", name, content, note);
         }
     }
 

@@ -248,9 +248,14 @@ public class SliceTests
         await using var studio = await ServedStudio.OpenAsync();
         var owner = await studio.WithProjectAsync();
         await owner.StartPieceAsync(Poster(1), "a.ora");
+        for (byte red = 2; red < 4; red++)
+        {
+            await owner.SaveAsync(Poster(red), "a.ora");
+            await owner.ActAsync("Keep", []);
+        }
         await owner.SaveAsync(Poster(200), "a.ora");
         await studio.SettledAsync();
-        const string offer = "Mark 001, the version before it?";
+        const string offer = "Mark 003, the version before it?";
         var offered = await owner.PiecePageAsync();
         Assert.Contains(offer, offered);
         Assert.Contains("before Sky is repainted", offered);

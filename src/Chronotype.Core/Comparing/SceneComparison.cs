@@ -14,8 +14,23 @@ public static class SceneComparison
         foreach (var kind in Enum.GetValues<ScenePartKind>())
             Match([.. before.Parts.Where(p => p.Kind == kind)], [.. after.Parts.Where(p => p.Kind == kind)], parts);
         var all = Math.Max(1, parts.Count);
-        return new Comparison((double)parts.Count(p => p.Kind != PartChangeKind.Same) / all, ComparisonBasis.Scene) { Parts = parts };
+        return new Comparison((double)parts.Count(p => p.Kind != PartChangeKind.Same) / all, ComparisonBasis.Scene)
+        {
+            Parts = [.. parts.Select(p => p with { Weight = p.Kind == PartChangeKind.Same ? 0 : Weight(p) })],
+        };
     }
+
+    // What came or went is told before what was touched, and what is seen at once before what is not.
+    private static double Weight(PartChange part) =>
+        (part.Scene, part.Kind) switch
+        {
+            (ScenePartKind.Node, PartChangeKind.Added or PartChangeKind.Removed) => 1,
+            (ScenePartKind.Material, _) => 0.9,
+            (ScenePartKind.Animation, _) => 0.8,
+            (ScenePartKind.Mesh, PartChangeKind.Changed) => 0.7,
+            (ScenePartKind.Node, _) => 0.6,
+            _ => 0.5,
+        };
 
     private static void Match(List<ScenePart> before, List<ScenePart> after, List<PartChange> parts)
     {
@@ -58,7 +73,8 @@ public static class SceneComparison
             SecondsNow = Math.Abs(old.Seconds - now.Seconds) > 0.0005 ? now.Seconds : null,
         };
         var isMoved = Places(old, now) > SamePlace;
-        var isMade = old.Made != now.Made;
+        // What hangs on a node is told for itself.
+        var isMade = old.Made != now.Made && now.Kind != ScenePartKind.Node;
         var isTouched = part is { FormerName: not null } or { GroupBefore: not null } or { UsesNow: not null } or { SecondsNow: not null };
         return part with
         {

@@ -8,10 +8,10 @@ namespace Chronotype.Formats.Timelines;
 /// <summary>Draws a timeline: a row for each track, the upper over the lower, and a block for each clip where it plays.</summary>
 internal static class TimelineDrawing
 {
-    private const int Width = 1600,
-        Row = 56,
+    private const int Width = 900,
+        Row = 44,
         Gap = 8,
-        Head = 150,
+        Head = 110,
         MostBlocks = 4000;
 
     // A letter of this size is about so wide.
@@ -30,7 +30,7 @@ internal static class TimelineDrawing
         var blocks = 0;
         foreach (var track in timeline.Tracks.Reverse())
         {
-            svg.Append(CultureInfo.InvariantCulture, $"""<text x="10" y="{y + 34}">{Short(track.Name, Head - 20)}</text>""");
+            svg.Append(CultureInfo.InvariantCulture, $"""<text x="10" y="{y + 28}">{Short(track.Name, Head - 20)}</text>""");
             svg.Append(
                 CultureInfo.InvariantCulture,
                 $"""<rect class="r" x="{Head}" y="{y}" width="{Width - Head - 10}" height="{Row}"/>"""
@@ -54,7 +54,7 @@ internal static class TimelineDrawing
                 if (item.Kind != TimelineItemKind.Transition && width > 30)
                     svg.Append(
                         CultureInfo.InvariantCulture,
-                        $"""<text x="{x + 7:0.#}" y="{y + 34}">{Short(item.Name, width - 14)}</text>"""
+                        $"""<text x="{x + 7:0.#}" y="{y + 28}">{Short(item.Name, width - 14)}</text>"""
                     );
             }
             y += Row + Gap;

@@ -290,6 +290,8 @@ public static class FactWords
             (PartChangeKind.Repainted, _) when part.Share is null => "redrawn",
             (PartChangeKind.Repainted, _) when part.MovedBy is not null => "moved, repainted",
             (PartChangeKind.Changed, _) when part.FormerName is not null => "renamed",
+            (PartChangeKind.Changed, _) when part.Scene == ScenePartKind.Mesh => "reshaped",
+            (PartChangeKind.Changed, _) when part.Scene is ScenePartKind.Material or ScenePartKind.Picture => "recoloured",
             (PartChangeKind.Changed, _) when part.IsShown is { } shown => shown ? "shown" : "hidden",
             (PartChangeKind.Changed, _) when part.BlendNow is not null => "blended",
             (PartChangeKind.Changed, _) when part.OpacityNow is not null => "faded",

@@ -203,9 +203,13 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
     public SaveRow? WorthMarking =>
         Newest is { IsMarkDeclined: false, Changed: { Change: { } change } } newest
         && change >= GreatFrom
+        // The first few versions of a piece change much, as they should.
+        && (Piece.GreatChange is not null || Kept > FirstFew)
         && Saves.Where(s => s.Number is not null && s.Id != newest.Id).MaxBy(s => s.Number) is { Milestone: null } before
             ? before
             : null;
+
+    private const int FirstFew = 2;
 
     /// <summary>From how much change on, from 0 to 1.</summary>
     public double GreatFrom =>

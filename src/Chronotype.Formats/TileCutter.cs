@@ -55,13 +55,20 @@ public static class TileCutter
     /// <summary>The absolute difference of every channel of two pictures, as a PNG.</summary>
     /// <exception cref="UnreadableFileException">There is no picture, or it is more than is drawn.</exception>
     public static void WriteDifference(PictureSource before, PictureSource after, string file) =>
+        WriteBoth(before, after, HeatMap.Absolute, file);
+
+    /// <summary>What <see cref="CutDifference"/> draws, as a PNG.</summary>
+    /// <exception cref="UnreadableFileException">There is no picture, or it is more than is drawn.</exception>
+    public static void WriteHeat(PictureSource before, PictureSource after, string file) => WriteBoth(before, after, HeatMap.Draw, file);
+
+    private static void WriteBoth(PictureSource before, PictureSource after, Func<Image, Image, Image> draw, string file) =>
         Pictures.Guard(() =>
         {
             var (longA, longB) = DrawnSides(before.Facts, after.Facts);
             using var a = Pixels(before, longA);
             using var b = Pixels(after, longB);
-            using var difference = HeatMap.Absolute(a, b);
-            difference.WriteToFile(file);
+            using var drawn = draw(a, b);
+            drawn.WriteToFile(file);
             return true;
         });
 

@@ -47,4 +47,21 @@ public sealed class FileCommandTests : IDisposable
         Assert.Equal(2, ended.Code);
         Assert.Contains("none.wav", ended.Errors);
     }
+
+    [Fact]
+    public void Pictures_of_the_difference_are_written_into_a_folder_and_nothing_in_it_is_overwritten()
+    {
+        var (a, b) = (Save("a.png", Samples.Flat(".png", 40, 30)), Save("b.png", Samples.Png(40, 30)));
+        var target = Path.Combine(folder.FullName, "seen");
+        var ended = Program.Run("", "compare", a, b, "--out", target);
+        Assert.Equal(1, ended.Code);
+        Assert.Equal(["difference.png", "places.png"], Directory.GetFiles(target).Select(Path.GetFileName).Order());
+        Assert.Contains("difference.png", ended.Output);
+        Assert.NotEqual(0, Program.Run("", "compare", a, b, "--out", target).Code);
+
+        var (c, d) = (Save("c.glb", Samples.Glb([new("Buoy")])), Save("d.glb", Samples.Glb([new("Buoy", 2)])));
+        var scenes = Path.Combine(folder.FullName, "scenes");
+        Program.Run("", "compare", c, d, "--out", scenes);
+        Assert.Equal(["after.webp", "before.webp"], Directory.GetFiles(scenes).Select(Path.GetFileName).Order());
+    }
 }

@@ -41,6 +41,11 @@ internal static class FileCommands
         var before = new Argument<FileInfo>("A") { Description = "The earlier file." };
         var after = new Argument<FileInfo>("B") { Description = "The later file." };
         var text = TextOption();
+        var pictures = new Option<DirectoryInfo?>("--out")
+        {
+            Description = "A folder for pictures: where the two differ, or how each looks. What is in it already stays.",
+            HelpName = "DIR",
+        };
         var command = new Command(
             "compare",
             "Says what changed from one file to another: by layers, by area, by what is heard, or by bytes. Ends with 1 where something did."
@@ -49,13 +54,18 @@ internal static class FileCommands
             before,
             after,
             text,
+            pictures,
         };
         command.SetAction(parsed =>
         {
             using var first = Open(parsed.GetRequiredValue(before));
             using var second = Open(parsed.GetRequiredValue(after));
-            var comparison = SaveComparer.Compare(first, FormatReader.Read(first), second, FormatReader.Read(second));
-            Answer(parsed.GetValue(text), Written(comparison));
+            var (factsA, factsB) = (FormatReader.Read(first), FormatReader.Read(second));
+            var comparison = SaveComparer.Compare(first, factsA, second, factsB);
+            var answer = Written(comparison);
+            if (parsed.GetValue(pictures) is { } folder)
+                answer["pictures"] = new JsonArray([.. ComparedPictures.Write(folder, (first, factsA), (second, factsB))]);
+            Answer(parsed.GetValue(text), answer);
             return comparison.Change == 0 ? ExitCodes.Done : ExitCodes.Found;
         });
         return command;

@@ -36,7 +36,6 @@ const pictures = [
     await page.evaluate(() => scrollTo(0, 400));
     await page.waitForTimeout(500);
   }],
-  ['codes', '/convention/codes'],
   ['storage', '/storage', async page => {
     await page.click('button:has-text("Verify")');
     await page.waitForSelector('.word.good');
@@ -47,7 +46,12 @@ const pictures = [
   }],
   ['people', '/people', page => page.click('summary >> nth=0')],
   ['piece', poster],
-  ['piece-wipe', `${poster}?a=11&b=14&look=wipe`, page => page.waitForSelector('.ledger td:has-text("repainted")')],
+  ['piece-wipe', `${poster}?a=11&b=14&look=wipe`, async page => {
+    await page.waitForSelector('.ledger td:has-text("repainted")');
+    await page.waitForSelector('[data-zoom].ready');
+  }],
+  ['piece-difference', `${poster}?a=11&b=14&look=difference`, page => page.waitForSelector('[data-zoom].ready')],
+  ['piece-scene', '/projects/TIDE-FILM/TIM_buoy_model?a=1&b=3', page => page.waitForSelector('.ledger td:has-text("moved")')],
   ['piece-table', `${poster}?table=true`],
   ['piece-sound', '/projects/TIDE-GUIDE/TIM_guide-stop-1_mix?a=2&b=5', page => page.waitForSelector('.ledger >> text=s put in')],
 ];
@@ -57,7 +61,6 @@ const browser = await launch();
 try {
   const page = await visit(browser, studio.address);
   await page.goto('/sign-in');
-  await page.screenshot({ path: 'docs/screenshots/sign-in.png' });
   await page.click('text=Sign in as IK');
   for (const [name, address, ready] of pictures) {
     await page.goto(address);

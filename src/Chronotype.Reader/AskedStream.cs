@@ -59,9 +59,13 @@ internal sealed class AskedStream(ReaderWire wire, int source, long length) : St
 
     private byte[] Ask(int count)
     {
-        wire.SendWant(source, position, (int)Math.Min(count, length - position));
-        if (wire.Receive() is (ReaderFrame.Bytes, { Length: > 0 } bytes))
-            return bytes;
+        // Two contents may be read beside one another, and an answer belongs to the question before it.
+        lock (wire)
+        {
+            wire.SendWant(source, position, (int)Math.Min(count, length - position));
+            if (wire.Receive() is (ReaderFrame.Bytes, { Length: > 0 } bytes))
+                return bytes;
+        }
         HasFailed = true;
         throw new IOException("The content could not be read from where it is kept.");
     }

@@ -54,13 +54,22 @@ public sealed record SoundComparison(IReadOnlyList<SoundMatch> Matches, IReadOnl
     public const int MostHours = 6;
 
     /// <summary>Lines two recordings up, whatever their rates, depths and channels; channels are heard as one.</summary>
-    /// <param name="before">Read to its end.</param>
+    /// <param name="before">Read to its end, at the same time as the other, so that the two may not share a stream.</param>
     /// <param name="after">Read to its end.</param>
     /// <param name="cancel">Comparing long recordings may be stopped.</param>
     public static SoundComparison Compare(SoundStream before, SoundStream after, CancellationToken cancel = default)
     {
-        var first = SoundSketch.Of(before, cancel);
-        var second = SoundSketch.Of(after, cancel);
-        return new SoundAlignment(first, second).Compare(cancel);
+        // Beside one another: each is decoded for itself, on whatever processors there are.
+        var first = Task.Run(() => SoundSketch.Of(before, cancel), cancel);
+        try
+        {
+            var second = SoundSketch.Of(after, cancel);
+            return new SoundAlignment(first.GetAwaiter().GetResult(), second).Compare(cancel);
+        }
+        finally
+        {
+            // Whatever happens, nothing reads on in what the caller lets go.
+            ((IAsyncResult)first).AsyncWaitHandle.WaitOne();
+        }
     }
 }

@@ -41,7 +41,7 @@ internal static partial class SvgOutline
     public static IReadOnlyList<LayerFacts> Layers(XElement root)
     {
         var layers = new List<LayerFacts>();
-        Walk(root, 0, layers);
+        Walk(root, "", 0, layers);
         return layers;
     }
 
@@ -87,7 +87,7 @@ internal static partial class SvgOutline
         }
     }
 
-    /// <summary>Takes out all that is drawn but one layer; what is only drawn from, such as patterns and styles, stays.</summary>
+    /// <summary>Takes out all that is drawn but one layer, whose way is the places of the elements from the top: <c>0/3/1</c>; what is only drawn from, such as patterns and styles, stays.</summary>
     /// <param name="way">As <see cref="LayerFacts.Source"/> says it.</param>
     /// <exception cref="UnreadableFileException">There is no such layer.</exception>
     public static void LeaveOnly(XElement root, string way)
@@ -112,43 +112,37 @@ internal static partial class SvgOutline
         }
     }
 
-    private static void Walk(XElement parent, int depth, List<LayerFacts> layers)
+    // The way is counted as one goes: to count it from each layer would take the time of layers times elements.
+    private static void Walk(XElement parent, string above, int depth, List<LayerFacts> layers)
     {
         var unnamed = 0;
-        foreach (var element in parent.Elements().Reverse())
+        var elements = parent.Elements().ToList();
+        for (var i = elements.Count - 1; i >= 0; i--)
         {
             if (layers.Count >= Limits.Layers)
                 return;
-            switch (element.Name.LocalName)
+            var (element, way) = (elements[i], above.Length == 0 ? $"{i}" : $"{above}/{i}");
+            if (element.Name.LocalName == "text")
+                layers.Add(Layer(element, way, LayerKind.Text, depth, ++unnamed));
+            else if (element.Name.LocalName == "image")
+                layers.Add(Layer(element, way, LayerKind.Picture, depth, ++unnamed));
+            else if (IsLayer(element))
             {
-                case "g" or "svg" or "switch" or "a" when !element.HasElements:
-                    break;
-                case "g" or "svg" or "switch" or "a" when element.Elements().Any(IsLayer):
-                    layers.Add(Layer(element, LayerKind.Group, depth, ++unnamed));
-                    Walk(element, depth + 1, layers);
-                    break;
-                case "g" or "svg" or "switch" or "a":
-                    layers.Add(Layer(element, LayerKind.Drawing, depth, ++unnamed));
-                    break;
-                case "text":
-                    layers.Add(Layer(element, LayerKind.Text, depth, ++unnamed));
-                    break;
-                case "image":
-                    layers.Add(Layer(element, LayerKind.Picture, depth, ++unnamed));
-                    break;
-                default:
-                    break;
+                var isGroup = element.Elements().Any(IsLayer);
+                layers.Add(Layer(element, way, isGroup ? LayerKind.Group : LayerKind.Drawing, depth, ++unnamed));
+                if (isGroup)
+                    Walk(element, way, depth + 1, layers);
             }
         }
     }
 
-    private static LayerFacts Layer(XElement element, LayerKind kind, int depth, int unnamed)
+    private static LayerFacts Layer(XElement element, string way, LayerKind kind, int depth, int unnamed)
     {
         var text = kind == LayerKind.Text ? Spaces().Replace(element.Value, " ").Trim() : null;
         var (moved, transform) = Moved(Attribute(element, "transform"));
         return new LayerFacts(kind, NameOf(element, kind, text, unnamed), depth)
         {
-            Source = Way(element),
+            Source = way,
             X = Whole(moved.X + (kind is LayerKind.Text or LayerKind.Picture ? Number(Attribute(element, "x")) : 0)),
             Y = Whole(moved.Y + (kind is LayerKind.Text or LayerKind.Picture ? Number(Attribute(element, "y")) : 0)),
             Visible = Style(element, "display") != "none" && Style(element, "visibility") is not ("hidden" or "collapse"),
@@ -213,10 +207,6 @@ internal static partial class SvgOutline
         name ??= text is { Length: > 0 } ? text : $"{kind} {unnamed}";
         return name.Length > MostLetters ? name[..MostLetters] : name;
     }
-
-    // The way from the top, by the places of the elements: 0/3/1.
-    private static string Way(XElement element) =>
-        string.Join('/', element.AncestorsAndSelf().Where(e => e.Parent is not null).Reverse().Select(e => e.ElementsBeforeSelf().Count()));
 
     private static string? Attribute(XElement element, string name) => (string?)element.Attribute(name);
 

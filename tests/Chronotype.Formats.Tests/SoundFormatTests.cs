@@ -93,6 +93,42 @@ public class SoundFormatTests
         Assert.Equal([new MarkerFacts(0.05, ""), new MarkerFacts(0.1, "voice", 0.5)], Read(Marked(Samples.Wave(1))).Markers);
 
     [Fact]
+    public void What_broadcasters_and_recordists_write_into_a_wave_is_told()
+    {
+        var bext = new byte[602 + 11];
+        "Night tide, take 3"u8.CopyTo(bext);
+        "Spring Tide"u8.CopyTo(bext.AsSpan(256));
+        "2026-03-02"u8.CopyTo(bext.AsSpan(320));
+        "21:40:07"u8.CopyTo(bext.AsSpan(330));
+        BitConverter.GetBytes(3_744_480_000UL).CopyTo(bext, 338);
+        "A=PCM,F=480"u8.CopyTo(bext.AsSpan(602));
+        var ixml = "<?xml version=\"1.0\"?><BWFXML><SCENE>sc010</SCENE><TAKE>3</TAKE><NOTE>bell off key</NOTE></BWFXML>"u8.ToArray();
+        byte[] wave = [.. Samples.Wave(1), .. Chunk("bext", bext, isBig: false), .. Chunk("iXML", ixml, isBig: false)];
+        Assert.Equal(
+            [
+                ("description", "Night tide, take 3"),
+                ("originator", "Spring Tide"),
+                ("date", "2026-03-02"),
+                ("time", "21:40:07"),
+                ("time reference", "3744480000"),
+                ("coding history", "A=PCM,F=480"),
+                ("scene", "sc010"),
+                ("take", "3"),
+                ("note", "bell off key"),
+            ],
+            Read(wave).Tags.Select(t => (t.Name, t.Value))
+        );
+        // What is wrong with a tag is nothing wrong with the sound.
+        byte[] odd =
+        [
+            .. Samples.Wave(1),
+            .. Chunk("bext", [1, 2, 3], isBig: false),
+            .. Chunk("iXML", "<!DOCTYPE a [<!ENTITY b 'c'>]><a>&b;"u8.ToArray(), isBig: false),
+        ];
+        Assert.Equal((null, 0), (Read(odd).Fault, Read(odd).Tags.Count));
+    }
+
+    [Fact]
     public void A_wave_of_64_bit_sizes_is_read_by_them()
     {
         var wave = Samples.Wave(1);

@@ -18,6 +18,9 @@ internal sealed class GltfFile : IDisposable
     private readonly Dictionary<int, byte[]?> embedded = [];
     private readonly Dictionary<int, string> hashes = [];
 
+    // Accessors may all claim the same bytes; past so many they are told apart by where they stand.
+    private long hashed;
+
     private GltfFile(JsonDocument json, Stream content, long binaryAt, long binaryLength)
     {
         (this.json, this.content, this.binaryAt, this.binaryLength) = (json, content, binaryAt, binaryLength);
@@ -81,8 +84,10 @@ internal sealed class GltfFile : IDisposable
             var size = ElementBytes(told);
             var stride = Views[view].Index("byteStride") ?? size;
             var (from, length) = (told.Index("byteOffset") ?? 0, (long)stride * Math.Max(0, (told.Index("count") ?? 0) - 1) + size);
+            hashed += length;
             var isThere =
-                Range(view) is var (buffer, at, whole)
+                hashed <= 4 * content.Length + Limits.JsonBytes
+                && Range(view) is var (buffer, at, whole)
                 && from + length <= whole
                 && Stretch(buffer, at + from, length, part => sha.AppendData(part));
             shape += isThere ? "/" + Convert.ToHexStringLower(sha.GetHashAndReset()) : "/" + Views[view].GetRawText() + from;

@@ -8,6 +8,9 @@ namespace Chronotype.Formats.Sound;
 /// <param name="Markers">In order.</param>
 internal sealed record PcmFile(PcmShape Shape, bool IsTruncated, IReadOnlyList<MarkerFacts> Markers)
 {
+    /// <summary>What its maker wrote about it.</summary>
+    public IReadOnlyList<TagFacts> Tags { get; init; } = [];
+
     /// <summary>Reads every sample.</summary>
     public FileFacts Facts(FileFormat format, Stream content, CancellationToken cancel)
     {
@@ -17,6 +20,7 @@ internal sealed record PcmFile(PcmShape Shape, bool IsTruncated, IReadOnlyList<M
             Format = format,
             Sound = Shape.Facts,
             Markers = Markers,
+            Tags = Tags,
             Level = SoundLevel.Measure(sound, cancel),
             Fault = IsTruncated ? new FileFault(FileFaultCode.SoundCutShort, "", Shape.Facts.Duration.TotalSeconds) : null,
         };

@@ -8,7 +8,7 @@ namespace Chronotype.Formats.Sound;
 
 /// <summary>
 /// A WAVE file's shape: RIFF (IBM and Microsoft, "Multimedia Programming Interface", 1991), its WAVE_FORMAT_EXTENSIBLE, the 64-bit forms
-/// RF64 (EBU Tech 3306) and BW64 (ITU-R BS.2088), and its cue points with their labels and regions.
+/// RF64 (EBU Tech 3306) and BW64 (ITU-R BS.2088), its cue points with their labels and regions, and what broadcasters write into it.
 /// </summary>
 internal sealed class WaveFile
 {
@@ -22,6 +22,7 @@ internal sealed class WaveFile
     private readonly SortedDictionary<uint, uint> cues = [];
     private readonly Dictionary<uint, string> labels = [];
     private readonly Dictionary<uint, uint> regions = [];
+    private readonly List<TagFacts> tags = [];
     private ushort coding;
     private int channels,
         rate,
@@ -77,6 +78,8 @@ internal sealed class WaveFile
                 ReadCues(content, size);
             else if (chunk.StartsWith("LIST"u8) && size >= 4)
                 ReadLabels(content, size);
+            else if (chunk.StartsWith("bext"u8) || chunk.StartsWith("iXML"u8))
+                tags.AddRange(BroadcastTags.Read(chunk, content, size));
             // Chunks are padded to an even length.
             content.Position = size >= content.Length - start ? content.Length : start + size + (size & 1);
         }
@@ -85,6 +88,7 @@ internal sealed class WaveFile
         var duration = found.Shape.Facts.Duration.TotalSeconds;
         return found with
         {
+            Tags = [.. tags.Take(TagFacts.Most)],
             Markers =
             [
                 .. cues.Select(c => new MarkerFacts(

@@ -46,13 +46,14 @@ public sealed class KeepBySetting(
                         s.MainHash,
                         s.ArrivedAt,
                         s.Number,
+                        s.IsLeftLoose,
                     })
                     .FirstOrDefault()
             )
             .ToListAsync(cancel);
-        // What cannot be read waits for a person's answer; asking again changes nothing.
+        // What cannot be read waits for a person's answer, and what was left loose has had one; asking again changes nothing.
         var faulty = ContentReader.Current(db).Where(f => f.State != FactsState.Read);
-        var due = newest.Where(s => s is { Number: null } && s.ArrivedAt <= over).Select(s => s!).ToList();
+        var due = newest.Where(s => s is { Number: null, IsLeftLoose: false } && s.ArrivedAt <= over).Select(s => s!).ToList();
         var unreadable = due.Count == 0 ? [] : await faulty.Select(f => f.Content).ToListAsync(cancel);
         var jobs = due.Where(s => !unreadable.Contains(s.MainHash)).Select(s => JobRequest.Keep(s.Id, s.PieceId)).ToList();
         await queue.AddAsync(jobs, cancel: cancel);

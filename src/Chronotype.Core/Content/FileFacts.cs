@@ -53,9 +53,6 @@ public enum FileFormat
     /// <summary>OpenTimelineIO.</summary>
     Timeline,
 
-    /// <summary>PDF (ISO 32000).</summary>
-    Pdf,
-
     /// <summary>Plain text.</summary>
     Text,
 }

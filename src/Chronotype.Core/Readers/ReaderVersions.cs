@@ -15,8 +15,8 @@ public static class ReaderVersions
     /// <summary>Of the comparer.</summary>
     public const int ComparisonVersion = 4;
 
-    /// <summary>Of what draws previews.</summary>
-    public const int PreviewVersion = 1;
+    /// <summary>Of what draws previews. A format that is drawn from now on raises it, since that it was not is kept, too.</summary>
+    public const int PreviewVersion = 2;
 
     /// <summary>Of what cuts pictures into tiles.</summary>
     public const int TilesVersion = 1;

@@ -21,7 +21,7 @@ internal class FlatFormat(FileFormat format, params byte[][] beginnings) : IForm
 
     public FileFacts Read(Stream content, CancellationToken cancel)
     {
-        var picture = Pictures.Describe(content);
+        var picture = Pictures.Describe(content, Format);
         var facts = new FileFacts
         {
             Format = Format,

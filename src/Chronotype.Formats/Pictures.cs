@@ -27,7 +27,7 @@ internal static class Pictures
 
     /// <summary>What the header says of a flat picture.</summary>
     /// <exception cref="UnreadableFileException">It is no picture that can be read.</exception>
-    public static PictureFacts Describe(Stream content) =>
+    public static PictureFacts Describe(Stream content, FileFormat format) =>
         Guard(() =>
         {
             content.Position = 0;
@@ -35,8 +35,11 @@ internal static class Pictures
             var pages = Number(image, "n-pages") ?? 1;
             return new PictureFacts(image.Width, image.Height, pages)
             {
-                // The library tells pixels a millimetre, and 1 where the file says nothing.
-                Resolution = image.Xres is > 0 and not 1 and var dense && double.IsFinite(dense) ? Math.Round(dense * 25.4, 2) : null,
+                // The library tells pixels a millimetre, and 1 where it knows nothing.
+                Resolution =
+                    image.Xres is > 0 and not 1 and var dense && double.IsFinite(dense) && WrittenResolution.Is(content, format, image)
+                        ? Math.Round(dense * 25.4, 2)
+                        : null,
                 Colour = image.Interpretation switch
                 {
                     Enums.Interpretation.Bw or Enums.Interpretation.Grey16 => ColourModel.Grey,
@@ -112,28 +115,14 @@ internal static class Pictures
     }
 
     /// <summary>The share of the joint area of two pictures, laid over one another from their left upper corners, that differs.</summary>
-    /// <param name="page">Which page of each, from 0.</param>
+    /// <param name="first">Goes with this.</param>
+    /// <param name="second">Goes with this.</param>
     /// <returns>The share from 0 to 1, and the joint area in pixels.</returns>
-    public static (double Share, long Area) Difference(Stream first, Stream second, int page) =>
-        Guard(() =>
-        {
-            var (left, right) = (Page(first, page), Page(second, page));
-            var isDeep = left.Format != Enums.BandFormat.Uchar || right.Format != Enums.BandFormat.Uchar;
-            using var a = new PixelRows(left, isDeep);
-            using var b = new PixelRows(right, isDeep);
-            return Shared(a, b);
-        });
-
-    /// <summary>As <see cref="Difference(Stream, Stream, int)"/>, of pictures that are open.</summary>
     public static (double Share, long Area) Difference(Image first, Image second)
     {
-        using var a = new PixelRows(first);
-        using var b = new PixelRows(second);
-        return Shared(a, b);
-    }
-
-    private static (double Share, long Area) Shared(PixelRows a, PixelRows b)
-    {
+        var isDeep = first.Format != Enums.BandFormat.Uchar || second.Format != Enums.BandFormat.Uchar;
+        using var a = new PixelRows(first, isDeep);
+        using var b = new PixelRows(second, isDeep);
         var area = (long)Math.Max(a.Width, b.Width) * Math.Max(a.Height, b.Height);
         return ((double)PixelDifference.Of(a, default, b, default).Differing / area, area);
     }

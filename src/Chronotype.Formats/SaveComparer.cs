@@ -61,15 +61,16 @@ public static class SaveComparer
     {
         var (a, b) = (beforeFacts.Picture, afterFacts.Picture);
         if (a is { Pages: > 1 } || b is { Pages: > 1 })
-            return Pages(before, a?.Pages ?? 1, after, b?.Pages ?? 1);
-        var (share, _) = Pictures.Difference(before, after, 0);
+            return Pages(before, beforeFacts, after, afterFacts);
+        var (share, _) = Difference(before, beforeFacts, after, afterFacts, 0);
         var isResized = (a?.Width, a?.Height) != (b?.Width, b?.Height);
         return new Comparison(share, isResized ? ComparisonBasis.PictureSize : ComparisonBasis.PictureArea) { Before = a, After = b };
     }
 
     // Page for page, each weighed by its area.
-    private static Comparison Pages(Stream before, int old, Stream after, int now)
+    private static Comparison Pages(Stream before, FileFacts beforeFacts, Stream after, FileFacts afterFacts)
     {
+        var (old, now) = (beforeFacts.Picture?.Pages ?? 1, afterFacts.Picture?.Pages ?? 1);
         var parts = new List<PartChange>();
         double changed = 0,
             total = 0;
@@ -83,12 +84,30 @@ public static class SaveComparer
                 (changed, total) = (changed + only, total + only);
                 continue;
             }
-            var (share, area) = Pictures.Difference(before, after, page);
+            var (share, area) = Difference(before, beforeFacts, after, afterFacts, page);
             parts.Add(share == 0 ? new PartChange(name, PartChangeKind.Same) : new PartChange(name, PartChangeKind.Repainted, share));
             (changed, total) = (changed + share * area, total + area);
         }
         return new Comparison(total == 0 ? 0 : changed / total, ComparisonBasis.Pages) { Parts = parts };
     }
+
+    // Each as its own format opens it, so that a layered one is seen by all its layers, and a drawing at the size of the other.
+    private static (double Share, long Area) Difference(
+        Stream before,
+        FileFacts beforeFacts,
+        Stream after,
+        FileFacts afterFacts,
+        int page
+    ) =>
+        Pictures.Guard(() =>
+            Pictures.Difference(Opened(before, beforeFacts, afterFacts, page), Opened(after, afterFacts, beforeFacts, page))
+        );
+
+    private static NetVips.Image Opened(Stream content, FileFacts facts, FileFacts other, int page) =>
+        FormatList
+            .Of(facts.Format)!
+            .OpenPicture(content, page, Math.Max(1, Math.Max(other.Picture?.Width ?? 1, other.Picture?.Height ?? 1)))
+        ?? throw new UnreadableFileException(FileFaultCode.PictureUnreadable);
 
     // Both at one size: what a person sees change, not how the text that describes it is written.
     private static Comparison Drawn(Stream before, Stream after) =>

@@ -97,6 +97,21 @@ public class ComparingTests
     }
 
     [Fact]
+    public void A_layered_picture_and_a_flat_one_are_compared_by_how_they_look()
+    {
+        // The picture of all its layers is one colour, as the flat one is.
+        var layered = Samples.OpenRaster(100, 80, Sky with { Red = 120 }, Moon);
+        var same = Compare(layered, Samples.Png(100, 80, red: 120));
+        Assert.Equal((ComparisonBasis.PictureArea, 0.0), (same.Basis, same.Change!.Value));
+        Assert.Equal(1, Compare(layered, Samples.Png(100, 80, red: 9)).Change);
+        Assert.Equal(ComparisonBasis.PictureSize, Compare(layered, Samples.Png(50, 80)).Basis);
+        Assert.Equal(
+            ComparisonBasis.PictureArea,
+            Compare(Samples.Svg("<rect width='100' height='100' fill='#0f0'/>"), Samples.Png(100, 100)).Basis
+        );
+    }
+
+    [Fact]
     public void Groups_opacity_and_blending_are_read_and_compared()
     {
         var before = Samples.OpenRaster(100, 100, Moon with { Group = "Night" }, Sky);

@@ -127,6 +127,51 @@ public class ReadingTests
     }
 
     [Fact]
+    public void A_resolution_is_told_only_where_it_is_written()
+    {
+        byte[] Png(uint perMetre, byte unit)
+        {
+            byte[] body = [.. "pHYs"u8, .. Big(perMetre), .. Big(perMetre), unit];
+            var png = Plain(".png");
+            // Right after the header, and in place of any that is there.
+            return
+            [
+                .. png[..33],
+                .. Big((uint)body.Length - 4),
+                .. body,
+                .. Big(System.IO.Hashing.Crc32.HashToUInt32(body)),
+                .. Bare(png)[33..],
+            ];
+        }
+        // Without what the library writes beside the pixels.
+        static byte[] Plain(string extension)
+        {
+            using var image = NetVips.Image.Black(20, 20, bands: 3).Copy(interpretation: NetVips.Enums.Interpretation.Srgb);
+            return image.WriteToBuffer($"{extension}[keep=none]");
+        }
+        static byte[] Big(uint number) => [(byte)(number >> 24), (byte)(number >> 16), (byte)(number >> 8), (byte)number];
+        static byte[] Bare(byte[] png)
+        {
+            var at = png.AsSpan().IndexOf("pHYs"u8);
+            return at < 0 ? png : [.. png[..(at - 4)], .. png[(at + 17)..]];
+        }
+        Assert.Null(Read(Bare(Plain(".png"))).Picture!.Resolution);
+        Assert.Equal(300, Read(Png(11811, 1)).Picture!.Resolution!.Value, 0.1);
+        Assert.Equal(72, Read(Png(2835, 1)).Picture!.Resolution!.Value, 0.1);
+        Assert.Null(Read(Png(1, 0)).Picture!.Resolution);
+        // A JPEG says it in its first segment, which may be missing or tell only the shape of a pixel.
+        byte[] Jpeg(byte unit)
+        {
+            byte[] segment = [0xFF, 0xE0, 0, 16, .. "JFIF"u8, 0, 1, 1, unit, 0, 240, 0, 240, 0, 0];
+            var jpeg = Plain(".jpg");
+            return [.. jpeg[..2], .. segment, .. jpeg[2..]];
+        }
+        Assert.Null(Read(Plain(".jpg")).Picture!.Resolution);
+        Assert.Null(Read(Jpeg(0)).Picture!.Resolution);
+        Assert.Equal(240, Read(Jpeg(1)).Picture!.Resolution!.Value, 0.1);
+    }
+
+    [Fact]
     public void An_empty_file_is_a_problem_and_any_other_is_none()
     {
         Assert.Equal(FileFaultCode.Empty, Read([]).Fault!.Code);

@@ -10,10 +10,10 @@ public static class ReaderVersions
     public const string FileFacts = "file-facts";
 
     /// <summary>The version of the reader of facts. A higher one reads all contents anew.</summary>
-    public const int FileFactsVersion = 4;
+    public const int FileFactsVersion = 5;
 
     /// <summary>Of the comparer.</summary>
-    public const int ComparisonVersion = 4;
+    public const int ComparisonVersion = 5;
 
     /// <summary>Of what draws previews. A format that is drawn from now on raises it, since that it was not is kept, too.</summary>
     public const int PreviewVersion = 2;

@@ -73,6 +73,7 @@ public static class StudioServices
                 typeof(ReceiveSave),
                 typeof(KeepSave),
                 typeof(SaveQuestion),
+                typeof(AttachFace),
                 typeof(MarkMilestone),
                 typeof(BringBack),
                 typeof(WriteNote),

@@ -285,6 +285,7 @@ public sealed class StartTests : IDisposable
             "20261125204607_LinesAndTree",
             "20261126020830_PlacesAndSessions",
             "20261126061911_LooseSaves",
+            "20261126092611_InsideFiles",
         ];
 
     /// <summary>Copies the database's files as they are before every statement: what a kill at that moment leaves.</summary>

@@ -128,6 +128,9 @@ public sealed record PartChange(string Name, PartChangeKind Kind, double? Share 
     /// <summary>How much of the whole it is, from 0 to 1: what changed most is told first.</summary>
     public double Weight { get; init; }
 
+    /// <summary>Of a file of a folder: what changed inside it, shortened; null where that was not looked at.</summary>
+    public Comparison? Inside { get; init; }
+
     /// <summary>Of a sound: which stretch of time of which of the two; null for anything else.</summary>
     public SoundDifference? Stretch { get; init; }
 }
@@ -211,6 +214,9 @@ public sealed record Comparison(double? Change, ComparisonBasis Basis)
     /// <summary>The files of a folder beside its main one that are in either, those that did not change included.</summary>
     public IReadOnlyList<PartChange> Companions { get; init; } = [];
 
+    /// <summary>What was compared are the faces of the two, since the natives cannot be read.</summary>
+    public bool IsByFaces { get; init; }
+
     /// <summary>Why one of the two could not be compared; null where that is not the file's own fault.</summary>
     public FileFault? Fault { get; init; }
 
@@ -248,8 +254,7 @@ public sealed record Comparison(double? Change, ComparisonBasis Basis)
         {
             Parts = [.. changed.Take(told)],
             PartsLeftOut = Math.Max(0, changed.Count - told),
-            // Of files only how many there are of each kind is told.
-            Companions = [.. files.Take(2 * told).Select(f => new PartChange("", f.Kind))],
+            Companions = [.. files.OrderByDescending(Extent).Take(2 * told).Select(f => f with { Inside = f.Inside?.Shortened() })],
             FilesLeftOut = Math.Max(0, files.Count - 2 * told),
             Matches = [],
             TextChanges = [],

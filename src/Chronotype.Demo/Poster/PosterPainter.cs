@@ -6,10 +6,14 @@ using NetVips;
 namespace Chronotype.Demo.Poster;
 
 /// <summary>Paints the poster's scenes as OpenRaster files. A layer that did not change is the same bytes again.</summary>
-internal sealed class PosterPainter
+/// <param name="scale">Pixels of the canvas for one of the scene's.</param>
+/// <param name="dotsPerInch">What is written into the file.</param>
+internal sealed class PosterPainter(double scale = 1, int dotsPerInch = 150)
 {
     private readonly Dictionary<string, byte[]> painted = [];
-    private readonly byte[] grain = Grain();
+    private readonly byte[] grain = Grain(Scaled(PosterScene.Width, scale), Scaled(PosterScene.Height, scale));
+    private readonly int width = Scaled(PosterScene.Width, scale),
+        height = Scaled(PosterScene.Height, scale);
 
     public byte[] Paint(PosterScene scene)
     {
@@ -35,31 +39,31 @@ internal sealed class PosterPainter
     {
         if (painted.TryGetValue(svg, out var png))
             return png;
-        using var image = Image.SvgloadBuffer(Encoding.UTF8.GetBytes(svg));
+        using var image = Image.SvgloadBuffer(Encoding.UTF8.GetBytes(svg), scale: scale);
         return painted[svg] = image.PngsaveBuffer(compression: 4);
     }
 
     private byte[] Merge(List<PosterLayer> layers, List<byte[]> pictures)
     {
         // From the bottom up: the sky covers the whole canvas, the grain lies over all.
-        var merged = Image.NewFromBuffer(pictures[^1]);
+        var merged = Image.NewFromBuffer(pictures[^1]).Crop(0, 0, width, height);
         for (var i = layers.Count - 2; i >= 0; i--)
         {
             merged = merged
-                .Composite2(Image.NewFromBuffer(pictures[i]), Enums.BlendMode.Over, x: layers[i].X, y: layers[i].Y)
-                .Crop(0, 0, PosterScene.Width, PosterScene.Height);
+                .Composite2(Image.NewFromBuffer(pictures[i]), Enums.BlendMode.Over, x: At(layers[i].X), y: At(layers[i].Y))
+                .Crop(0, 0, width, height);
         }
         merged = merged.Composite2(Image.NewFromBuffer(grain), Enums.BlendMode.Over);
         return merged.Cast(Enums.BandFormat.Uchar).ExtractBand(0, 3).PngsaveBuffer(compression: 3);
     }
 
-    private static byte[] Stack(List<PosterLayer> layers)
+    private byte[] Stack(List<PosterLayer> layers)
     {
         var root = new XElement("stack", new XAttribute("name", "root"), Layer("Paper grain", "data/grain.png", 0, 0));
         XElement? group = null;
         for (var i = 0; i < layers.Count; i++)
         {
-            var layer = Layer(layers[i].Name, $"data/layer{i}.png", layers[i].X, layers[i].Y);
+            var layer = Layer(layers[i].Name, $"data/layer{i}.png", At(layers[i].X), At(layers[i].Y));
             if (layers[i].Group.Length == 0)
             {
                 root.Add(layer);
@@ -73,10 +77,10 @@ internal sealed class PosterPainter
         var image = new XElement(
             "image",
             new XAttribute("version", "0.0.5"),
-            new XAttribute("w", PosterScene.Width),
-            new XAttribute("h", PosterScene.Height),
-            new XAttribute("xres", 150),
-            new XAttribute("yres", 150),
+            new XAttribute("w", width),
+            new XAttribute("h", height),
+            new XAttribute("xres", dotsPerInch),
+            new XAttribute("yres", dotsPerInch),
             root
         );
         return Encoding.UTF8.GetBytes("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n" + image);
@@ -93,15 +97,20 @@ internal sealed class PosterPainter
         );
 
     // Coarse on purpose: a paper's grain at full depth would be most of the file.
-    private static byte[] Grain()
+    private static byte[] Grain(int width, int height)
     {
         using var noise = Image
-            .Gaussnoise(PosterScene.Width / 4, PosterScene.Height / 4, sigma: 8, mean: 14, seed: 3)
+            .Gaussnoise((width + 3) / 4, (height + 3) / 4, sigma: 8, mean: 14, seed: 3)
             .Cast(Enums.BandFormat.Uchar)
-            .Zoom(4, 4);
+            .Zoom(4, 4)
+            .Crop(0, 0, width, height);
         using var grey = Image.Black(noise.Width, noise.Height).Copy(interpretation: Enums.Interpretation.Srgb).Bandjoin(0, 0);
         return grey.Bandjoin(noise).Cast(Enums.BandFormat.Uchar).PngsaveBuffer(compression: 6);
     }
+
+    private int At(int place) => Scaled(place, scale);
+
+    private static int Scaled(int place, double scale) => (int)Math.Round(place * scale);
 
     private static void Add(ZipArchive zip, string name, byte[] bytes)
     {

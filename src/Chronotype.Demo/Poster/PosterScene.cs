@@ -33,6 +33,9 @@ internal sealed record PosterScene
     public int TitleY { get; init; } = 96;
     public int SubtitleLines { get; init; }
 
+    /// <summary>Every gull, and the foam of every swell, is a layer of its own.</summary>
+    public bool IsDetailed { get; init; }
+
     /// <summary>The layers from the top down.</summary>
     public IEnumerable<PosterLayer> Layers()
     {
@@ -47,11 +50,18 @@ internal sealed record PosterScene
                 70,
                 Lettering.Draw("TIDES 12 MAY", 12, 12, 5.2, 5.5, "#f4ecd2")
             );
-        if (Gulls > 0)
-            yield return new PosterLayer("Gulls", "", 90, 300, 320, 240, GullShapes());
+        if (IsDetailed)
+        {
+            for (var i = 0; i < Gulls; i++)
+                yield return new PosterLayer($"Gull {i + 1}", "Gulls", 90, 300, 320, 240, GullShapes(i, 1));
+        }
+        else if (Gulls > 0)
+            yield return new PosterLayer("Gulls", "", 90, 300, 320, 240, GullShapes(0, Gulls));
         for (var i = Swells.Count - 1; i >= 0; i--)
         {
             var top = 860 + i * 96 - 70;
+            if (IsDetailed)
+                yield return new PosterLayer($"Foam {i + 1}", "Water", 0, top, Width, 140, Foam(i));
             yield return new PosterLayer($"Swell {i + 1}", "Water", 0, top, Width, Height - top, Swell(i));
         }
         var reach = MoonRadius + (Glow ? 90 : 0);
@@ -102,19 +112,24 @@ internal sealed record PosterScene
         return shapes.ToString();
     }
 
-    private string Swell(int i)
+    private string Swell(int i) => $"""<path d="{Crest(i)}V{Height}H{-Phases[i]}Z" fill="hsl({Hue} {Saturation}% {Light - i * 7}%)"/>""";
+
+    private string Foam(int i) => $"""<path d="{Crest(i)}" fill="none" stroke="#fff" stroke-opacity=".35" stroke-width="5"/>""";
+
+    private string Crest(int i)
     {
-        var (high, phase) = (Swells[i], Phases[i]);
-        var path = new StringBuilder($"M{-phase} 70");
+        var path = new StringBuilder($"M{-Phases[i]} 70");
         for (var x = 0; x < 6; x++)
-            path.Append($"q55 {-high} 110 0t110 0");
-        return $"""<path d="{path}V{Height}H{-phase}Z" fill="hsl({Hue} {Saturation}% {Light - i * 7}%)"/>""";
+            path.Append($"q55 {-Swells[i]} 110 0t110 0");
+        return path.ToString();
     }
 
-    private string GullShapes()
+    private string GullShapes(int from, int count)
     {
         var shapes = new StringBuilder("""<g stroke="#0c1226" stroke-width="6" fill="none" stroke-linecap="round">""");
-        foreach (var (x, y, size) in new[] { (60, 60, 30), (170, 30, 22), (230, 120, 26), (90, 160, 18), (250, 200, 16) }.Take(Gulls))
+        foreach (
+            var (x, y, size) in new[] { (60, 60, 30), (170, 30, 22), (230, 120, 26), (90, 160, 18), (250, 200, 16) }.Skip(from).Take(count)
+        )
         {
             shapes.Append($"<path d=\"M{x} {y}q{size} {-size} {size} {size / 2}q{size / 2} {-size} {size + 6} {-size / 3}\"/>");
         }

@@ -37,9 +37,8 @@ public static class NamedContents
             );
             connection.Open();
             using var command = connection.CreateCommand();
-            // Files of the project's own came later than pieces; an older version's records have none.
-            command.CommandText = """SELECT count(*) FROM sqlite_schema WHERE name = 'FileContents'""";
-            var hasOwn = (long)command.ExecuteScalar()! > 0;
+            // Files of the project's own, and faces, came later than pieces; an older version's records have none.
+            var (hasOwn, hasFaces) = (Has("FileContents"), Has("Faces"));
             command.CommandText = """
                 SELECT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), f."Path", f."Hash"
                 FROM "SaveFiles" f JOIN "Saves" s ON s."Id" = f."SaveId"
@@ -47,6 +46,16 @@ public static class NamedContents
                 ORDER BY p."Code", i."CurrentName", s."Sequence", f."Path"
                 """;
             Read(command, rows);
+            if (hasFaces)
+            {
+                command.CommandText = """
+                    SELECT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), f."Name", f."Hash"
+                    FROM "Faces" f JOIN "Saves" s ON s."Id" = f."SaveId"
+                        JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
+                    ORDER BY p."Code", i."CurrentName", s."Sequence", f."Id"
+                    """;
+                Read(command, rows);
+            }
             if (hasOwn)
             {
                 command.CommandText = """
@@ -55,6 +64,12 @@ public static class NamedContents
                     ORDER BY p."Code", e."Path", c."Sequence"
                     """;
                 Read(command, rows);
+            }
+
+            bool Has(string table)
+            {
+                command.CommandText = $"SELECT count(*) FROM sqlite_schema WHERE name = '{table}'";
+                return (long)command.ExecuteScalar()! > 0;
             }
         }
         catch (Exception e) when (e is SqliteException or FormatException)

@@ -58,6 +58,8 @@ internal sealed class SaveConfiguration : IEntityTypeConfiguration<Save>
     {
         save.HasOne(s => s.Piece).WithMany(p => p.Saves).HasForeignKey(s => s.PieceId).OnDelete(DeleteBehavior.Restrict);
         save.HasMany(s => s.Files).WithOne().HasForeignKey(f => f.SaveId);
+        save.HasMany(s => s.Faces).WithOne().HasForeignKey(f => f.SaveId);
+        save.Ignore(s => s.SeenHash);
         save.HasOne(s => s.Milestone).WithOne().HasForeignKey<Milestone>(m => m.SaveId).OnDelete(DeleteBehavior.Restrict);
         save.HasIndex(s => new { s.PieceId, s.Sequence }).IsUnique();
         // The database itself refuses a number that is used twice.
@@ -74,6 +76,11 @@ internal sealed class SaveFileConfiguration : IEntityTypeConfiguration<SaveFile>
 {
     // Who else holds a content is asked before it is said what deleting frees.
     public void Configure(EntityTypeBuilder<SaveFile> file) => file.HasIndex(f => f.Hash);
+}
+
+internal sealed class FaceConfiguration : IEntityTypeConfiguration<Face>
+{
+    public void Configure(EntityTypeBuilder<Face> face) => face.HasIndex(f => f.Hash);
 }
 
 internal sealed class LineConfiguration : IEntityTypeConfiguration<Line>

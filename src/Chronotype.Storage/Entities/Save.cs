@@ -28,6 +28,15 @@ public sealed class Save
 
     public ContentHash MainHash { get; set; }
 
+    /// <summary>The content of the face that stands in for it; null for a save that can be read itself, or has none.</summary>
+    public ContentHash? FaceHash { get; set; }
+
+    /// <summary>The faces that it was ever given.</summary>
+    public List<Face> Faces { get; set; } = [];
+
+    /// <summary>What is looked at, heard and compared in its place.</summary>
+    public ContentHash SeenHash => FaceHash ?? MainHash;
+
     /// <summary>Bytes of all its files.</summary>
     public long Size { get; set; }
 

@@ -160,6 +160,47 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("ConventionDrafts");
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Entities.Face", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("AttachedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("AttachedById")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Origin")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("SaveId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Size")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("TakenOffAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Hash");
+
+                    b.HasIndex("SaveId");
+
+                    b.ToTable("Faces");
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Entities.FileContent", b =>
                 {
                     b.Property<Guid>("Id")
@@ -685,6 +726,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<string>("ExactName")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("FaceHash")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Identity")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -1008,6 +1052,15 @@ namespace Chronotype.Storage.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Entities.Face", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Entities.Save", null)
+                        .WithMany("Faces")
+                        .HasForeignKey("SaveId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Entities.FileContent", b =>
                 {
                     b.HasOne("Chronotype.Storage.Entities.TreeEntry", null)
@@ -1174,6 +1227,8 @@ namespace Chronotype.Storage.Migrations
 
             modelBuilder.Entity("Chronotype.Storage.Entities.Save", b =>
                 {
+                    b.Navigation("Faces");
+
                     b.Navigation("Files");
 
                     b.Navigation("Milestone");

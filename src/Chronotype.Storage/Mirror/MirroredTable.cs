@@ -30,6 +30,7 @@ public sealed record MirroredTable(string Name, string Key, IReadOnlyDictionary<
         Of("Lines"),
         Of("Saves"),
         Of("SaveFiles"),
+        Of("Faces"),
         Of("Milestones"),
         Of("RenameRuns"),
         Of("RenamedNames"),

@@ -214,6 +214,12 @@ public abstract record Refusal
     /// <summary>An output is one file.</summary>
     public sealed record FolderIsNoOutput : Refusal;
 
+    /// <summary>The file shows nothing that could stand in for a save.</summary>
+    public sealed record NoFace(string Name) : Refusal;
+
+    /// <summary>The save can be read itself.</summary>
+    public sealed record NeedsNoFace : Refusal;
+
     public sealed record PathTaken(ProjectPath Path) : Refusal;
 
     /// <summary>Only pieces stand in it.</summary>

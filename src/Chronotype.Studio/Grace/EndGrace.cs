@@ -64,6 +64,7 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
     private static async Task EndSavesAsync(StudioDb db, IQueryable<Save> saves, CancellationToken cancel)
     {
         await db.Milestones.Where(m => saves.Any(s => s.Id == m.SaveId)).ExecuteDeleteAsync(cancel);
+        await db.Faces.Where(f => saves.Any(s => s.Id == f.SaveId)).ExecuteDeleteAsync(cancel);
         await db.SaveFiles.Where(f => saves.Any(s => s.Id == f.SaveId)).ExecuteDeleteAsync(cancel);
         await saves.ExecuteDeleteAsync(cancel);
     }

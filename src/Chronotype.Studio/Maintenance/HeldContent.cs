@@ -19,7 +19,8 @@ public sealed class HeldContent(ContentStore store, IDbContextFactory<StudioDb> 
     public static async Task<HashSet<ContentHash>> AllAsync(StudioDb db, CancellationToken cancel = default) =>
         (await Of(db).Distinct().ToListAsync(cancel)).ToHashSet();
 
-    private static IQueryable<ContentHash> Of(StudioDb db) => db.SaveFiles.Select(f => f.Hash).Concat(db.FileContents.Select(f => f.Hash));
+    private static IQueryable<ContentHash> Of(StudioDb db) =>
+        db.SaveFiles.Select(f => f.Hash).Concat(db.FileContents.Select(f => f.Hash)).Concat(db.Faces.Select(f => f.Hash));
 
     /// <returns>How many were let go; the next compaction frees their bytes.</returns>
     public async Task<int> DropUnheldAsync(CancellationToken cancel = default)

@@ -62,6 +62,7 @@ public sealed class BringBack(DeedRunner deeds)
     private static Task<Save?> FindAsync(StudioDb db, Guid pieceId, Guid saveId, CancellationToken cancel) =>
         db
             .Saves.Include(s => s.Files)
+            .Include(s => s.Faces)
             .Include(s => s.Piece)
                 .ThenInclude(p => p.Lines)
             .FirstOrDefaultAsync(s => s.Id == saveId && s.PieceId == pieceId, cancel);
@@ -89,6 +90,21 @@ public sealed class BringBack(DeedRunner deeds)
             }),
             EmptyFolders = old.EmptyFolders,
             NewBytes = 0,
+            FaceHash = old.FaceHash,
+            Faces = AttachFace.Standing(old) is not { } face
+                ? []
+                :
+                [
+                    new Face
+                    {
+                        Hash = face.Hash,
+                        Name = face.Name,
+                        Size = face.Size,
+                        Origin = face.Origin,
+                        AttachedAt = face.AttachedAt,
+                        AttachedById = face.AttachedById,
+                    },
+                ],
         };
         piece.PutAwayAt = null;
         deed.Db.Saves.Add(save);

@@ -51,12 +51,11 @@ public sealed class CompareSaves(IDbContextFactory<StudioDb> contexts, FileReade
             ? (ContentHash.Parse(b), ContentHash.Parse(a))
             : throw new FormatException(job.Subject);
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        // Saves of one identity hold the same files, so that any of them will do.
-        var first = await db.Saves.AsNoTracking().Include(s => s.Files).FirstOrDefaultAsync(s => s.Identity == before, cancel);
-        var second = await db.Saves.AsNoTracking().Include(s => s.Files).FirstOrDefaultAsync(s => s.Identity == after, cancel);
+        var first = await FindAsync(db, before, cancel);
+        var second = await FindAsync(db, after, cancel);
         if (first is null || second is null || await KnownAsync(db, before, after, cancel) is not null)
             return null;
-        var result = await MeasureAsync(first, second, cancel);
+        var result = await MeasureAsync(first, second, progress, cancel);
         await db.Database.ExecuteSqlAsync(
             $"""
             INSERT OR REPLACE INTO Comparisons (Before, After, Version, Change, Result, Digest)
@@ -69,41 +68,93 @@ public sealed class CompareSaves(IDbContextFactory<StudioDb> contexts, FileReade
         return null;
     }
 
-    private async Task<Comparison> MeasureAsync(Save before, Save after, CancellationToken cancel)
+    // Saves of one identity hold the same files, so that any of them will do; one with a face can be seen.
+    private static Task<Save?> FindAsync(StudioDb db, ContentHash identity, CancellationToken cancel) =>
+        db
+            .Saves.AsNoTracking()
+            .Include(s => s.Files)
+            .OrderByDescending(s => s.FaceHash != null)
+            .FirstOrDefaultAsync(s => s.Identity == identity, cancel);
+
+    private async Task<Comparison> MeasureAsync(
+        Save before,
+        Save after,
+        IProgress<(long Done, long Total)> progress,
+        CancellationToken cancel
+    )
     {
-        var main =
-            before.MainHash == after.MainHash
-                ? new Comparison(0, ComparisonBasis.SameContent)
-                : await reader.CompareAsync(
-                    (before.MainHash, await contentReader.ReadAsync(before.MainHash, cancel)),
-                    (after.MainHash, await contentReader.ReadAsync(after.MainHash, cancel)),
-                    cancel
-                );
+        // By their faces only where both have one: what two programs made of one native says nothing about it.
+        var byFaces = before.FaceHash is not null && after.FaceHash is not null && before.MainHash != after.MainHash;
+        var main = byFaces
+            ? await CompareAsync(before.SeenHash, after.SeenHash, cancel) with
+            {
+                IsByFaces = true,
+            }
+            : await CompareAsync(before.MainHash, after.MainHash, cancel);
         if (before.Files.Count == 1 && after.Files.Count == 1)
             return main;
-        var companions = Companions(before.Files, after.Files);
-        var differ = companions.Count(c => c.Kind != PartChangeKind.Same);
+        var companions = await CompanionsAsync(before.Files, after.Files, progress, cancel);
         // The main file stands for the piece; a companion that changed shows even where the main file did not.
         return main with
         {
-            Change = main.Change is 0 && differ > 0 ? (double)differ / companions.Count : main.Change,
+            Change =
+                main.Change is 0 && companions.Any(c => c.Kind != PartChangeKind.Same)
+                    ? Math.Max(LeastOfFiles, companions.Average(Extent))
+                    : main.Change,
             Companions = companions,
         };
     }
 
-    private static List<PartChange> Companions(List<SaveFile> before, List<SaveFile> after)
+    private async Task<Comparison> CompareAsync(ContentHash before, ContentHash after, CancellationToken cancel) =>
+        before == after
+            ? new Comparison(0, ComparisonBasis.SameContent)
+            : await reader.CompareAsync(
+                (before, await contentReader.ReadAsync(before, cancel)),
+                (after, await contentReader.ReadAsync(after, cancel)),
+                cancel
+            );
+
+    private async Task<IReadOnlyList<PartChange>> CompanionsAsync(
+        List<SaveFile> before,
+        List<SaveFile> after,
+        IProgress<(long Done, long Total)> progress,
+        CancellationToken cancel
+    )
     {
-        var old = before.Where(f => !f.IsMain).ToDictionary(f => f.Path);
-        var changes = new List<PartChange>();
-        foreach (var file in after.Where(f => !f.IsMain))
+        var pairs = FolderComparison.Match(Others(before), Others(after));
+        var changed = pairs.Where(p => p is { Before: not null, After: not null, IsSame: false }).Take(MostInside).ToList();
+        var changes = new List<PartChange>(pairs.Count);
+        var done = 0;
+        foreach (var pair in pairs)
         {
-            var kind =
-                !old.Remove(file.Path, out var was) ? PartChangeKind.Added
-                : was.Hash == file.Hash ? PartChangeKind.Same
-                : PartChangeKind.Changed;
-            changes.Add(new PartChange(file.Path, kind));
+            var change = pair.Change();
+            if (changed.Contains(pair))
+            {
+                var inside = (await CompareAsync(pair.Before!.Hash, pair.After!.Hash, cancel)).Shortened();
+                change = change with { Share = inside.Change, Inside = inside };
+                progress.Report((++done, changed.Count));
+            }
+            changes.Add(change);
         }
-        changes.AddRange(old.Keys.Select(path => new PartChange(path, PartChangeKind.Removed)));
         return changes;
     }
+
+    /// <summary>So many files of a folder are looked into at most; of the others it is told that they changed.</summary>
+    private const int MostInside = 200;
+
+    // That files were only renamed is little, and not nothing.
+    private const double LeastOfFiles = 0.01;
+
+    private static List<ContentFile> Others(List<SaveFile> files) =>
+        files.Where(f => !f.IsMain).Select(f => new ContentFile(ProjectPath.Parse(f.Path), f.Hash, f.Size)).ToList();
+
+    private static double Extent(PartChange file) =>
+        file switch
+        {
+            { Kind: PartChangeKind.Same } => 0,
+            { Share: { } share } => share,
+            // Where it stands is not what is in it.
+            { FormerName: not null } => 0,
+            _ => 1,
+        };
 }

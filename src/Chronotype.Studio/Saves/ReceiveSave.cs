@@ -26,7 +26,11 @@ public abstract record SaveTarget
 /// <summary>Content as it arrives.</summary>
 /// <param name="Name">As the browser or program gave it; not trusted.</param>
 /// <param name="Bytes">Read to its end in constant memory.</param>
-public sealed record ArrivingContent(string Name, Stream Bytes);
+public sealed record ArrivingContent(string Name, Stream Bytes)
+{
+    /// <summary>It was said to be a save, and is not taken for the face of one.</summary>
+    public bool IsNoFace { get; init; }
+}
 
 /// <param name="Save">The save that holds the content: the new one, or the newest when that holds it already.</param>
 /// <param name="IsNew">False when nothing was added, since the newest save holds the same content.</param>
@@ -52,6 +56,9 @@ public sealed record ReceivedSave(
 
     /// <summary>The newest version that has exactly this content; null where none has.</summary>
     public VersionNumber? SameAs { get; init; }
+
+    /// <summary>What it became where it is no save but the face of one, <see cref="Save"/>; null else.</summary>
+    public Face? Face { get; init; }
 }
 
 /// <summary>
@@ -84,7 +91,12 @@ public sealed class ReceiveSave(
             return refusal;
         var name = FileNames.Received(content.Name);
         using var arrived = await StoreAsync(pieceId, name, content.Bytes, cancel);
-        var outcome = await deeds.DoAsync(actor, Right.Work, deed => RecordAsync(deed, pieceId, name, arrived, cancel), cancel);
+        var outcome = await deeds.DoAsync(
+            actor,
+            Right.Work,
+            deed => RecordAsync(deed, pieceId, name, arrived, content.IsNoFace, cancel),
+            cancel
+        );
         return outcome.Result is { } received ? await FollowAsync(received, cancel) : outcome;
     }
 
@@ -192,7 +204,14 @@ public sealed class ReceiveSave(
         }
     }
 
-    private async Task<Outcome<ReceivedSave>> RecordAsync(Deed deed, Guid pieceId, string name, Arrived arrived, CancellationToken cancel)
+    private async Task<Outcome<ReceivedSave>> RecordAsync(
+        Deed deed,
+        Guid pieceId,
+        string name,
+        Arrived arrived,
+        bool isNoFace,
+        CancellationToken cancel
+    )
     {
         var (db, content) = (deed.Db, arrived.Content);
         var piece = await db
@@ -208,6 +227,8 @@ public sealed class ReceiveSave(
         var newest = await db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
         if (newest is not null && newest.Identity == content.Identity)
             return new ReceivedSave(piece, newest, false, null, null, next, null) { InOrder = next };
+        if (!isNoFace && newest is not null && await AsFaceAsync(deed, piece, newest, name, content, cancel) is { } faced)
+            return new ReceivedSave(piece, faced.Save, false, null, null, next, null) { InOrder = next, Face = faced.Face };
 
         var save = new Save
         {
@@ -244,6 +265,7 @@ public sealed class ReceiveSave(
         db.Saves.Add(save);
         await db.SaveChangesAsync(cancel);
         await deed.QueueAsync(JobRequest.Read(save.MainHash, pieceId), cancel);
+        await GiveFaceAsync(deed, save, content, cancel);
         // What it changed since the newest version is told with it, before anybody asks.
         if (save.BaseNumber is { } based)
         {
@@ -260,6 +282,56 @@ public sealed class ReceiveSave(
             InOrder = names.Next(piece.Line.HighestNumber),
             SameAs = same is { } number ? new VersionNumber(number) : null,
         };
+    }
+
+    // A flat file that comes beside a native that cannot be read is no save of its own: it shows what that one looks like.
+    private async Task<FacedSave?> AsFaceAsync(
+        Deed deed,
+        Piece piece,
+        Save newest,
+        string name,
+        SaveContent content,
+        CancellationToken cancel
+    )
+    {
+        if (content.Files.Count > 1 || FileNames.Extension(name) == piece.Extension || !AttachFace.CanBeFace(store, content.Main.Hash))
+            return null;
+        if (!await AttachFace.NeedsFaceAsync(deed.Db, store, newest.MainHash, cancel))
+            return null;
+        var saves = await deed
+            .Db.Saves.Where(s => s.PieceId == piece.Id && s.MainHash != content.Main.Hash)
+            .OrderByDescending(s => s.Sequence)
+            .Select(s => new
+            {
+                s.Id,
+                s.MainHash,
+                s.ReceivedName,
+                s.ExactName,
+                s.ArrivedAt,
+            })
+            .ToListAsync(cancel);
+        var found = FaceRule.Find(
+            FileNames.Stem(name),
+            piece.CurrentName,
+            deed.Now,
+            saves.ConvertAll(s => new ClosedSave(s.ReceivedName, s.ExactName, s.ArrivedAt))
+        );
+        if (found is not { } fit || !await AttachFace.NeedsFaceAsync(deed.Db, store, saves[fit.Index].MainHash, cancel))
+            return null;
+        var save = await deed.Db.Saves.FirstAsync(s => s.Id == saves[fit.Index].Id, cancel);
+        return await AttachFace.WithinAsync(deed, save, new FaceFile(content.Main.Hash, content.Main.Size, name), fit.Origin, cancel);
+    }
+
+    private async Task GiveFaceAsync(Deed deed, Save save, SaveContent content, CancellationToken cancel)
+    {
+        if (!FaceRule.NeedsFace(AttachFace.FormatOf(store, content.Main.Hash)))
+            return;
+        var others = content.Files.Where(f => f != content.Main).ToDictionary(f => f.Path);
+        var companion = FaceRule.Companion(content.Main.Path, others.Keys, path => AttachFace.CanBeFace(store, others[path].Hash));
+        if (companion is not null && others[companion] is var file)
+            await AttachFace.WithinAsync(deed, save, new FaceFile(file.Hash, file.Size, file.Path.Text), FaceOrigin.Companion, cancel);
+        else
+            await AttachFace.MoveToAsync(deed, save, cancel);
     }
 
     // What was read before, under any name, is known; anything else is read first.

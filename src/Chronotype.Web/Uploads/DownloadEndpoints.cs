@@ -95,11 +95,12 @@ public static class DownloadEndpoints
     {
         var found = await db
             .Saves.Where(s => s.Id == id)
-            .Join(ContentReader.Current(db), s => s.MainHash, f => f.Content, (s, f) => new { s.MainHash, f.Format })
+            .Select(s => s.FaceHash ?? s.MainHash)
+            .Join(ContentReader.Current(db), s => s, f => f.Content, (s, f) => new { f.Content, f.Format })
             .FirstOrDefaultAsync(cancel);
         return found is null || PlayedSound.MediaType(found.Format) is not { } type
             ? Results.NotFound()
-            : Results.File(store.OpenRead(found.MainHash), type, entityTag: Tag(found.MainHash.ToString()), enableRangeProcessing: true);
+            : Results.File(store.OpenRead(found.Content), type, entityTag: Tag(found.Content.ToString()), enableRangeProcessing: true);
     }
 
     /// <param name="of">What the page that shows it took the content to be; with it the address changes whenever the picture does.</param>
@@ -120,14 +121,14 @@ public static class DownloadEndpoints
         var save = await db.Saves.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, cancel);
         if (save is null)
             return Results.NotFound();
-        var preview = await previews.GetAsync(save.MainHash, save.PieceId, side, page ?? 0, cancel);
-        if (preview.Error == JobError.None && of == PreviewAddress.Of(save.MainHash))
+        var preview = await previews.GetAsync(save.SeenHash, save.PieceId, side, page ?? 0, cancel);
+        if (preview.Error == JobError.None && of == PreviewAddress.Of(save.SeenHash))
             SecurityHeaders.Keep(context, "private, max-age=31536000, immutable");
         return preview.Path is not null
             ? Results.File(
                 preview.Path,
                 preview.MediaType,
-                entityTag: Tag($"{save.MainHash}-{side}-{page ?? 0}-{ReaderVersions.PreviewVersion}")
+                entityTag: Tag($"{save.SeenHash}-{side}-{page ?? 0}-{ReaderVersions.PreviewVersion}")
             )
             : Results.Content(NotDrawnSvg.Draw(WhyNot(preview), theme), "image/svg+xml");
     }

@@ -1,4 +1,5 @@
 using Chronotype.Content;
+using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
@@ -26,6 +27,7 @@ public sealed class UploadEndpoints(
     PlaceFile placeFile,
     FindPiece findPiece,
     RepairContent repairContent,
+    AttachFace attachFace,
     JobQueue queue
 )
 {
@@ -42,6 +44,11 @@ public sealed class UploadEndpoints(
             "/projects/{project}/{piece}/saves",
             (HttpContext context, UploadEndpoints uploads, string project, string piece, CancellationToken cancel) =>
                 uploads.AnswerAsync(context, upload => uploads.SaveAsync(context, project, piece, upload, cancel), cancel)
+        );
+        routes.MapPost(
+            "/projects/{project}/{piece}/saves/{save:guid}/face",
+            (HttpContext context, UploadEndpoints uploads, string project, string piece, Guid save, CancellationToken cancel) =>
+                uploads.AnswerAsync(context, upload => uploads.FaceAsync(context, project, piece, save, upload, cancel), cancel)
         );
         routes.MapPost(
             "/storage/copies",
@@ -148,6 +155,41 @@ public sealed class UploadEndpoints(
             : await ReceiveAsync(context, projectCode, new SaveTarget.OfPiece(piece.Id), upload, cancel);
     }
 
+    private async Task<Answer> FaceAsync(
+        HttpContext context,
+        string projectCode,
+        string pieceName,
+        Guid save,
+        MultipartUpload upload,
+        CancellationToken cancel
+    )
+    {
+        if (await findPiece.DoAsync(projectCode, pieceName, cancel) is not { } piece)
+            return Answer.Refused(new Refusal.NoSuchPiece());
+        if (upload.FileName is null)
+            return Answer.Refused(new Refusal.NoContent());
+        var content = new ArrivingContent(upload.FileName, upload.File);
+        var outcome = await attachFace.DoAsync(context.User.Actor(), piece.Id, save, content, cancel);
+        if (!outcome.Done)
+            return Answer.Refused(outcome.Refusal);
+        Say(context, Faced(outcome.Result.Save, outcome.Result.Face));
+        return Answer.To(
+            outcome.Result.Save.Number is { } number ? $"{PiecePage(projectCode, piece)}?b={number}" : PiecePage(projectCode, piece)
+        );
+    }
+
+    private static Notice Faced(Save save, Face face)
+    {
+        var whose = save.Number is { } number ? new VersionNumber(number).ToString() : "the newest save";
+        var why = FactWords.Of(face.Origin);
+        return Notice.Done(
+            $"{face.Name} is the face of {whose} now ({why}): it shows what cannot be read in the native, and is no save itself."
+        ) with
+        {
+            FaceAsSave = face.Origin == FaceOrigin.ByHand ? null : face.Id,
+        };
+    }
+
     private async Task<Answer> ReceiveAsync(
         HttpContext context,
         string projectCode,
@@ -160,7 +202,9 @@ public sealed class UploadEndpoints(
         if (!outcome.Done)
             return Answer.Refused(outcome.Refusal);
         var received = outcome.Result;
-        if (received.Keep is { } keep)
+        if (received.Face is { } face)
+            Say(context, Faced(received.Save, face));
+        else if (received.Keep is { } keep)
             Say(context, Notice.About(keep));
         else if (!received.IsNew)
             Say(context, Notice.Unchanged(received.Save));

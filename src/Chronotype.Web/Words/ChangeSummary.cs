@@ -106,14 +106,21 @@ public static class ChangeSummary
             _ => "changed",
         };
 
+    // Few are told one by one; of many only how many there are of each kind.
     private static string Files(Comparison comparison)
     {
-        var kinds = comparison
-            .Companions.Where(c => c.Kind != PartChangeKind.Same)
-            .GroupBy(c => c.Kind)
-            .OrderBy(g => g.Key)
-            .Select(g => $"{DisplayText.Count(g.Count(), "file", "files")} {g.Key.ToString().ToLowerInvariant()}");
+        const int few = 2;
+        var changed = comparison.Companions.Where(c => c.Kind != PartChangeKind.Same).ToList();
+        if (changed.Count <= few && comparison.FilesLeftOut == 0)
+            return string.Join("; ", changed.Select(c => $"{FileName(c)} {FactWords.FileChange(c)}"));
+        var kinds = changed
+            .GroupBy(FactWords.KindOf)
+            .OrderBy(g => g.Key, StringComparer.Ordinal)
+            .Select(g => $"{DisplayText.Count(g.Count(), "file", "files")} {g.Key}");
         var told = string.Join(", ", kinds);
         return comparison.FilesLeftOut == 0 ? told : $"{told} and {comparison.FilesLeftOut:N0} more";
     }
+
+    private static string FileName(PartChange file) =>
+        $"{file.Name[(file.Name.LastIndexOf('/') + 1)..]}{(file is { Inside: not null, FormerName: null } ? ":" : "")}";
 }

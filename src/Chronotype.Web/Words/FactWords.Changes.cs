@@ -46,6 +46,8 @@ public static partial class FactWords
                 "The two are too heavy to compare here, so what changed cannot be measured. Both are stored as they came.",
             _ => throw new ArgumentOutOfRangeException(nameof(comparison), comparison.Basis, "No one has found words for it."),
         };
+        if (comparison.IsByFaces)
+            main = $"Told by their faces, since the natives cannot be read. {main}";
         return comparison.Companions.Count == 0
             ? main
             : $"{main} {comparison.Companions.Count(c => c.Kind != PartChangeKind.Same)} of "
@@ -95,7 +97,7 @@ public static partial class FactWords
     {
         var changed = companions.Where(c => c.Kind != PartChangeKind.Same).ToList();
         if (changed.Count <= MostFiles)
-            return changed.ConvertAll(c => (c.Name, c.Kind.ToString().ToLowerInvariant()));
+            return changed.ConvertAll(c => (c.Name, FileChange(c)));
         return
         [
             .. changed
@@ -107,7 +109,7 @@ public static partial class FactWords
                         $"{g.Key.Folder}*{g.Key.Kind}",
                         string.Join(
                             ", ",
-                            g.GroupBy(c => c.Kind).OrderBy(k => k.Key).Select(k => $"{k.Count():N0} {k.Key.ToString().ToLowerInvariant()}")
+                            g.GroupBy(KindOf).OrderBy(k => k.Key, StringComparer.Ordinal).Select(k => $"{k.Count():N0} {k.Key}")
                         )
                     )
                 ),
@@ -115,6 +117,17 @@ public static partial class FactWords
     }
 
     private const int MostFiles = 8;
+
+    /// <summary>What became of one file of a folder: what changed in it, where that is known, or in a word.</summary>
+    internal static string FileChange(PartChange file) =>
+        file switch
+        {
+            { Kind: PartChangeKind.Moved, FormerName: { } from } =>
+                $"moved from {(from.LastIndexOf('/') is > 0 and var end ? from[..end] : "the top")}",
+            { FormerName: { } from } => $"renamed from {Used(from)}",
+            { Inside: { } inside } when ChangeSummary.Of(inside) is { Length: > 0 } told => told,
+            _ => KindOf(file),
+        };
 
     /// <summary>What a part is called: a stretch of sound by when it is.</summary>
     public static string NameOf(PartChange part) =>

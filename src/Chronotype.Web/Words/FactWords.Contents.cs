@@ -24,6 +24,16 @@ public static partial class FactWords
             }.OfType<string>()
         );
 
+    /// <summary>Why a file is the face of a save.</summary>
+    public static string Of(FaceOrigin origin) =>
+        origin switch
+        {
+            FaceOrigin.SameName => "it has its name",
+            FaceOrigin.SameSitting => "it came in the same sitting",
+            FaceOrigin.Companion => "it lies beside the native, with its name",
+            _ => "attached by hand",
+        };
+
     /// <summary>What a sound is, as it stands in the ledger.</summary>
     public static string Of(SoundFacts sound) =>
         string.Join(

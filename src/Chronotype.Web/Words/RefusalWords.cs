@@ -19,6 +19,8 @@ public static class RefusalWords
             Refusal.NoSuchPiece => "There is no such piece in this project.",
             Refusal.NoSuchSave => "There is no such save any more.",
             Refusal.NoSuchPerson => "There is no such person in this studio.",
+            Refusal.NoFace r => $"{r.Name} is no flat picture and no sound, so it cannot stand in for a version. Nothing was changed.",
+            Refusal.NeedsNoFace => "What is inside this save can be seen already, so it needs no face. Nothing was changed.",
             Refusal.NoContent => "Choose a file first.",
             Refusal.HasOwner => "This studio has its owner already. Sign in instead.",
             Refusal.InitialsNotLegal => "Initials are 2 to 4 letters, A to Z: they stand in the names of what you keep.",

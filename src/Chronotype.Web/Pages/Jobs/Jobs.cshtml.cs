@@ -104,12 +104,15 @@ public sealed class JobsModel(StudioDb db, JobRunner runner, TendJobs tend, JobL
         var (c, i, s) = (contents.Values.Distinct().ToList(), identities.Values.Distinct().ToList(), saves.Values.ToList());
         var found = await db
             .Saves.AsNoTracking()
-            .Where(x => c.Contains(x.MainHash) || i.Contains(x.Identity) || s.Contains(x.Id))
+            .Where(x =>
+                c.Contains(x.MainHash) || (x.FaceHash != null && c.Contains(x.FaceHash.Value)) || i.Contains(x.Identity) || s.Contains(x.Id)
+            )
             .OrderBy(x => x.ArrivedAt)
             .Select(x => new
             {
                 x.Id,
                 x.MainHash,
+                x.FaceHash,
                 x.Identity,
                 Name = x.ExactName ?? x.ReceivedName,
                 Project = x.Piece.Project.Code,
@@ -120,7 +123,7 @@ public sealed class JobsModel(StudioDb db, JobRunner runner, TendJobs tend, JobL
         foreach (var job in jobs)
         {
             var save =
-                contents.TryGetValue(job.Id, out var hash) ? found.LastOrDefault(x => x.MainHash == hash)
+                contents.TryGetValue(job.Id, out var hash) ? found.LastOrDefault(x => x.MainHash == hash || x.FaceHash == hash)
                 : identities.TryGetValue(job.Id, out var identity) ? found.LastOrDefault(x => x.Identity == identity)
                 : saves.TryGetValue(job.Id, out var id) ? found.LastOrDefault(x => x.Id == id)
                 : null;

@@ -30,6 +30,7 @@ public sealed class PieceModel(
     FindPiece findPiece,
     SaveQuestion question,
     CompareSaves compareSaves,
+    AttachFace attachFace,
     ContentStore store
 ) : PageModel
 {
@@ -227,6 +228,46 @@ public sealed class PieceModel(
                 }
         );
     }
+
+    public async Task<IActionResult> OnPostFaceAsync(Guid save, CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        return Back(
+            await attachFace.FromSaveAsync(User.Actor(), piece, save, cancel),
+            faced =>
+                Notice.Done($"It is the face of {Named(faced.Save)} now, and no save of its own any more.") with
+                {
+                    FaceAsSave = faced.Face.Id,
+                }
+        );
+    }
+
+    public async Task<IActionResult> OnPostTakeFaceOffAsync(Guid face, CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        return Back(
+            await attachFace.TakeOffAsync(User.Actor(), piece, face, cancel),
+            faced =>
+                Notice.Done($"The face of {Named(faced.Save)} is taken off. Its file stays stored with it.") with
+                {
+                    FaceAsSave = faced.Face.Id,
+                }
+        );
+    }
+
+    public async Task<IActionResult> OnPostFaceAsSaveAsync(Guid face, CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        return Back(
+            await attachFace.AsSaveAsync(User.Actor(), piece, face, cancel),
+            _ => Notice.Done("It is a loose save of this piece now, and no face any more.")
+        );
+    }
+
+    private static string Named(Save save) => save.Number is { } number ? new VersionNumber(number).ToString() : "the loose save";
 
     public async Task<IActionResult> OnPostGiveAsync(Guid save, string? to, CancellationToken cancel)
     {

@@ -85,6 +85,9 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
     /// <summary>What speaks against numbering the newest loose save, where that was not answered; empty for nothing.</summary>
     public IReadOnlyList<SaveDoubt> Question { get; private set; } = [];
 
+    /// <summary>The version whose face the newest save may be, since its native cannot be read; null for none.</summary>
+    public string? FaceFor { get; private set; }
+
     /// <summary>The version to be marked, since the newest save changed a great part of it; null where there is nothing to offer.</summary>
     public SaveRow? WorthMarking =>
         Newest is { IsMarkDeclined: false, Changed: { Change: { } change } } newest
@@ -166,6 +169,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
                 Milestone = (int?)s.Milestone!.Number,
                 Reason = s.Milestone!.Reason,
                 State = ContentReader.Current(db).Where(f => f.Content == s.MainHash).Select(f => (FactsState?)f.State).FirstOrDefault(),
+                Format = ContentReader.Current(db).Where(f => f.Content == s.MainHash).Select(f => (FileFormat?)f.Format).FirstOrDefault(),
                 s.BroughtBackFrom,
                 s.ReceivedName,
                 IsOneFile = s.Identity == s.MainHash,
@@ -230,7 +234,8 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
                 ? RecordJson.Read<Comparison>(digest)
                 : null,
             s.IsOneFile,
-            s.IsMarkDeclined
+            s.IsMarkDeclined,
+            s.Format is { } format && FaceRule.NeedsFace(format)
         ));
 
         // The first version of a line is all new.
@@ -298,15 +303,28 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
         var save = await db.Saves.AsNoTracking().Include(s => s.Files).FirstAsync(s => s.Id == newest.Id, cancel);
         if (save.IsLeftLoose || Saves.Any(s => s.Number is not null && s.Identity == save.Identity))
             return;
-        Question = await SaveQuestion.FindAsync(db, Piece, save, await ContentReader.KnownAsync(db, save.MainHash, cancel), cancel);
+        var facts = await ContentReader.KnownAsync(db, save.MainHash, cancel);
+        Question = await SaveQuestion.FindAsync(db, Piece, save, facts, cancel);
+        if (
+            Question.Count > 0
+            && newest.IsOneFile
+            && FaceRule.CanBeFace(facts?.Format ?? FileFormat.Other)
+            && Saves.LastOrDefault(s => s.Number is not null) is { IsClosed: true } native
+        )
+            FaceFor = native.Label;
     }
 
     private SaveRow? Find(string? key) => key is null ? null : Saves.FirstOrDefault(s => s.Key == key);
 
     private async Task<ShownSave> ShowAsync(SaveRow row, CancellationToken cancel)
     {
-        var record = await db.Saves.AsNoTracking().Include(s => s.Files).Include(s => s.Milestone).FirstAsync(s => s.Id == row.Id, cancel);
-        var facts = await ContentReader.KnownAsync(db, record.MainHash, cancel);
+        var record = await db
+            .Saves.AsNoTracking()
+            .Include(s => s.Files)
+            .Include(s => s.Faces)
+            .Include(s => s.Milestone)
+            .FirstAsync(s => s.Id == row.Id, cancel);
+        var facts = await ContentReader.KnownAsync(db, record.SeenHash, cancel);
         var pages = Math.Min(facts?.Picture?.Pages ?? 1, Previews.MostPages);
         return new ShownSave(row, record, facts, Math.Clamp(Asked.Page, 1, pages) - 1);
     }

@@ -38,7 +38,8 @@ public sealed record SaveRow(
     string ReceivedName,
     Comparison? Changed,
     bool IsOneFile,
-    bool IsMarkDeclined
+    bool IsMarkDeclined,
+    bool IsClosed
 )
 {
     /// <summary>How the address names it.</summary>
@@ -52,9 +53,16 @@ public sealed record SaveRow(
 }
 
 /// <summary>One save as the stage and the ledger show it.</summary>
+/// <param name="Facts">What is in it, or in the face that stands in for it; null where that was not read yet.</param>
 /// <param name="Page">Of a picture with pages, the one that is shown, from 0.</param>
 public sealed record ShownSave(SaveRow Row, Save Record, FileFacts? Facts, int Page = 0)
 {
+    /// <summary>What stands in for it, since its native cannot be read; null for nothing.</summary>
+    public Face? Face => AttachFace.Standing(Record);
+
+    /// <summary>Its native is carried as it is, so that it may be given a face.</summary>
+    public bool MayHaveFace => Face is not null || Facts is { Format: FileFormat.Other };
+
     public int Pages => Math.Min(Facts?.Picture?.Pages ?? 1, Previews.MostPages);
     public bool HasPicture => Facts is { Fault: null, Picture: not null };
 
@@ -66,7 +74,7 @@ public sealed record ShownSave(SaveRow Row, Save Record, FileFacts? Facts, int P
 
     /// <summary>Whether a browser plays it.</summary>
     public bool IsPlayed => HasSound && PlayedSound.MediaType(Facts!.Format) is not null;
-    public string Picture => PreviewAddress.Of(Row.Id, Record.MainHash, 1600, Page);
+    public string Picture => PreviewAddress.Of(Row.Id, Record.SeenHash, 1600, Page);
     public SaveFile Main => Record.Files.First(f => f.IsMain);
 
     /// <summary>The files of it that are damaged or missing on disk here; none where nothing is known to be.</summary>

@@ -140,17 +140,17 @@ public static class TileEndpoints
             .Select(s => new
             {
                 s.Id,
-                s.MainHash,
+                Seen = s.FaceHash ?? s.MainHash,
                 s.PieceId,
             })
             .ToListAsync(cancel);
         if (saves.FirstOrDefault(s => s.Id == asked.Id) is not { } save)
             return null;
-        var view = new PictureView(save.MainHash, asked.Page ?? 0, asked.Layer);
+        var view = new PictureView(save.Seen, asked.Page ?? 0, asked.Layer);
         if (asked.Other is not { } id)
             return new Found(view, null, save.PieceId);
         return saves.FirstOrDefault(s => s.Id == id) is { } other
-            ? new Found(new PictureView(other.MainHash, asked.Page ?? 0, asked.OtherLayer), view, save.PieceId)
+            ? new Found(new PictureView(other.Seen, asked.Page ?? 0, asked.OtherLayer), view, save.PieceId)
             : null;
     }
 

@@ -35,6 +35,9 @@ public sealed record Notice(
     /// <summary>It says what speaks against a save, which the piece's own page says for as long as it is not answered.</summary>
     public bool IsQuestion { get; init; }
 
+    /// <summary>The face that what arrived became, and that may be made a save instead; null for none.</summary>
+    public Guid? FaceAsSave { get; init; }
+
     private const string Key = "notice";
 
     public static void Put(ITempDataDictionary data, Notice notice) => data[Key] = RecordJson.Write(notice);

@@ -38,6 +38,9 @@ public sealed record PieceCard(
 
     public string Picture => PreviewAddress.Of(FaceSave!.Value, FaceContent!.Value, 480);
 
+    /// <summary>Whether its picture is a waveform.</summary>
+    public bool IsSound => FaceRule.IsSound(Format);
+
     /// <summary>Whether the piece has a picture of itself, or a waveform: that of its newest save that could be read.</summary>
     public bool HasFace => Drawn && Format != FileFormat.Other && FaceSave is not null;
 }
@@ -92,7 +95,7 @@ public static class PieceCards
                 s.Sequence,
                 s.Number,
                 s.Identity,
-                s.MainHash,
+                Seen = s.FaceHash ?? s.MainHash,
                 s.ArrivedAt,
                 s.KeptAt,
                 s.Size,
@@ -103,11 +106,11 @@ public static class PieceCards
             })
             .ToListAsync(cancel);
         var byPiece = saves.ToLookup(s => s.PieceId);
-        var facts = await StatesAsync(db, byPiece.Select(p => p.MaxBy(s => s.Sequence)!.MainHash), cancel);
+        var facts = await StatesAsync(db, byPiece.Select(p => p.MaxBy(s => s.Sequence)!.Seen), cancel);
         // Where the newest save cannot be read, or was not yet, the one before it is still the piece's face.
         var unsure = byPiece
-            .Where(p => facts.GetValueOrDefault(p.MaxBy(s => s.Sequence)!.MainHash).State != FactsState.Read)
-            .SelectMany(p => p.Select(s => s.MainHash))
+            .Where(p => facts.GetValueOrDefault(p.MaxBy(s => s.Sequence)!.Seen).State != FactsState.Read)
+            .SelectMany(p => p.Select(s => s.Seen))
             .Where(h => !facts.ContainsKey(h));
         foreach (var (content, known) in await StatesAsync(db, unsure, cancel))
             facts[content] = known;
@@ -129,7 +132,7 @@ public static class PieceCards
         {
             var all = byPiece[piece.Id].OrderBy(s => s.Sequence).ToList();
             var newest = all.LastOrDefault();
-            var face = all.LastOrDefault(s => IsRead(s.MainHash)) ?? all.LastOrDefault(s => !IsFaulty(s.MainHash)) ?? newest;
+            var face = all.LastOrDefault(s => IsRead(s.Seen)) ?? all.LastOrDefault(s => !IsFaulty(s.Seen)) ?? newest;
             var kept = all.Where(s => s.Number is not null).OrderBy(s => s.Number).ToList();
             return new PieceCard(
                 piece.Id,
@@ -141,10 +144,10 @@ public static class PieceCards
                 PieceNames.Of(piece).Next(piece.Line.HighestNumber, newest is { Number: null } ? newest.ReceivedName : null),
                 newest?.Id,
                 face?.Id,
-                face?.MainHash,
-                face is null ? FileFormat.Other : facts.GetValueOrDefault(face.MainHash).Format,
-                face is not null && IsRead(face.MainHash),
-                newest is not null && IsFaulty(newest.MainHash),
+                face?.Seen,
+                face is null ? FileFormat.Other : facts.GetValueOrDefault(face.Seen).Format,
+                face is not null && IsRead(face.Seen),
+                newest is not null && IsFaulty(newest.Seen),
                 newest is null ? piece.StartedAt : newest.KeptAt ?? newest.ArrivedAt,
                 initials.GetValueOrDefault(newest?.By ?? piece.StartedById, ""),
                 newest?.Size ?? 0,

@@ -4,6 +4,7 @@ using System.Text.Json;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
 using Chronotype.Formats;
+using Chronotype.Formats.Sound;
 using Chronotype.Reader;
 
 // Reads foreign bytes apart from everything that matters: this process has no disk, no network and no records to lose, and the
@@ -75,9 +76,29 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
             var pictures = sources.Select((s, i) => new PictureSource(s, job.Facts[i], At(job.Pages, i), At(job.Layers, i))).ToList();
             var tiles = pictures.Count == 1 ? TileCutter.Cut(pictures[0], file) : TileCutter.CutDifference(pictures[0], pictures[1], file);
             return (new ReaderAnswer { Tiles = tiles, File = file }, []);
+        case ReaderJobKind.Chart:
+            return Made("chart", made => new ReaderAnswer { Chart = SoundForBrowser.Chart(sources[0], made) });
+        case ReaderJobKind.Samples:
+            return Made("samples", made => Done(() => SoundForBrowser.Samples(sources[0], job.Block, made)));
+        case ReaderJobKind.Playable:
+            return Made("sound.wav", made => Done(() => SoundForBrowser.Playable(sources[0], made)));
+        case ReaderJobKind.Residue:
+            return Made("residue.wav", made => Done(() => SoundForBrowser.Residue(sources[0], sources[1], job.Matches, made)));
         default:
             return Fault($"There is no job {job.Kind}.");
     }
+}
+
+static (ReaderAnswer, byte[]) Made(string name, Func<string, ReaderAnswer> make)
+{
+    var file = $"{Guid.NewGuid():N}-{name}";
+    return (make(file) with { File = file }, []);
+}
+
+static ReaderAnswer Done(Action make)
+{
+    make();
+    return new ReaderAnswer();
 }
 
 static T? At<T>(IReadOnlyList<T> list, int i) => i < list.Count ? list[i] : default;

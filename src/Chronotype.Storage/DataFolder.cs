@@ -72,6 +72,8 @@ public sealed class DataFolder : IDisposable
     public string Previews => Path.Combine(Root, "previews");
 
     /// <summary>Pictures cut for zooming; made again when they are gone.</summary>
+    public string Sounds => Path.Combine(Root, "sounds");
+
     public string Tiles => Path.Combine(Root, "tiles");
 
     /// <summary>What is set aside while something is read; nothing in it is needed after a stop.</summary>

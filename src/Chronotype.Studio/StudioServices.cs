@@ -43,6 +43,7 @@ public static class StudioServices
         services.AddSingleton<DerivedFacts>();
         services.AddSingleton<Previews>();
         services.AddSingleton<TileStore>();
+        services.AddSingleton<SoundStore>();
         services.AddSingleton<CompareSaves>();
         services.AddSingleton<KeepBySetting>();
         services.AddSingleton<JobQueue>();
@@ -119,6 +120,7 @@ public static class StudioServices
         Add<ContentReader>(JobKind.ReadContent);
         Add<Previews>(JobKind.DrawPreview);
         Add<TileStore>(JobKind.CutTiles);
+        Add<SoundStore>(JobKind.PrepareSound);
         Add<CompareSaves>(JobKind.CompareContents);
         Add<KeepBySetting>(JobKind.KeepBySetting);
         Add<StorageReports>(JobKind.CountStorage);

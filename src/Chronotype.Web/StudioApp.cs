@@ -65,6 +65,8 @@ public static class StudioApp
         services.Configure<HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromSeconds(3));
         services.AddStudioWork();
         services.AddScoped<UploadEndpoints>();
+        services.AddHttpContextAccessor();
+        services.AddScoped<SoundEndpoints.Asked>();
         services.AddScoped<PlaceEndpoint>();
         services.AddSingleton<JobLine>();
         services.AddSingleton<ThemeColours>();
@@ -148,6 +150,8 @@ public static class StudioApp
         FirstSteps.Map(app);
         DownloadEndpoints.Map(app);
         TileEndpoints.Map(app);
+        SoundEndpoints.Map(app);
+        GoingOn.Map(app);
     }
 
     /// <summary>Brings the database and the content store up to date before anyone is let in.</summary>

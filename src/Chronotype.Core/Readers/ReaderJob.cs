@@ -1,5 +1,6 @@
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
+using Chronotype.Core.Sound;
 
 namespace Chronotype.Core.Readers;
 
@@ -17,6 +18,18 @@ public enum ReaderJobKind
 
     /// <summary>Cut one content's picture, or the difference of two, into tiles.</summary>
     Cut,
+
+    /// <summary>Say what one content's sound looks like over its time.</summary>
+    Chart,
+
+    /// <summary>Decode a block of one content's samples.</summary>
+    Samples,
+
+    /// <summary>Write one content's sound as browsers play it.</summary>
+    Playable,
+
+    /// <summary>Take the earlier content's sound from the later one's.</summary>
+    Residue,
 }
 
 /// <summary>One job. The contents themselves are asked for piece by piece, so that a reader needs no disk.</summary>
@@ -43,6 +56,15 @@ public sealed record ReaderJob
     /// <summary>For a comparison and for tiles, what was read in the contents before.</summary>
     public IReadOnlyList<FileFacts> Facts { get; init; } = [];
 
+    /// <summary>For a block of samples, which, from 0.</summary>
+    public int Block { get; init; }
+
+    /// <summary>For what is left of a sound, what it has in common with the other.</summary>
+    public IReadOnlyList<SoundMatch> Matches { get; init; } = [];
+
+    /// <summary>How often the contents are gone over, so that it can be told how much of that is done.</summary>
+    public int Passes { get; init; } = 1;
+
     /// <summary>Seconds of processor time after which the system ends the reader.</summary>
     public int ProcessorSeconds { get; init; }
 }
@@ -61,6 +83,9 @@ public sealed record ReaderAnswer
 
     /// <summary>The tiles, which stand in <see cref="File"/>; null where something else was asked.</summary>
     public TiledPicture? Tiles { get; init; }
+
+    /// <summary>What lies where in <see cref="File"/>; null where something else was asked.</summary>
+    public ChartedSound? Chart { get; init; }
 
     /// <summary>A file that was made in the reader's own folder; null for none.</summary>
     public string? File { get; init; }

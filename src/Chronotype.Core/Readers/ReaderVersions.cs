@@ -18,6 +18,9 @@ public static class ReaderVersions
     /// <summary>Of what draws previews. A format that is drawn from now on raises it, since that it was not is kept, too.</summary>
     public const int PreviewVersion = 2;
 
+    /// <summary>Of what makes sounds ready to be shown and played.</summary>
+    public const int SoundsVersion = 1;
+
     /// <summary>Of what cuts pictures into tiles.</summary>
     public const int TilesVersion = 1;
 }

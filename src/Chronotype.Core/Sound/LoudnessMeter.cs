@@ -67,6 +67,23 @@ public sealed class LoudnessMeter
         return new LevelFacts(Loudness(), Range(), Decibels(samplePeak), Decibels(peak));
     }
 
+    /// <summary>
+    /// The loudness of the last 3 s, ten times a second, in LUFS (EBU Tech 3341, short-term); at the beginning of what there is of them.
+    /// </summary>
+    public IReadOnlyList<double> ShortTerm()
+    {
+        var levels = new double[steps.Count];
+        double sum = 0;
+        for (var i = 0; i < steps.Count; i++)
+        {
+            sum += steps[i];
+            if (i >= StepsOfWindow)
+                sum -= steps[i - StepsOfWindow];
+            levels[i] = Lufs(Math.Max(0, sum) / (StepEnd(i + 1) - StepEnd(Math.Max(0, i + 1 - StepsOfWindow))));
+        }
+        return levels;
+    }
+
     private long StepEnd(int step) => (long)Math.Round(step * rate / 10.0);
 
     private void AddWithinStep(ReadOnlySpan<float> samples, int frames)

@@ -88,7 +88,7 @@ internal sealed class SoundSketch
         return new SoundSketch(rate, samples, [.. energy], Task.Run(() => Print(samples, cancel), cancel));
     }
 
-    private static void Mix(ReadOnlySpan<float> from, int channels, Span<float> to)
+    internal static void Mix(ReadOnlySpan<float> from, int channels, Span<float> to)
     {
         if (channels == 1)
             from.CopyTo(to);

@@ -36,6 +36,12 @@ public enum JobKind
     /// itself, as <c>hash-0</c> or <c>hash-0-3</c>; of a difference both, with a slash between.
     /// </summary>
     CutTiles,
+
+    /// <summary>
+    /// Makes a sound ready to be shown or played. Subject: what is made and of what, as <c>chart/hash</c>, <c>samples/hash/block</c>,
+    /// <c>playable/hash</c>, or <c>residue/before/after</c> with the identities of two saves.
+    /// </summary>
+    PrepareSound,
 }
 
 public enum JobState

@@ -9,7 +9,8 @@ public sealed record JobRequest(JobKind Kind, string Subject, string Lane, JobPr
 {
     /// <summary>It is wanted also when nobody looks any more: what is only looked at is not done for its own sake.</summary>
     public bool IsNeeded =>
-        Priority != JobPriority.Looked || Kind is not (JobKind.DrawPreview or JobKind.CompareContents or JobKind.CutTiles);
+        Priority != JobPriority.Looked
+        || Kind is not (JobKind.DrawPreview or JobKind.CompareContents or JobKind.CutTiles or JobKind.PrepareSound);
 
     private const string StoreLane = "store",
         CountLane = "count";
@@ -29,6 +30,9 @@ public sealed record JobRequest(JobKind Kind, string Subject, string Lane, JobPr
     /// <param name="second">The later of two, for their difference.</param>
     public static JobRequest Cut(PictureView first, PictureView? second, Guid piece) =>
         new(JobKind.CutTiles, second is null ? $"{first}" : $"{first}/{second}", Of(piece), JobPriority.Looked);
+
+    /// <param name="subject">As <see cref="JobKind.PrepareSound"/> says.</param>
+    public static JobRequest Prepare(string subject, Guid piece) => new(JobKind.PrepareSound, subject, Of(piece), JobPriority.Looked);
 
     /// <param name="before">The identity of the earlier save.</param>
     /// <param name="after">The identity of the later save.</param>

@@ -27,7 +27,14 @@ public sealed class JobRunner(
     private static readonly TimeSpan Look = TimeSpan.FromSeconds(20),
         BetweenWrites = TimeSpan.FromSeconds(1);
 
-    private static readonly JobKind[] ReaderKinds = [JobKind.ReadContent, JobKind.DrawPreview, JobKind.CompareContents, JobKind.CutTiles];
+    private static readonly JobKind[] ReaderKinds =
+    [
+        JobKind.ReadContent,
+        JobKind.DrawPreview,
+        JobKind.CompareContents,
+        JobKind.CutTiles,
+        JobKind.PrepareSound,
+    ];
     private static readonly JobKind[] StoreKinds =
     [
         JobKind.VerifyStore,

@@ -11,7 +11,7 @@ namespace Chronotype.Studio.Jobs;
 /// Brings the queue to where the records are: what a stop cut off waits again, and what was never read, or by an older reader, is asked
 /// for.
 /// </summary>
-public sealed class JobStart(IDbContextFactory<StudioDb> contexts, JobQueue queue, Previews previews, TileStore tiles)
+public sealed class JobStart(IDbContextFactory<StudioDb> contexts, JobQueue queue, Previews previews, TileStore tiles, SoundStore sounds)
 {
     private const int Batch = 500;
 
@@ -25,6 +25,7 @@ public sealed class JobStart(IDbContextFactory<StudioDb> contexts, JobQueue queu
             .ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Waiting), cancel);
         previews.DropOlder();
         tiles.DropOlder();
+        sounds.DropOlder();
         foreach (var part in (await UnreadAsync(db, cancel)).Concat(await UnmeasuredAsync(db, cancel)).Chunk(Batch))
             await queue.AddAsync(part, cancel: cancel);
     }
@@ -33,8 +34,11 @@ public sealed class JobStart(IDbContextFactory<StudioDb> contexts, JobQueue queu
     {
         var unread = await db
             .Saves.Where(s => !ContentReader.Current(db).Any(f => f.Content == s.MainHash))
-            .OrderByDescending(s => s.ArrivedAt)
             .Select(s => new { s.MainHash, s.PieceId })
+            .Concat(
+                db.Saves.Where(s => s.FaceHash != null && !ContentReader.Current(db).Any(f => f.Content == s.FaceHash))
+                    .Select(s => new { MainHash = s.FaceHash!.Value, s.PieceId })
+            )
             .ToListAsync(cancel);
         return unread.DistinctBy(s => s.MainHash).Select(s => JobRequest.Read(s.MainHash, s.PieceId, JobPriority.Background));
     }

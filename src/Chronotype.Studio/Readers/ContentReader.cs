@@ -28,29 +28,31 @@ public sealed class ContentReader(FileReader reader, IDbContextFactory<StudioDb>
     /// <exception cref="IOException">
     /// The content could not be read from where it is kept, or no reader be had; nothing is recorded.
     /// </exception>
-    public async Task<FileFacts> ReadAsync(ContentHash content, CancellationToken cancel = default)
+    public Task<FileFacts> ReadAsync(ContentHash content, CancellationToken cancel = default) => ReadAsync(content, null, cancel);
+
+    private async Task<FileFacts> ReadAsync(ContentHash content, IProgress<(long Done, long Total)>? progress, CancellationToken cancel)
     {
         await using (var db = await contexts.CreateDbContextAsync(cancel))
         {
             if (await KnownAsync(db, content, cancel) is { } known)
                 return known;
         }
-        var reading = underWay.GetOrAdd(content, _ => new Lazy<Task<FileFacts>>(() => ReadNowAsync(content)));
+        var reading = underWay.GetOrAdd(content, _ => new Lazy<Task<FileFacts>>(() => ReadNowAsync(content, progress)));
         return await reading.Value.WaitAsync(cancel);
     }
 
     async Task<string?> IJobWork.DoAsync(Job job, IProgress<(long Done, long Total)> progress, CancellationToken cancel)
     {
-        await ReadAsync(ContentHash.Parse(job.Subject), cancel);
+        await ReadAsync(ContentHash.Parse(job.Subject), progress, cancel);
         return null;
     }
 
-    private async Task<FileFacts> ReadNowAsync(ContentHash content)
+    private async Task<FileFacts> ReadNowAsync(ContentHash content, IProgress<(long Done, long Total)>? progress)
     {
         try
         {
             // Whoever stops waiting does not stop it for the others; what it may take is bounded.
-            var facts = await reader.ReadAsync(content);
+            var facts = await reader.ReadAsync(content, progress);
             await RecordAsync(content, facts);
             return facts;
         }

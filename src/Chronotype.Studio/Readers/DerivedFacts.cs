@@ -6,7 +6,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Chronotype.Studio.Readers;
 
 /// <summary>What was computed from contents and can be computed again.</summary>
-public sealed class DerivedFacts(Previews previews, TileStore tiles)
+public sealed class DerivedFacts(Previews previews, TileStore tiles, SoundStore sounds)
 {
     /// <summary>Forgets all that was derived from contents that were damaged; it is derived anew when it is wanted.</summary>
     public async Task DropAsync(StudioDb db, IReadOnlyCollection<ContentHash> contents, CancellationToken cancel = default)
@@ -26,6 +26,7 @@ public sealed class DerivedFacts(Previews previews, TileStore tiles)
             {
                 previews.Drop(content);
                 tiles.Drop(content);
+                sounds.Drop(content);
             }
         }
     }

@@ -15,11 +15,21 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
     private static readonly FileFault TooHeavy = new(FileFaultCode.TooHeavy);
 
     /// <exception cref="IOException">The content could not be read from where it is kept; that is no verdict on the file.</exception>
-    public async Task<FileFacts> ReadAsync(ContentHash content, CancellationToken cancel = default)
+    public async Task<FileFacts> ReadAsync(
+        ContentHash content,
+        IProgress<(long Done, long Total)>? progress = null,
+        CancellationToken cancel = default
+    )
     {
         try
         {
-            var (answer, _) = await pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Read }, () => [store.OpenRead(content)], cancel);
+            var (answer, _) = await pool.DoAsync(
+                new ReaderJob { Kind = ReaderJobKind.Read },
+                () => [store.OpenRead(content)],
+                cancel,
+                null,
+                progress
+            );
             return answer.Facts ?? throw new ReaderFailedException("The reader gave no answer.");
         }
         catch (TooHeavyException)
@@ -61,13 +71,20 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
     public async Task<Comparison> CompareAsync(
         (ContentHash Content, FileFacts Facts) before,
         (ContentHash Content, FileFacts Facts) after,
+        IProgress<(long Done, long Total)>? progress = null,
         CancellationToken cancel = default
     )
     {
         var job = new ReaderJob { Kind = ReaderJobKind.Compare, Facts = [before.Facts, after.Facts] };
         try
         {
-            var (answer, _) = await pool.DoAsync(job, () => [store.OpenRead(before.Content), store.OpenRead(after.Content)], cancel);
+            var (answer, _) = await pool.DoAsync(
+                job,
+                () => [store.OpenRead(before.Content), store.OpenRead(after.Content)],
+                cancel,
+                null,
+                progress
+            );
             return answer.Comparison ?? throw new ReaderFailedException("The reader gave no answer.");
         }
         catch (TooHeavyException)
@@ -79,11 +96,13 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
     /// <summary>Cuts a content's picture, or the difference of two, into tiles.</summary>
     /// <param name="views">One, or two for their difference.</param>
     /// <param name="take">Given the archive of tiles, which is gone afterwards unless it was moved.</param>
+    /// <param name="progress">Takes how many bytes were gone over, and of how many.</param>
     /// <returns>The tiles, or why there are none.</returns>
     /// <exception cref="IOException">As for <see cref="ReadAsync"/>.</exception>
     public async Task<(TiledPicture? Tiles, FileFault? Fault)> CutAsync(
         IReadOnlyList<(PictureView View, FileFacts Facts)> views,
         Action<string> take,
+        IProgress<(long Done, long Total)>? progress = null,
         CancellationToken cancel = default
     )
     {
@@ -93,12 +112,14 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
             Facts = [.. views.Select(v => v.Facts)],
             Pages = [.. views.Select(v => v.View.Page)],
             Layers = [.. views.Select(v => v.View.Layer)],
+            // Of a difference the places are looked for first.
+            Passes = views.Count,
             // What is small as a file may be large as a picture.
             ProcessorSeconds = (int)views.Sum(v => (v.Facts.Picture?.Width ?? 0) * (long)(v.Facts.Picture?.Height ?? 0) / PixelsPerSecond),
         };
         try
         {
-            var (answer, _) = await pool.DoAsync(job, () => [.. views.Select(v => store.OpenRead(v.View.Content))], cancel, take);
+            var (answer, _) = await pool.DoAsync(job, () => [.. views.Select(v => store.OpenRead(v.View.Content))], cancel, take, progress);
             return (answer.Tiles, answer.Refusal);
         }
         catch (TooHeavyException)
@@ -106,6 +127,46 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
             return (null, TooHeavy);
         }
     }
+
+    /// <summary>Makes a file for showing or playing sounds.</summary>
+    /// <param name="job">What is made, and of what; its limit of time is set here.</param>
+    /// <param name="sounds">One, or for what is left of a sound the earlier and the later.</param>
+    /// <param name="take">Given the file, which is gone afterwards unless it was moved.</param>
+    /// <param name="progress">Takes how many bytes were gone over, and of how many.</param>
+    /// <returns>What lies where in it, for a chart; and why there is none.</returns>
+    /// <exception cref="IOException">As for <see cref="ReadAsync"/>.</exception>
+    public async Task<(ChartedSound? Chart, FileFault? Fault)> HearAsync(
+        ReaderJob job,
+        IReadOnlyList<(ContentHash Content, FileFacts Facts)> sounds,
+        Action<string> take,
+        IProgress<(long Done, long Total)>? progress = null,
+        CancellationToken cancel = default
+    )
+    {
+        // What is small as a file may be long as a sound.
+        var seconds = sounds.Sum(s => s.Facts.Sound?.Duration.TotalSeconds ?? 0);
+        try
+        {
+            var (answer, _) = await pool.DoAsync(
+                job with
+                {
+                    ProcessorSeconds = (int)Math.Min(3600, seconds / SoundPerSecond),
+                },
+                () => [.. sounds.Select(s => store.OpenRead(s.Content))],
+                cancel,
+                take,
+                progress
+            );
+            return (answer.Chart, answer.Refusal);
+        }
+        catch (TooHeavyException)
+        {
+            return (null, TooHeavy);
+        }
+    }
+
+    // Seconds of sound that a slow processor core goes over in one.
+    private const double SoundPerSecond = 20;
 
     // What a slow processor core decodes, compares and packs again.
     private const long PixelsPerSecond = 8_000_000;

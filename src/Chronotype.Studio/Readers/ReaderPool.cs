@@ -16,19 +16,21 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
     /// <summary>Does a job as soon as a reader is free.</summary>
     /// <param name="open">Opens the contents, seekable, once for each try.</param>
     /// <param name="take">Given the path of a file that the reader made, before the reader is used again; it goes with the reader else.</param>
+    /// <param name="progress">Takes how many bytes the reader has asked for, and of how many.</param>
     /// <exception cref="TooHeavyException">It took more than it may, twice.</exception>
     /// <exception cref="IOException">A content could not be read, or no reader be had; it may be tried again.</exception>
     public async Task<(ReaderAnswer Answer, ReadOnlyMemory<byte> Drawing)> DoAsync(
         ReaderJob job,
         Func<IReadOnlyList<Stream>> open,
         CancellationToken cancel = default,
-        Action<string>? take = null
+        Action<string>? take = null,
+        IProgress<(long Done, long Total)>? progress = null
     )
     {
         using var ends = CancellationTokenSource.CreateLinkedTokenSource(cancel, closing.Token);
         try
         {
-            return await TryAsync(job, open, isFresh: false, take, ends.Token);
+            return await TryAsync(job, open, isFresh: false, take, progress, ends.Token);
         }
         catch (ReaderProcess.LimitException)
         {
@@ -36,7 +38,7 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
         }
         try
         {
-            return await TryAsync(job, open, isFresh: true, take, ends.Token);
+            return await TryAsync(job, open, isFresh: true, take, progress, ends.Token);
         }
         catch (ReaderProcess.LimitException e)
         {
@@ -59,6 +61,7 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
         Func<IReadOnlyList<Stream>> open,
         bool isFresh,
         Action<string>? take,
+        IProgress<(long Done, long Total)>? progress,
         CancellationToken cancel
     )
     {
@@ -66,7 +69,7 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
         try
         {
             return await Task.Factory.StartNew(
-                () => Do(job, open, isFresh, take, cancel),
+                () => Do(job, open, isFresh, take, progress, cancel),
                 CancellationToken.None,
                 TaskCreationOptions.LongRunning,
                 TaskScheduler.Default
@@ -83,6 +86,7 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
         Func<IReadOnlyList<Stream>> open,
         bool isFresh,
         Action<string>? take,
+        IProgress<(long Done, long Total)>? progress,
         CancellationToken cancel
     )
     {
@@ -100,6 +104,7 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
                     ProcessorSeconds = limits.ProcessorSecondsFor(lengths.Sum()) + job.ProcessorSeconds,
                 },
                 sources,
+                progress,
                 cancel
             );
             if (answer.File is { } made && reader.PathOf(made) is { } path)

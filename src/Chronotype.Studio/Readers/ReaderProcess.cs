@@ -53,10 +53,16 @@ internal sealed class ReaderProcess : IDisposable
 
     /// <summary>Does a job to its end, on the calling thread.</summary>
     /// <param name="sources">The contents, seekable.</param>
+    /// <param name="progress">Takes how many bytes it has asked for, and of how many.</param>
     /// <exception cref="LimitException">It took too much, or died of the file, and is gone.</exception>
     /// <exception cref="OperationCanceledException">It was cancelled, and is gone.</exception>
     /// <exception cref="IOException">A content could not be read from where it is kept; that is no fault of the file.</exception>
-    public (ReaderAnswer Answer, ReadOnlyMemory<byte> Drawing) Do(ReaderJob job, IReadOnlyList<Stream> sources, CancellationToken cancel)
+    public (ReaderAnswer Answer, ReadOnlyMemory<byte> Drawing) Do(
+        ReaderJob job,
+        IReadOnlyList<Stream> sources,
+        IProgress<(long Done, long Total)>? progress,
+        CancellationToken cancel
+    )
     {
         jobs++;
         var wall = TimeSpan.FromSeconds((double)job.ProcessorSeconds * limits.WallFactor);
@@ -65,7 +71,7 @@ internal sealed class ReaderProcess : IDisposable
         using var ending = either.Token.Register(Kill);
         try
         {
-            var done = Converse(job, sources);
+            var done = Converse(job, sources, progress);
             IsFit = !either.IsCancellationRequested && jobs < limits.Jobs && Resident() < limits.ResidentBytes;
             return done;
         }
@@ -100,8 +106,13 @@ internal sealed class ReaderProcess : IDisposable
         }
     }
 
-    private (ReaderAnswer, ReadOnlyMemory<byte>) Converse(ReaderJob job, IReadOnlyList<Stream> sources)
+    private (ReaderAnswer, ReadOnlyMemory<byte>) Converse(
+        ReaderJob job,
+        IReadOnlyList<Stream> sources,
+        IProgress<(long Done, long Total)>? progress
+    )
     {
+        var (asked, total) = (0L, Math.Max(1, job.Lengths.Sum()) * Math.Max(1, job.Passes));
         wire.Send(ReaderFrame.Job, Encoding.UTF8.GetBytes(RecordJson.Write(job)));
         var buffer = Array.Empty<byte>();
         while (true)
@@ -110,6 +121,9 @@ internal sealed class ReaderProcess : IDisposable
             {
                 case (ReaderFrame.Want, var payload):
                     var (source, offset, count) = ReaderWire.ReadWant(payload, job.Lengths);
+                    // What it goes over once more than was thought is not counted.
+                    asked = Math.Min(asked + count, total);
+                    progress?.Report((asked, total));
                     if (buffer.Length < count)
                         buffer = new byte[count];
                     wire.Send(ReaderFrame.Bytes, buffer.AsSpan(0, Read(sources[source], offset, buffer.AsSpan(0, count))));

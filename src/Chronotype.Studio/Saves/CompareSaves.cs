@@ -68,6 +68,20 @@ public sealed class CompareSaves(IDbContextFactory<StudioDb> contexts, FileReade
         return null;
     }
 
+    /// <summary>Two saves with what changed between them, for work that goes on from there: known, or measured now.</summary>
+    internal async Task<(Save? Before, Save? After, Comparison Comparison)> WithSavesAsync(
+        ContentHash before,
+        ContentHash after,
+        CancellationToken cancel
+    )
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var (first, second) = (await FindAsync(db, before, cancel), await FindAsync(db, after, cancel));
+        if (first is null || second is null)
+            return (first, second, Comparison.NotMeasurable(ComparisonBasis.First));
+        return (first, second, await KnownAsync(db, before, after, cancel) ?? await MeasureAsync(first, second, null, cancel));
+    }
+
     // Saves of one identity hold the same files, so that any of them will do; one with a face can be seen.
     private static Task<Save?> FindAsync(StudioDb db, ContentHash identity, CancellationToken cancel) =>
         db
@@ -79,18 +93,18 @@ public sealed class CompareSaves(IDbContextFactory<StudioDb> contexts, FileReade
     private async Task<Comparison> MeasureAsync(
         Save before,
         Save after,
-        IProgress<(long Done, long Total)> progress,
+        IProgress<(long Done, long Total)>? progress,
         CancellationToken cancel
     )
     {
         // By their faces only where both have one: what two programs made of one native says nothing about it.
         var byFaces = before.FaceHash is not null && after.FaceHash is not null && before.MainHash != after.MainHash;
         var main = byFaces
-            ? await CompareAsync(before.SeenHash, after.SeenHash, cancel) with
+            ? await CompareAsync(before.SeenHash, after.SeenHash, progress, cancel) with
             {
                 IsByFaces = true,
             }
-            : await CompareAsync(before.MainHash, after.MainHash, cancel);
+            : await CompareAsync(before.MainHash, after.MainHash, progress, cancel);
         if (before.Files.Count == 1 && after.Files.Count == 1)
             return main;
         var companions = await CompanionsAsync(before.Files, after.Files, progress, cancel);
@@ -105,19 +119,25 @@ public sealed class CompareSaves(IDbContextFactory<StudioDb> contexts, FileReade
         };
     }
 
-    private async Task<Comparison> CompareAsync(ContentHash before, ContentHash after, CancellationToken cancel) =>
+    private async Task<Comparison> CompareAsync(
+        ContentHash before,
+        ContentHash after,
+        IProgress<(long Done, long Total)>? progress,
+        CancellationToken cancel
+    ) =>
         before == after
             ? new Comparison(0, ComparisonBasis.SameContent)
             : await reader.CompareAsync(
                 (before, await contentReader.ReadAsync(before, cancel)),
                 (after, await contentReader.ReadAsync(after, cancel)),
+                progress,
                 cancel
             );
 
     private async Task<IReadOnlyList<PartChange>> CompanionsAsync(
         List<SaveFile> before,
         List<SaveFile> after,
-        IProgress<(long Done, long Total)> progress,
+        IProgress<(long Done, long Total)>? progress,
         CancellationToken cancel
     )
     {
@@ -130,9 +150,9 @@ public sealed class CompareSaves(IDbContextFactory<StudioDb> contexts, FileReade
             var change = pair.Change();
             if (changed.Contains(pair))
             {
-                var inside = (await CompareAsync(pair.Before!.Hash, pair.After!.Hash, cancel)).Shortened();
+                var inside = (await CompareAsync(pair.Before!.Hash, pair.After!.Hash, null, cancel)).Shortened();
                 change = change with { Share = inside.Change, Inside = inside };
-                progress.Report((++done, changed.Count));
+                progress?.Report((++done, changed.Count));
             }
             changes.Add(change);
         }

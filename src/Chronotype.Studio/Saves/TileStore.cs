@@ -23,8 +23,7 @@ public sealed class TileStore(FileReader reader, ContentReader contents, JobQueu
     /// <summary>Bytes that all tiles together may take.</summary>
     public const long MostBytes = 4L << 30;
 
-    private readonly string folder = Path.Combine(data.Tiles, $"v{ReaderVersions.TilesVersion}");
-    private readonly Lock gate = new();
+    private readonly KeptFiles files = new(data.Tiles, ReaderVersions.TilesVersion, MostBytes);
 
     /// <param name="first">The picture, or the earlier of two.</param>
     /// <param name="second">The later of two, for their difference; null for one picture.</param>
@@ -64,22 +63,10 @@ public sealed class TileStore(FileReader reader, ContentReader contents, JobQueu
     }
 
     /// <summary>Throws away the tiles of a content.</summary>
-    public void Drop(ContentHash content)
-    {
-        if (!Directory.Exists(folder))
-            return;
-        foreach (var made in Directory.GetFiles(folder, $"*{content}*", SearchOption.AllDirectories))
-            File.Delete(made);
-    }
+    public void Drop(ContentHash content) => files.Drop(content);
 
     /// <summary>Throws away what an earlier version of the program cut.</summary>
-    public void DropOlder()
-    {
-        if (!Directory.Exists(data.Tiles))
-            return;
-        foreach (var older in Directory.GetDirectories(data.Tiles).Where(d => d != folder))
-            Directory.Delete(older, recursive: true);
-    }
+    public void DropOlder() => files.DropOlder();
 
     async Task<string?> IJobWork.DoAsync(Job job, IProgress<(long Done, long Total)> progress, CancellationToken cancel)
     {
@@ -92,52 +79,20 @@ public sealed class TileStore(FileReader reader, ContentReader contents, JobQueu
             read.Add((view, await contents.ReadAsync(view.Content, cancel)));
         var target = PathOf(first, second);
         Directory.CreateDirectory(Path.GetDirectoryName(target)!);
-        var (tiles, fault) = await reader.CutAsync(read, made => File.Move(made, target + ".zip", overwrite: true), cancel);
-        // The note comes last: without it there are no tiles.
-        var temporary = $"{target}.{Guid.NewGuid():N}";
-        await File.WriteAllTextAsync(temporary, RecordJson.Write(new CutTiles(tiles, fault)), cancel);
-        File.Move(temporary, target + ".json", overwrite: true);
-        lock (gate)
-            MakeRoom(target);
+        var (tiles, fault) = await reader.CutAsync(read, made => File.Move(made, target + ".zip", overwrite: true), progress, cancel);
+        await files.WriteNoteAsync(target, ".json", RecordJson.Write(new CutTiles(tiles, fault)), cancel);
         return null;
     }
 
     private CutTiles? Find(PictureView first, PictureView? second)
     {
-        var note = PathOf(first, second) + ".json";
-        try
-        {
-            var found = RecordJson.Read<CutTiles>(File.ReadAllText(note));
-            if (found.Tiles is not null && !File.Exists(PathOf(first, second) + ".zip"))
-                return null;
-            File.SetLastAccessTimeUtc(note, DateTime.UtcNow);
-            return found;
-        }
-        catch (Exception e) when (e is FileNotFoundException or DirectoryNotFoundException)
-        {
+        var path = PathOf(first, second);
+        if (KeptFiles.ReadNote(path, ".json") is not { } note)
             return null;
-        }
-    }
-
-    private void MakeRoom(string spared)
-    {
-        var made = new DirectoryInfo(folder)
-            .GetFiles("*.json", SearchOption.AllDirectories)
-            .Select(note => (Note: note, Zip: new FileInfo(Path.ChangeExtension(note.FullName, ".zip"))))
-            .OrderByDescending(f => f.Note.LastAccessTimeUtc)
-            .ToList();
-        var total = 0L;
-        foreach (var (note, zip) in made)
-        {
-            total += note.Length + (zip.Exists ? zip.Length : 0);
-            if (total <= MostBytes || note.FullName == spared + ".json")
-                continue;
-            note.Delete();
-            if (zip.Exists)
-                zip.Delete();
-        }
+        var found = RecordJson.Read<CutTiles>(note);
+        return found.Tiles is not null && !File.Exists(path + ".zip") ? null : found;
     }
 
     private string PathOf(PictureView first, PictureView? second) =>
-        Path.Combine(folder, first.Content.ToString()[..2], second is null ? $"{first}" : $"{first}~{second}");
+        files.PathOf(first.Content, second is null ? $"{first}" : $"{first}~{second}");
 }

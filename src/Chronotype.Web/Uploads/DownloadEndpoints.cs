@@ -21,7 +21,6 @@ public static class DownloadEndpoints
     public static void Map(IEndpointRouteBuilder routes)
     {
         routes.MapGet("/saves/{id:guid}/file", FileAsync);
-        routes.MapGet("/saves/{id:guid}/sound", SoundAsync);
         routes.MapGet("/files/{id:guid}", OwnFileAsync);
         routes.MapGet("/saves/{id:guid}/preview/{side:int}", PreviewAsync);
     }
@@ -89,18 +88,6 @@ public static class DownloadEndpoints
                 entityTag: Tag(held.Hash.ToString()),
                 enableRangeProcessing: true
             );
-    }
-
-    private static async Task<IResult> SoundAsync(Guid id, StudioDb db, IContentStore store, CancellationToken cancel)
-    {
-        var found = await db
-            .Saves.Where(s => s.Id == id)
-            .Select(s => s.FaceHash ?? s.MainHash)
-            .Join(ContentReader.Current(db), s => s, f => f.Content, (s, f) => new { f.Content, f.Format })
-            .FirstOrDefaultAsync(cancel);
-        return found is null || PlayedSound.MediaType(found.Format) is not { } type
-            ? Results.NotFound()
-            : Results.File(store.OpenRead(found.Content), type, entityTag: Tag(found.Content.ToString()), enableRangeProcessing: true);
     }
 
     /// <param name="of">What the page that shows it took the content to be; with it the address changes whenever the picture does.</param>

@@ -2,14 +2,14 @@ using Chronotype.Core.Content;
 
 namespace Chronotype.Web.Uploads;
 
-/// <summary>The sounds that browsers play.</summary>
+/// <summary>The sounds that browsers play as they are.</summary>
 public static class PlayedSound
 {
-    /// <summary>As RFC 6838 names it; null for one that browsers do not play.</summary>
-    public static string? MediaType(FileFormat format) =>
+    /// <summary>As RFC 6838 names it; null for one that is written anew first.</summary>
+    public static string? MediaType(FileFormat format, SoundFacts sound) =>
         format switch
         {
-            FileFormat.Wave => "audio/wav",
+            FileFormat.Wave when sound.Bits <= 32 => "audio/wav",
             FileFormat.Flac => "audio/flac",
             FileFormat.Vorbis or FileFormat.Opus => "audio/ogg",
             FileFormat.Mpeg => "audio/mpeg",

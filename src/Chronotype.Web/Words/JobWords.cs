@@ -13,6 +13,7 @@ public static class JobWords
             JobKind.DrawPreview => "Drawing a preview",
             JobKind.CompareContents => "Measuring what changed",
             JobKind.CutTiles => "Cutting a picture for zooming",
+            JobKind.PrepareSound => "Preparing a sound to be shown and played",
             JobKind.KeepBySetting => "Keeping by the piece’s setting",
             JobKind.VerifyStore => "Verifying",
             JobKind.VerifySample => "Verifying a sample",
@@ -21,6 +22,24 @@ public static class JobWords
             JobKind.CountStorage => "Counting what it takes on disk",
             _ => throw new ArgumentOutOfRangeException(nameof(kind), kind, "No one has found words for it."),
         };
+
+    /// <summary>What is done just now, how far it is and how long it still takes, once that can be told.</summary>
+    public static string Progress(Job job, DateTimeOffset now)
+    {
+        var what = Of(job.Kind);
+        if (job.State == JobState.Waiting)
+            return $"Waiting for its turn: {char.ToLowerInvariant(what[0])}{what[1..]}…";
+        if (job is not { Total: > 0, Done: > 0, StartedAt: { } started })
+            return $"{what}…";
+        var share = Math.Min(1, (double)job.Done / job.Total);
+        var left = (now - started) * (1 - share) / share;
+        return share < 0.02 ? $"{what}…" : $"{what}: {share * 100:0} %, {Left(left)} left";
+    }
+
+    private static string Left(TimeSpan left) =>
+        left.TotalSeconds < 1.5 ? "a moment"
+        : left.TotalSeconds < 90 ? $"about {left.TotalSeconds:0} s"
+        : $"about {left.TotalMinutes:0} min";
 
     /// <summary>Why a job was not done, and what to do.</summary>
     public static string Of(JobError error) =>

@@ -91,14 +91,21 @@ public sealed class JobsModel(StudioDb db, JobRunner runner, TendJobs tend, JobL
         return RedirectToPage(new { handler = "" });
     }
 
+    private static bool IsResidue(Job job) =>
+        job.Kind == JobKind.PrepareSound && job.Subject.StartsWith("residue/", StringComparison.Ordinal);
+
     // By a save that has the content: any of them will do, the newest best.
     private async Task<Dictionary<long, JobSubject>> SubjectsAsync(IReadOnlyList<Job> jobs, CancellationToken cancel)
     {
         var contents = jobs.Where(j => j.Kind is JobKind.ReadContent or JobKind.DrawPreview)
             .Select(j => (j.Id, Content: ContentHash.Parse(j.Subject.Split('/')[0])))
             .Concat(jobs.Where(j => j.Kind == JobKind.CutTiles).Select(j => (j.Id, PictureView.Parse(j.Subject.Split('/')[^1]).Content)))
+            .Concat(
+                jobs.Where(j => j.Kind == JobKind.PrepareSound && !IsResidue(j))
+                    .Select(j => (j.Id, Content: ContentHash.Parse(j.Subject.Split('/')[1])))
+            )
             .ToDictionary(j => j.Id, j => j.Content);
-        var identities = jobs.Where(j => j.Kind == JobKind.CompareContents)
+        var identities = jobs.Where(j => j.Kind == JobKind.CompareContents || IsResidue(j))
             .ToDictionary(j => j.Id, j => ContentHash.Parse(j.Subject.Split('/')[^1]));
         var saves = jobs.Where(j => j.Kind == JobKind.KeepBySetting).ToDictionary(j => j.Id, j => Guid.Parse(j.Subject));
         var (c, i, s) = (contents.Values.Distinct().ToList(), identities.Values.Distinct().ToList(), saves.Values.ToList());

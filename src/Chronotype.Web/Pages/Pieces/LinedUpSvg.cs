@@ -1,5 +1,6 @@
 using System.Xml.Linq;
 using Chronotype.Core.Comparing;
+using Chronotype.Core.Content;
 using Chronotype.Core.Sound;
 using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Html;
@@ -39,6 +40,23 @@ public sealed class LinedUpSvg
     /// <param name="comparison">Of the two sounds.</param>
     public static IHtmlContent Draw(ShownSave a, ShownSave b, Comparison comparison) =>
         new HtmlString(new LinedUpSvg(a, b, comparison).Svg().ToString(SaveOptions.DisableFormatting));
+
+    /// <summary>The same for the script that shows it closer: what is common, and what is not, in seconds of each.</summary>
+    public static string Told(Comparison comparison) =>
+        RecordJson.Write(
+            new
+            {
+                Matches = comparison.Matches.Select(m => new[] { m.Before, m.After, m.Length }),
+                Parts = comparison
+                    .Parts.Where(p => p.Stretch is not null)
+                    .Select(p => new
+                    {
+                        p.Kind,
+                        At = new[] { p.Stretch!.Before, p.Stretch.BeforeLength, p.Stretch.After, p.Stretch.AfterLength },
+                        Label = Label(p),
+                    }),
+            }
+        );
 
     private static double Length(ShownSave save) => save.Facts!.Sound!.Duration.TotalSeconds;
 

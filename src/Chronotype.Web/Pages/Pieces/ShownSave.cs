@@ -72,8 +72,6 @@ public sealed record ShownSave(SaveRow Row, Save Record, FileFacts? Facts, int P
     public bool IsText => Facts is { Fault: null, Text: not null };
     public bool HasSound => Facts?.Sound is { Frames: > 0 };
 
-    /// <summary>Whether a browser plays it.</summary>
-    public bool IsPlayed => HasSound && PlayedSound.MediaType(Facts!.Format) is not null;
     public string Picture => PreviewAddress.Of(Row.Id, Record.SeenHash, 1600, Page);
     public SaveFile Main => Record.Files.First(f => f.IsMain);
 

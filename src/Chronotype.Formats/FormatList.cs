@@ -1,4 +1,6 @@
 using Chronotype.Core.Content;
+using Chronotype.Formats.Documents;
+using Chronotype.Formats.Films;
 using Chronotype.Formats.Scenes;
 using Chronotype.Formats.Sound;
 using Chronotype.Formats.Texts;
@@ -23,6 +25,8 @@ public static class FormatList
         new VorbisFormat(),
         new OpusFormat(),
         new MpegFormat(),
+        new PdfFormat(),
+        new FilmFormat(),
         new OpenRasterFormat(),
         new TimelineFormat(),
         new GltfFormat(),

@@ -15,6 +15,9 @@ public static class Limits
     /// <summary>Bytes of one part of a scene's buffers that are taken into memory.</summary>
     public const int SceneBytes = 192 * 1024 * 1024;
 
+    /// <summary>Bytes of moving pictures that are set aside to be looked into.</summary>
+    public const long FilmBytes = 2_000_000_000;
+
     public const int TextBytes = 16 * 1024 * 1024;
     public const int Layers = 5_000;
 

@@ -1,5 +1,6 @@
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
+using Chronotype.Formats.Documents;
 using Chronotype.Formats.Sound;
 using Chronotype.Formats.Texts;
 
@@ -33,6 +34,12 @@ public static class SaveComparer
                     (FormatList.Of(afterFacts.Format)!, after, now),
                     cancel
                 ),
+                (FileFormat.Pdf, FileFormat.Pdf) => PdfComparer.Compare(before, after, cancel),
+                (FileFormat.Film, FileFormat.Film) => Comparison.NotMeasurable(ComparisonBasis.Film) with
+                {
+                    FilmBefore = beforeFacts.Film,
+                    FilmAfter = afterFacts.Film,
+                },
                 (FileFormat.Text, FileFormat.Text) => TextComparer.Compare(before, after) ?? Bytes(before, after, cancel),
                 _ when beforeFacts.Timeline is { } was && afterFacts.Timeline is { } now => TimelineComparison.Compare(was, now),
                 _ when beforeFacts.Scene is { } was && afterFacts.Scene is { } now => SceneComparison.Compare(was, now),
@@ -123,7 +130,10 @@ public static class SaveComparer
     private static Comparison Bytes(Stream before, Stream after, CancellationToken cancel)
     {
         var result = ByteComparison.Compare(Rewound(before), Rewound(after), Math.Max(before.Length, after.Length), cancel);
-        return new Comparison(result.Change, ComparisonBasis.Bytes);
+        return new Comparison(result.Change, ComparisonBasis.Bytes)
+        {
+            Bytes = new ByteStretches(before.Length, after.Length, ByteStretches.Few(result.Gone), ByteStretches.Few(result.New)),
+        };
     }
 
     private static Stream Rewound(Stream stream)

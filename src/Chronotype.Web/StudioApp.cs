@@ -14,6 +14,7 @@ using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.HttpOverrides;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.StaticFiles;
 using Serilog;
 using Serilog.Events;
 
@@ -129,6 +130,11 @@ public static class StudioApp
         app.UseStaticFiles(
             new StaticFileOptions
             {
+                ContentTypeProvider = new FileExtensionContentTypeProvider
+                {
+                    // Letters and typefaces that documents name without bringing them along.
+                    Mappings = { [".bcmap"] = "application/octet-stream", [".pfb"] = "application/octet-stream" },
+                },
                 OnPrepareResponse = c =>
                     SecurityHeaders.Keep(
                         c.Context,

@@ -16,9 +16,12 @@ public readonly record struct ByteRange(long Offset, long Length)
 /// <summary>How much of two contents is held in common, wherever it stands in them.</summary>
 /// <param name="Change">The share of the longer one's bytes that is not held in common, 0 to 1.</param>
 /// <param name="New">What the second has and the first has not, in order, adjoining stretches joined.</param>
-/// <param name="RemovedBytes">How many bytes the first has and the second has not.</param>
-public sealed record ByteComparison(double Change, IReadOnlyList<ByteRange> New, long RemovedBytes)
+/// <param name="Gone">What the first has and the second has not, likewise.</param>
+public sealed record ByteComparison(double Change, IReadOnlyList<ByteRange> New, IReadOnlyList<ByteRange> Gone)
 {
+    /// <summary>How many bytes the first has and the second has not.</summary>
+    public long RemovedBytes => Gone.Sum(r => r.Length);
+
     /// <summary>
     /// Reads both to their ends. Memory grows with the number of chunks, about 32,000 to 130,000 a side, not with the length.
     /// </summary>
@@ -30,6 +33,7 @@ public sealed record ByteComparison(double Change, IReadOnlyList<ByteRange> New,
     {
         var chunker = ContentChunker.ForLength(lengthHint);
         var left = new Dictionary<ulong, int>();
+        var old = new List<(ulong Identity, int Length)>();
         long firstLength = 0,
             secondLength = 0,
             common = 0;
@@ -37,7 +41,9 @@ public sealed record ByteComparison(double Change, IReadOnlyList<ByteRange> New,
             first,
             chunk =>
             {
-                CollectionsMarshal.GetValueRefOrAddDefault(left, Identity(chunk), out _)++;
+                var identity = Identity(chunk);
+                CollectionsMarshal.GetValueRefOrAddDefault(left, identity, out _)++;
+                old.Add((identity, chunk.Length));
                 firstLength += chunk.Length;
             },
             cancel
@@ -54,17 +60,38 @@ public sealed record ByteComparison(double Change, IReadOnlyList<ByteRange> New,
                     count--;
                     common += chunk.Length;
                 }
-                else if (fresh.Count > 0 && fresh[^1].End == secondLength)
-                    fresh[^1] = fresh[^1] with { Length = fresh[^1].Length + chunk.Length };
                 else
-                    fresh.Add(new ByteRange(secondLength, chunk.Length));
+                    Join(fresh, secondLength, chunk.Length);
                 secondLength += chunk.Length;
             },
             cancel
         );
 
+        // Of several that are alike the last ones are those that went.
+        var gone = new List<ByteRange>();
+        var at = firstLength;
+        foreach (var (identity, length) in Enumerable.Reverse(old))
+        {
+            at -= length;
+            if (left[identity] == 0)
+                continue;
+            left[identity]--;
+            gone.Add(new ByteRange(at, length));
+        }
+        gone.Reverse();
+        var joined = new List<ByteRange>();
+        foreach (var range in gone)
+            Join(joined, range.Offset, range.Length);
         var longer = Math.Max(firstLength, secondLength);
-        return new ByteComparison(longer == 0 ? 0 : 1 - (double)common / longer, fresh, firstLength - common);
+        return new ByteComparison(longer == 0 ? 0 : 1 - (double)common / longer, fresh, joined);
+    }
+
+    private static void Join(List<ByteRange> ranges, long offset, long length)
+    {
+        if (ranges.Count > 0 && ranges[^1].End == offset)
+            ranges[^1] = ranges[^1] with { Length = ranges[^1].Length + length };
+        else
+            ranges.Add(new ByteRange(offset, length));
     }
 
     private static ulong Identity(ReadOnlySpan<byte> chunk)

@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using Chronotype.Core.Content;
 using Chronotype.Core.Sound;
 
@@ -57,7 +58,11 @@ public readonly record struct PixelOffset(int X, int Y);
 /// <param name="Name">The part's name, as its maker calls it; empty for a stretch of time.</param>
 /// <param name="Kind">What happened to it.</param>
 /// <param name="Share">How much of the part differs, from 0 to 1; null where that has no meaning.</param>
-public sealed record PartChange(string Name, PartChangeKind Kind, double? Share = null)
+public sealed record PartChange(
+    string Name,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] PartChangeKind Kind,
+    double? Share = null
+)
 {
     /// <summary>How far it moved; null where it did not.</summary>
     public PixelOffset? MovedBy { get; init; }
@@ -151,6 +156,39 @@ public sealed record TextChange(
     int MoreAdded = 0
 );
 
+/// <summary>Which bytes two contents do not have in common. Of very many stretches those that lie close together are told as one.</summary>
+/// <param name="LengthBefore">Bytes of the earlier.</param>
+/// <param name="LengthAfter">Bytes of the later.</param>
+/// <param name="Gone">What only the earlier has.</param>
+/// <param name="New">What only the later has.</param>
+public sealed record ByteStretches(long LengthBefore, long LengthAfter, IReadOnlyList<ByteRange> Gone, IReadOnlyList<ByteRange> New)
+{
+    /// <summary>So many of each are told.</summary>
+    public const int Most = 400;
+
+    /// <summary>As few as are told.</summary>
+    public static IReadOnlyList<ByteRange> Few(IReadOnlyList<ByteRange> ranges)
+    {
+        if (ranges.Count <= Most)
+            return ranges;
+        // The widest gaps between them stay.
+        var cuts = Enumerable
+            .Range(1, ranges.Count - 1)
+            .OrderByDescending(i => ranges[i].Offset - ranges[i - 1].End)
+            .Take(Most - 1)
+            .Order()
+            .Append(ranges.Count);
+        var few = new List<ByteRange>();
+        var from = 0;
+        foreach (var to in cuts)
+        {
+            few.Add(new ByteRange(ranges[from].Offset, ranges[to - 1].End - ranges[from].Offset));
+            from = to;
+        }
+        return few;
+    }
+}
+
 /// <summary>By what two contents were compared, or why they could not be.</summary>
 public enum ComparisonBasis
 {
@@ -201,6 +239,12 @@ public enum ComparisonBasis
 
     /// <summary>Lines of text.</summary>
     Lines,
+
+    /// <summary>Lines of the text on the pages of documents.</summary>
+    PageText,
+
+    /// <summary>Not measurable: moving pictures, of which only length, size and rate are told.</summary>
+    Film,
 }
 
 /// <summary>What changed between two contents, as values; whoever shows it finds the words.</summary>
@@ -238,6 +282,15 @@ public sealed record Comparison(double? Change, ComparisonBasis Basis)
     /// <summary>The later sound.</summary>
     public SoundFacts? SoundAfter { get; init; }
 
+    /// <summary>Of contents compared by their bytes, how long they are and which stretches only one has; null for anything else.</summary>
+    public ByteStretches? Bytes { get; init; }
+
+    /// <summary>The earlier moving pictures; null for anything else, or where nothing tells what they are.</summary>
+    public FilmFacts? FilmBefore { get; init; }
+
+    /// <summary>The later ones.</summary>
+    public FilmFacts? FilmAfter { get; init; }
+
     /// <summary>Of texts, where their lines differ; empty for anything else.</summary>
     public IReadOnlyList<TextChange> TextChanges { get; init; } = [];
 
@@ -258,6 +311,7 @@ public sealed record Comparison(double? Change, ComparisonBasis Basis)
             FilesLeftOut = Math.Max(0, files.Count - 2 * told),
             Matches = [],
             TextChanges = [],
+            Bytes = null,
         };
     }
 

@@ -55,6 +55,12 @@ public enum FileFormat
 
     /// <summary>Plain text.</summary>
     Text,
+
+    /// <summary>PDF (ISO 32000).</summary>
+    Pdf,
+
+    /// <summary>Moving pictures: MP4, MOV, Matroska, WebM.</summary>
+    Film,
 }
 
 /// <summary>What was read inside one content. It belongs to the content's bytes, whatever save holds them.</summary>
@@ -93,6 +99,12 @@ public sealed record FileFacts
 
     /// <summary>The timeline in it; null where it has none.</summary>
     public TimelineFacts? Timeline { get; init; }
+
+    /// <summary>The pages of it; null where it is no document of pages.</summary>
+    public DocumentFacts? Document { get; init; }
+
+    /// <summary>The moving pictures in it; null where it has none, or nothing here tells what they are.</summary>
+    public FilmFacts? Film { get; init; }
 
     /// <summary>The text that it is; null where it is something else.</summary>
     public TextFacts? Text { get; init; }

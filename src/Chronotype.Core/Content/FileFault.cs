@@ -91,6 +91,21 @@ public enum FileFaultCode
 
     /// <summary>It promises more sound than there is. <see cref="FileFault.Number"/>: seconds that are there.</summary>
     SoundCutShort,
+
+    /// <summary>A document that ends before its mark of the end.</summary>
+    DocumentCutShort,
+
+    /// <summary>A document whose parts cannot be found.</summary>
+    DocumentUnreadable,
+
+    /// <summary>A document that opens with a password only.</summary>
+    DocumentLocked,
+
+    /// <summary>A document of more than <see cref="FileFault.Number"/> pages.</summary>
+    TooManyPages,
+
+    /// <summary>Moving pictures that cannot be decoded.</summary>
+    FilmUnreadable,
 }
 
 /// <summary>Why a file cannot be read or drawn, as values; whoever shows it finds the words.</summary>
@@ -116,6 +131,8 @@ public sealed record FileFault(FileFaultCode Code, string Name = "", double Numb
                 or FileFaultCode.TooDeep
                 or FileFaultCode.TooManyElements
                 or FileFaultCode.TooManyAttributes
+                or FileFaultCode.DocumentLocked
+                or FileFaultCode.TooManyPages
                 or FileFaultCode.UnknownCoding;
 }
 

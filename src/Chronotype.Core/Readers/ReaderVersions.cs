@@ -10,13 +10,13 @@ public static class ReaderVersions
     public const string FileFacts = "file-facts";
 
     /// <summary>The version of the reader of facts. A higher one reads all contents anew.</summary>
-    public const int FileFactsVersion = 5;
+    public const int FileFactsVersion = 6;
 
     /// <summary>Of the comparer.</summary>
     public const int ComparisonVersion = 6;
 
     /// <summary>Of what draws previews. A format that is drawn from now on raises it, since that it was not is kept, too.</summary>
-    public const int PreviewVersion = 2;
+    public const int PreviewVersion = 3;
 
     /// <summary>Of what makes sounds ready to be shown and played.</summary>
     public const int SoundsVersion = 1;

@@ -33,7 +33,14 @@ public static class FaceRule
     /// <summary>Whether a content of this format can be looked at or heard in place of another.</summary>
     public static bool CanBeFace(FileFormat format) =>
         IsSound(format)
-        || format is FileFormat.Png or FileFormat.Jpeg or FileFormat.Tiff or FileFormat.Gif or FileFormat.WebP or FileFormat.Svg;
+        || format
+            is FileFormat.Film
+                or FileFormat.Png
+                or FileFormat.Jpeg
+                or FileFormat.Tiff
+                or FileFormat.Gif
+                or FileFormat.WebP
+                or FileFormat.Svg;
 
     /// <summary>Whether a content of this format is heard.</summary>
     public static bool IsSound(FileFormat format) =>

@@ -117,6 +117,10 @@ public static class SaveDoubts
             Sound(soundBefore, soundNow, doubts);
         if (previous.Picture is { } pictureBefore && save.Picture is { } pictureNow)
             Picture(pictureBefore, pictureNow, previous.Format == save.Format, doubts);
+        if (previous.Document is { } documentBefore && save.Document is { } documentNow && documentNow.Pages * 2 < documentBefore.Pages)
+            doubts.Add(new(SaveDoubtCode.FewerPages, documentBefore.Pages, documentNow.Pages));
+        if (previous.Film is { } filmBefore && save.Film is { } filmNow)
+            Film(filmBefore, filmNow, doubts);
         var isClosed = previous.Format == FileFormat.Other && save.Format == FileFormat.Other;
         if (isClosed && bytesBefore >= LeastBytes && bytesNow < bytesBefore / 3)
             doubts.Add(new(SaveDoubtCode.MuchSmaller, bytesBefore, bytesNow));
@@ -145,6 +149,20 @@ public static class SaveDoubts
             doubts.Add(new(SaveDoubtCode.OtherChannels, before.Channels, now.Channels));
         if (now.Duration < before.Duration / 2)
             doubts.Add(new(SaveDoubtCode.MuchShorter, (long)before.Duration.TotalMilliseconds, (long)now.Duration.TotalMilliseconds));
+    }
+
+    private static void Film(FilmFacts before, FilmFacts now, List<SaveDoubt> doubts)
+    {
+        if ((now.Width, now.Height) != (before.Width, before.Height))
+            doubts.Add(
+                new(SaveDoubtCode.OtherSize)
+                {
+                    PictureBefore = new PictureFacts(before.Width, before.Height),
+                    PictureNow = new PictureFacts(now.Width, now.Height),
+                }
+            );
+        if (now.Seconds < before.Seconds / 2)
+            doubts.Add(new(SaveDoubtCode.MuchShorter, (long)(before.Seconds * 1000), (long)(now.Seconds * 1000)));
     }
 
     private static void Picture(PictureFacts before, PictureFacts now, bool isOneFormat, List<SaveDoubt> doubts)

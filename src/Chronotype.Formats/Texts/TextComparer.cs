@@ -1,6 +1,7 @@
 using Chronotype.Core.Comparing;
 using DiffPlex;
 using DiffPlex.Chunkers;
+using DiffPlex.Model;
 
 namespace Chronotype.Formats.Texts;
 
@@ -18,32 +19,42 @@ internal static class TextComparer
     {
         if (TextCoding.Lines(before) is not var (_, old) || TextCoding.Lines(after) is not var (_, now))
             return null;
+        return Compare(old, now);
+    }
+
+    public static Comparison Compare(IReadOnlyList<string> old, IReadOnlyList<string> now)
+    {
         var (head, tail) = Common(old, now);
         var (a, b) = (old.Skip(head).Take(old.Count - head - tail).ToList(), now.Skip(head).Take(now.Count - head - tail).ToList());
         var all = Math.Max(1, Math.Max(old.Count, now.Count));
         if ((long)a.Count * b.Count > MostWork)
             return new Comparison((double)Uncommon(a, b) / all, ComparisonBasis.Lines);
+        // Of no line at all it would make an empty one.
+        if (a.Count == 0 || b.Count == 0)
+            return a.Count + b.Count == 0 ? new Comparison(0, ComparisonBasis.Lines) : Told([new DiffBlock(0, a.Count, 0, b.Count)]);
         var blocks = Differ
             .Instance.CreateDiffs(string.Join('\n', a), string.Join('\n', b), ignoreWhiteSpace: false, ignoreCase: false, new LineChunker())
             .DiffBlocks;
-        var differing = blocks.Sum(d => Math.Max(d.DeleteCountA, d.InsertCountB));
-        return new Comparison(Math.Min(1, (double)differing / all), ComparisonBasis.Lines)
-        {
-            TextChanges =
-            [
-                .. blocks
-                    .Take(MostChanges)
-                    .Select(d => new TextChange(
-                        head + d.DeleteStartA + 1,
-                        head + d.InsertStartB + 1,
-                        Told(a, d.DeleteStartA, d.DeleteCountA),
-                        Told(b, d.InsertStartB, d.InsertCountB),
-                        Math.Max(0, d.DeleteCountA - MostLines),
-                        Math.Max(0, d.InsertCountB - MostLines)
-                    )),
-            ],
-            PartsLeftOut = Math.Max(0, blocks.Count - MostChanges),
-        };
+        return Told([.. blocks]);
+
+        Comparison Told(IReadOnlyList<DiffBlock> found) =>
+            new(Math.Min(1, (double)found.Sum(d => Math.Max(d.DeleteCountA, d.InsertCountB)) / all), ComparisonBasis.Lines)
+            {
+                TextChanges =
+                [
+                    .. found
+                        .Take(MostChanges)
+                        .Select(d => new TextChange(
+                            head + d.DeleteStartA + 1,
+                            head + d.InsertStartB + 1,
+                            TextComparer.Told(a, d.DeleteStartA, d.DeleteCountA),
+                            TextComparer.Told(b, d.InsertStartB, d.InsertCountB),
+                            Math.Max(0, d.DeleteCountA - MostLines),
+                            Math.Max(0, d.InsertCountB - MostLines)
+                        )),
+                ],
+                PartsLeftOut = Math.Max(0, found.Count - MostChanges),
+            };
     }
 
     private static (int Head, int Tail) Common(IReadOnlyList<string> a, IReadOnlyList<string> b)

@@ -21,6 +21,8 @@ public static class DownloadEndpoints
     public static void Map(IEndpointRouteBuilder routes)
     {
         routes.MapGet("/saves/{id:guid}/file", FileAsync);
+        routes.MapGet("/saves/{id:guid}/seen", SeenAsync);
+        routes.MapGet("/saves/{id:guid}/film", FilmAsync);
         routes.MapGet("/files/{id:guid}", OwnFileAsync);
         routes.MapGet("/saves/{id:guid}/preview/{side:int}", PreviewAsync);
     }
@@ -69,6 +71,41 @@ public static class DownloadEndpoints
         if (context.Features.Get<IHttpBodyControlFeature>() is { } control)
             control.AllowSynchronousIO = true;
         return Results.Stream(body => ZipAsync(body, stem, save, store, cancel), "application/zip");
+    }
+
+    /// <summary>What is looked at in a save's place, for a script that draws it.</summary>
+    private static async Task<IResult> SeenAsync(
+        Guid id,
+        string? of,
+        StudioDb db,
+        IContentStore store,
+        HttpContext context,
+        CancellationToken cancel
+    )
+    {
+        var save = await db.Saves.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, cancel);
+        if (save is null)
+            return Results.NotFound();
+        if (of == PreviewAddress.Of(save.SeenHash))
+            SecurityHeaders.Keep(context, "private, max-age=31536000, immutable");
+        return Results.File(
+            store.OpenRead(save.SeenHash),
+            "application/octet-stream",
+            entityTag: Tag(save.SeenHash.ToString()),
+            enableRangeProcessing: true
+        );
+    }
+
+    private static async Task<IResult> FilmAsync(Guid id, StudioDb db, IContentStore store, CancellationToken cancel)
+    {
+        var save = await db.Saves.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, cancel);
+        if (save is null || await ContentReader.KnownAsync(db, save.SeenHash, cancel) is not { Format: FileFormat.Film })
+            return Results.NotFound();
+        var film = store.OpenRead(save.SeenHash);
+        // Matroska begins with EBML's mark (RFC 8794); the others are of one family.
+        var type = film.ReadByte() == 0x1A ? "video/webm" : "video/mp4";
+        film.Position = 0;
+        return Results.File(film, type, entityTag: Tag(save.SeenHash.ToString()), enableRangeProcessing: true);
     }
 
     /// <param name="content">Which of the file's contents, counted from 1; null for what it holds now.</param>

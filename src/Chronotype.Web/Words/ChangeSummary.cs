@@ -22,7 +22,7 @@ public static class ChangeSummary
         if (comparison.Shortened().Parts is not [var largest, ..])
             return "before a great change";
         var what = largest.Stretch is null ? $"{largest.Name} is {FactWords.KindOf(largest)}" : $"{Stretch(largest)}";
-        if (comparison.Basis == ComparisonBasis.Pages)
+        if (comparison.Basis is ComparisonBasis.Pages or ComparisonBasis.PageText)
             what = $"page {what}";
         const int most = 70;
         return what.Length <= most ? $"before {what}" : $"before {what[..most].TrimEnd()}…";
@@ -46,6 +46,10 @@ public static class ChangeSummary
                 $"{Math.Abs(gain):0.#} dB {(gain > 0 ? "louder" : "quieter")} throughout",
             ComparisonBasis.Time => comparison.Parts.Count == 0 ? "nothing that is heard changed" : Parts(comparison, Stretch),
             ComparisonBasis.Pages => comparison.Parts.Count == 0 ? "no page changed" : Parts(comparison, Page),
+            ComparisonBasis.PageText => comparison.Parts.Count == 0 ? "no word changed" : Parts(comparison, Page),
+            ComparisonBasis.Film
+                when comparison is { FilmBefore: { } was, FilmAfter: { } film } && Math.Abs(was.Seconds - film.Seconds) >= 0.05 =>
+                $"{Math.Abs(film.Seconds - was.Seconds):0.0} s {(film.Seconds > was.Seconds ? "longer" : "shorter")}",
             ComparisonBasis.Scene or ComparisonBasis.Timeline => comparison.Parts.Count == 0
                 ? "nothing in it changed"
                 : Parts(comparison, Named),
@@ -103,6 +107,7 @@ public static class ChangeSummary
         {
             PartChangeKind.Added => "added",
             PartChangeKind.Removed => "removed",
+            PartChangeKind.Reworded => "reworded",
             _ => "changed",
         };
 

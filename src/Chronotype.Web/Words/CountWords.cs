@@ -14,6 +14,7 @@ public static class CountWords
             count.Files > 1 ? Counted(count.Files, count.FilesBefore, "file", "files") : null,
             count.Now is { LayerCount: > 0 } layered ? Counted(layered.LayerCount, count.Before?.LayerCount, "layer", "layers") : null,
             count.Now?.Picture is { Pages: > 1 } pages ? Counted(pages.Pages, count.Before?.Picture?.Pages, "page", "pages") : null,
+            count.Now?.Document is { } document ? Counted(document.Pages, count.Before?.Document?.Pages, "page", "pages") : null,
             count.Now?.Sound is { } sound ? Played(sound, count.Before?.Sound) : null,
         ];
         var size = DisplayText.Size(count.Bytes);

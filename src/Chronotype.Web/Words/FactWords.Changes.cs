@@ -37,6 +37,10 @@ public static partial class FactWords
                 $"{differ} of {DisplayText.Count(layers.Count, "clip differs", "clips differ")}: {share} of their time.",
             ComparisonBasis.Lines =>
                 $"{share} of the lines differ{(comparison.TextChanges.Count > 0 ? $", in {DisplayText.Count(comparison.TextChanges.Count + comparison.PartsLeftOut, "place", "places")}" : "")}.",
+            ComparisonBasis.PageText when differ == 0 => "No word on any page differs; what is drawn on them may.",
+            ComparisonBasis.PageText =>
+                $"{DisplayText.Count(differ, "page reads", "pages read")} otherwise, of {layers.Count}: {share} of the lines.",
+            ComparisonBasis.Film => $"What changed in moving pictures is not measured.{Film(comparison)}",
             ComparisonBasis.Bytes => $"{share} of the bytes are not held in common.",
             ComparisonBasis.Unreadable => $"One of the two cannot be read, so what changed cannot be "
                 + $"measured.{(comparison.Fault is { } fault ? $" {Of(fault)}" : "")}",
@@ -71,6 +75,25 @@ public static partial class FactWords
             : comparison.Change < 1 ? " The rest is the same."
             : "";
         return $"{string.Join(", ", told)}.{rest}";
+    }
+
+    private static string Film(Comparison comparison)
+    {
+        if (comparison is not { FilmBefore: { } before, FilmAfter: { } after })
+            return "";
+        string?[] told =
+        [
+            (before.Width, before.Height) == (after.Width, after.Height)
+                ? null
+                : $"{before.Width} × {before.Height} px, now {after.Width} × {after.Height} px",
+            Math.Abs(before.Seconds - after.Seconds) < 0.02
+                ? null
+                : $"{DisplayText.Clock(before.Seconds)} long, now {DisplayText.Clock(after.Seconds)}",
+            Math.Abs(before.FramesPerSecond - after.FramesPerSecond) < 0.001
+                ? null
+                : $"{before.FramesPerSecond:0.###} frames a second, now {after.FramesPerSecond:0.###}",
+        ];
+        return told.All(t => t is null) ? " Size, rate and length are the same." : $" It was {string.Join("; ", told.OfType<string>())}.";
     }
 
     // They are compared all the same, at one rate and as one channel.

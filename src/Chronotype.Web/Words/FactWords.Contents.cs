@@ -24,6 +24,37 @@ public static partial class FactWords
             }.OfType<string>()
         );
 
+    /// <summary>What a document holds, as it stands in the ledger.</summary>
+    public static string Of(DocumentFacts document)
+    {
+        var sizes = document.Sizes.Take(2).Select(s => $"{s.Width:0.#} × {s.Height:0.#} mm");
+        return string.Join(
+            ", ",
+            new[]
+            {
+                DisplayText.Count(document.Pages, "page", "pages"),
+                string.Join(" and ", sizes) + (document.Sizes.Count > 2 ? $" and {document.Sizes.Count - 2} sizes more" : ""),
+                DisplayText.Count(document.Words, "word", "words"),
+            }.Where(t => t.Length > 0)
+        );
+    }
+
+    /// <summary>What a document's text is set in, those that are not in it first.</summary>
+    public static string Of(IReadOnlyList<TypefaceFacts> typefaces)
+    {
+        var missing = typefaces.Where(t => !t.IsEmbedded).Select(t => t.Name).ToList();
+        var told =
+            missing.Count == 0 ? "all embedded"
+            : missing.Count <= 3 ? $"not embedded: {string.Join(", ", missing)}"
+            : $"not embedded: {string.Join(", ", missing.Take(3))} and {missing.Count - 3} more";
+        return $"{typefaces.Count:N0}, {told}";
+    }
+
+    /// <summary>What moving pictures are, as it stands in the ledger.</summary>
+    public static string Of(FilmFacts film) =>
+        $"{film.Width} × {film.Height} px, {film.FramesPerSecond:0.###} frames a second, {DisplayText.Clock(film.Seconds)}, "
+        + $"{film.Coding}{(film.HasSound ? ", with sound" : "")}";
+
     /// <summary>Why a file is the face of a save.</summary>
     public static string Of(FaceOrigin origin) =>
         origin switch

@@ -53,6 +53,11 @@ public static partial class FactWords
             FileFaultCode.TooDeep => $"The groups in this file are nested more than {number} deep, more than is read here. {Kept}",
             FileFaultCode.TooManyElements => $"{kind} has more than {number} elements, more than are read here. {Kept}",
             FileFaultCode.TooManyAttributes => $"{kind} has more than {number} attributes, more than are read here. {Kept}",
+            FileFaultCode.DocumentCutShort => $"{kind} is cut short: it ends before the mark of its end. {Kept}",
+            FileFaultCode.DocumentUnreadable => $"The parts of this document cannot be found in it. {Kept}",
+            FileFaultCode.DocumentLocked => $"{kind} opens with a password only, so it is carried as it is.",
+            FileFaultCode.TooManyPages => $"{kind} has more than {number} pages. {Kept}",
+            FileFaultCode.FilmUnreadable => $"The moving pictures in this file cannot be decoded: it may be cut short or damaged. {Kept}",
             FileFaultCode.HeaderCutShort => $"{kind} is cut short within its header. {Kept}",
             FileFaultCode.NoSamples => $"{kind} is cut short: it ends before its samples begin. {Kept}",
             FileFaultCode.UnknownCoding =>
@@ -188,6 +193,8 @@ public static partial class FactWords
             FileFormat.Gltf => "This scene",
             FileFormat.Timeline => "This timeline",
             FileFormat.Text => "This text",
+            FileFormat.Pdf => "This PDF",
+            FileFormat.Film => "This film",
             _ => "This file",
         };
 }

@@ -325,7 +325,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             .Include(s => s.Milestone)
             .FirstAsync(s => s.Id == row.Id, cancel);
         var facts = await ContentReader.KnownAsync(db, record.SeenHash, cancel);
-        var pages = Math.Min(facts?.Picture?.Pages ?? 1, Previews.MostPages);
+        var pages = facts?.Document?.Pages ?? Math.Min(facts?.Picture?.Pages ?? 1, Previews.MostPages);
         return new ShownSave(row, record, facts, Math.Clamp(Asked.Page, 1, pages) - 1);
     }
 

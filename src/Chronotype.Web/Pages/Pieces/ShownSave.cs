@@ -63,11 +63,17 @@ public sealed record ShownSave(SaveRow Row, Save Record, FileFacts? Facts, int P
     /// <summary>Its native is carried as it is, so that it may be given a face.</summary>
     public bool MayHaveFace => Face is not null || Facts is { Format: FileFormat.Other };
 
-    public int Pages => Math.Min(Facts?.Picture?.Pages ?? 1, Previews.MostPages);
+    public int Pages => Facts?.Document?.Pages ?? Math.Min(Facts?.Picture?.Pages ?? 1, Previews.MostPages);
     public bool HasPicture => Facts is { Fault: null, Picture: not null };
 
     /// <summary>It is drawn as one picture that is not looked at pixel by pixel: a scene, a timeline.</summary>
     public bool IsDrawn => Facts is { Fault: null } and ({ Scene: not null } or { Timeline: not null });
+
+    /// <summary>Its pages are drawn by the browser.</summary>
+    public bool IsDocument => Facts is { Fault: null, Document: not null };
+
+    /// <summary>Moving pictures, which the browser plays.</summary>
+    public bool IsFilm => Facts is { Fault: null, Format: FileFormat.Film };
 
     public bool IsText => Facts is { Fault: null, Text: not null };
     public bool HasSound => Facts?.Sound is { Frames: > 0 };

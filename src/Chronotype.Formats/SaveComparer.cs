@@ -45,7 +45,7 @@ public static class SaveComparer
                 _ when beforeFacts.Scene is { } was && afterFacts.Scene is { } now => SceneComparison.Compare(was, now),
                 (FileFormat.Svg, FileFormat.Svg) => Drawn(before, after) with
                 {
-                    Parts = LayerComparer.Described(beforeFacts.Layers, afterFacts.Layers),
+                    Parts = DrawnParts(before, beforeFacts, after, afterFacts),
                     Before = beforeFacts.Picture,
                     After = afterFacts.Picture,
                 },
@@ -126,6 +126,16 @@ public static class SaveComparer
             );
             return new Comparison(share, ComparisonBasis.DrawnArea);
         });
+
+    // Where its shapes say what happened, that the layer that they are in was redrawn says nothing more.
+    private static IReadOnlyList<PartChange> DrawnParts(Stream before, FileFacts beforeFacts, Stream after, FileFacts afterFacts)
+    {
+        var layers = LayerComparer.Described(beforeFacts.Layers, afterFacts.Layers);
+        var shapes = SvgElements.Compare(SvgFile.Tree(before), SvgFile.Tree(after));
+        if (shapes.Count == 0)
+            return layers;
+        return [.. layers.Where(l => l is not { Kind: PartChangeKind.Repainted, Share: null, MovedBy: null }), .. shapes];
+    }
 
     private static Comparison Bytes(Stream before, Stream after, CancellationToken cancel)
     {

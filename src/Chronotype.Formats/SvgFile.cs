@@ -65,6 +65,14 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
         return new SvgFile(memory.ToArray(), outside.Distinct().ToList()) { Layers = layers, References = references };
     }
 
+    /// <summary>The tree of a drawing as it stands, with what leads outside.</summary>
+    /// <exception cref="UnreadableFileException">As for <see cref="Read"/>.</exception>
+    internal static XElement Tree(Stream content)
+    {
+        content.Position = 0;
+        return Load(content);
+    }
+
     private static XElement Load(Stream content)
     {
         try

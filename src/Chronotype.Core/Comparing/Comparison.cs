@@ -46,6 +46,9 @@ public enum PartChangeKind
     /// <summary>A clip plays another medium.</summary>
     Relinked,
 
+    /// <summary>It is drawn alike in other colours, lines or the like.</summary>
+    Restyled,
+
     /// <summary>A stretch of sound with other frequencies brought out, or with something laid over it.</summary>
     Filtered,
 }

@@ -74,6 +74,7 @@ public static class ChangeSummary
             { Kind: PartChangeKind.Removed } => "removed",
             { MovedBy: { } by, Kind: PartChangeKind.Repainted } => $"repainted and moved {FactWords.Way(by)}",
             { MovedBy: { } by } => $"moved {FactWords.Way(by)}",
+            { Kind: PartChangeKind.Restyled } => "restyled",
             { Kind: PartChangeKind.Reworded } => "reworded",
             { Kind: PartChangeKind.Repainted, Share: null } => "redrawn",
             { Kind: PartChangeKind.Repainted } => "repainted",

@@ -93,10 +93,11 @@ public sealed class PieceModel(
         if (await FindAsync(cancel) is not { } piece)
             return NotFound();
         var saves = await db
-            .Saves.Where(s => s.PieceId == piece && (s.Id == before || s.Id == after))
+            .Saves.Where(s => s.Id == before || (s.PieceId == piece && s.Id == after))
             .Select(s => new
             {
                 s.Id,
+                s.PieceId,
                 s.Identity,
                 s.Number,
                 s.Sequence,
@@ -107,9 +108,39 @@ public sealed class PieceModel(
         var (comparison, error) = await compareSaves.DoAsync(saves[before].Identity, saves[after].Identity, piece, cancel);
         if (comparison is null)
             return Partial("_NotMeasured", error);
-        string Key(Guid id) => saves[id].Number is { } number ? number.ToString() : $"s{saves[id].Sequence}";
+        string Key(Guid id) =>
+            saves[id].PieceId != piece ? id.ToString()
+            : saves[id].Number is { } number ? number.ToString()
+            : $"s{saves[id].Sequence}";
         ViewData["Asked"] = new PieceAsked(Key(before), Key(after), null, null, false, null);
         return Partial("_Changes", comparison);
+    }
+
+    /// <summary>Lays a save of another piece beside what is looked at.</summary>
+    /// <param name="with">The other piece, as <c>PROJECT/name</c>.</param>
+    /// <param name="number">The version's number; null for its newest save.</param>
+    public async Task<IActionResult> OnGetAcrossAsync(string? with, int? number, string? b, CancellationToken cancel)
+    {
+        var (project, name) = with?.Split('/', 2) is [var p, var n] ? (p.Trim(), n.Trim()) : (Project, with?.Trim() ?? "");
+        if (await findPiece.DoAsync(project, name, cancel) is not { } other)
+            return Back(new Notice(NoticeKind.Bad, $"There is no piece {name} in {project}. Choose one of the list."), b);
+        var save = await db
+            .Saves.Where(s => s.PieceId == other.Id && (number == null || s.Number == number))
+            .OrderByDescending(s => s.LineId == other.Line.Id)
+            .ThenByDescending(s => s.Sequence)
+            .Select(s => (Guid?)s.Id)
+            .FirstOrDefaultAsync(cancel);
+        if (save is null)
+            return Back(new Notice(NoticeKind.Bad, $"{name} has no version {number}."), b);
+        return RedirectToPage(
+            new
+            {
+                project = Project,
+                piece = Piece,
+                a = save,
+                b,
+            }
+        );
     }
 
     public async Task<IActionResult> OnPostKeepAsync(

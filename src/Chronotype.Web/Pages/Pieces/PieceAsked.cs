@@ -1,7 +1,7 @@
 namespace Chronotype.Web.Pages.Pieces;
 
 /// <summary>What the address of a piece's screen asks for.</summary>
-/// <param name="A">A version's number, or <c>s</c> and a save's sequence; null for none.</param>
+/// <param name="A">A version's number, or <c>s</c> and a save's sequence, or the key of a save of another piece; null for none.</param>
 /// <param name="B">As <paramref name="A"/>; null for the newest save.</param>
 /// <param name="From">The first version of the stretch that the strip is opened on; null for all.</param>
 /// <param name="To">The last one.</param>

@@ -46,7 +46,11 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
     public JobError? NotMeasured { get; private set; }
 
     /// <summary>Whether the stage itself shows what changed, and so has to wait for it, too.</summary>
-    public bool IsLinedUp => (A is { HasSound: true } && B is { HasSound: true }) || (A is { IsText: true } && B is { IsText: true });
+    public bool IsLinedUp =>
+        (A is { HasSound: true } && B is { HasSound: true })
+        || (A is { IsText: true } && B is { IsText: true })
+        || (A is { Facts.Timeline: not null } && B is { Facts.Timeline: not null })
+        || (A is { IsClosed: true } && B is { IsClosed: true });
 
     /// <summary>How A and B are laid beside one another.</summary>
     public string Look => Asked.Look is { } look && PieceAsked.Looks.Contains(look) ? look : PieceAsked.Looks[0];
@@ -84,6 +88,9 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
 
     /// <summary>What speaks against numbering the newest loose save, where that was not answered; empty for nothing.</summary>
     public IReadOnlyList<SaveDoubt> Question { get; private set; } = [];
+
+    /// <summary>The studio's other pieces, as they are asked for when one is compared with this; those of its project first.</summary>
+    public IReadOnlyList<string> OtherPieces { get; private set; } = [];
 
     /// <summary>The version whose face the newest save may be, since its native cannot be read; null for none.</summary>
     public string? FaceFor { get; private set; }
@@ -137,113 +144,25 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             ? folder.Text
             : "";
         Now = clock.Now;
-        Saves = await RowsAsync(db.Saves.Where(s => s.PieceId == found.Id), cancel);
+        Saves = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.PieceId == found.Id), cancel);
         Standing = PieceStanding.Of(Saves.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number)));
         LoadNames(hand);
         await LoadShownAsync(cancel);
         await LoadQuestionAsync(cancel);
         Strip = StripLayout.Lay(StripOf(StripWidth));
+        OtherPieces = await db
+            .Pieces.Where(p => p.Id != found.Id && p.Saves.Any())
+            .OrderByDescending(p => p.ProjectId == found.ProjectId)
+            .ThenBy(p => p.Project.Code)
+            .ThenBy(p => p.CurrentName)
+            .Select(p => p.Project.Code + "/" + p.CurrentName)
+            .Take(MostOthers)
+            .ToListAsync(cancel);
         return true;
     }
 
     public const double StripWidth = 1108;
-
-    private async Task<IReadOnlyList<SaveRow>> RowsAsync(IQueryable<Save> saves, CancellationToken cancel)
-    {
-        var initials = await db.Users.ToDictionaryAsync(p => p.Id, p => p.Initials, cancel);
-        var rows = await saves
-            .AsNoTracking()
-            .OrderBy(s => s.Sequence)
-            .Select(s => new
-            {
-                s.Id,
-                s.Sequence,
-                s.Number,
-                s.Identity,
-                s.ArrivedAt,
-                s.KeptAt,
-                s.ArrivedById,
-                s.KeptById,
-                s.Size,
-                s.Note,
-                Milestone = (int?)s.Milestone!.Number,
-                Reason = s.Milestone!.Reason,
-                State = ContentReader.Current(db).Where(f => f.Content == s.MainHash).Select(f => (FactsState?)f.State).FirstOrDefault(),
-                Format = ContentReader.Current(db).Where(f => f.Content == s.MainHash).Select(f => (FileFormat?)f.Format).FirstOrDefault(),
-                s.BroughtBackFrom,
-                s.ReceivedName,
-                IsOneFile = s.Identity == s.MainHash,
-                s.IsMarkDeclined,
-            })
-            .ToListAsync(cancel);
-        var changes = await saves
-            .Join(
-                CompareSaves.Current(db),
-                s => s.Identity,
-                c => c.After,
-                (s, c) =>
-                    new
-                    {
-                        c.Before,
-                        c.After,
-                        c.Change,
-                        c.Digest,
-                    }
-            )
-            .ToListAsync(cancel);
-        var measured = changes.DistinctBy(c => (c.Before, c.After)).ToDictionary(c => (c.Before, c.After));
-        var before = new Dictionary<Guid, ContentHash>();
-        ContentHash? last = null;
-        foreach (var version in rows.Where(s => s.Number is not null).OrderBy(s => s.Number))
-        {
-            if (last is { } identity)
-                before[version.Id] = identity;
-            last = version.Identity;
-        }
-        // A loose save is told against the version that was newest when it came.
-        var newest = new SortedDictionary<int, ContentHash>();
-        foreach (var row in rows)
-        {
-            if (row.Number is { } number)
-                newest[number] = row.Identity;
-            else if (newest.Count > 0)
-                before[row.Id] = newest.Last().Value;
-        }
-        return rows.ConvertAll(s => new SaveRow(
-            s.Id,
-            s.Sequence,
-            s.Number,
-            s.Identity,
-            clock.At(s.ArrivedAt),
-            s.KeptAt is { } kept ? clock.At(kept) : null,
-            initials.GetValueOrDefault(s.ArrivedById, "?"),
-            s.KeptById is { } by ? initials.GetValueOrDefault(by, "?") : null,
-            s.Size,
-            Change(s.Id, s.Identity, s.Number is not null),
-            before.TryGetValue(s.Id, out var old) && measured.ContainsKey((old, s.Identity)),
-            s.Note,
-            s.Milestone,
-            s.Reason,
-            s.State is not null,
-            s.State == FactsState.Faulty,
-            s.BroughtBackFrom,
-            s.ReceivedName,
-            before.TryGetValue(s.Id, out var former)
-            && measured.TryGetValue((former, s.Identity), out var told)
-            && told.Digest is { } digest
-                ? RecordJson.Read<Comparison>(digest)
-                : null,
-            s.IsOneFile,
-            s.IsMarkDeclined,
-            s.Format is { } format && FaceRule.NeedsFace(format)
-        ));
-
-        // The first version of a line is all new.
-        double? Change(Guid id, ContentHash identity, bool isVersion) =>
-            !before.TryGetValue(id, out var former) ? (isVersion ? 1 : null)
-            : former == identity ? 0
-            : measured.GetValueOrDefault((former, identity))?.Change;
-    }
+    private const int MostOthers = 400;
 
     private void LoadNames(string hand)
     {
@@ -284,7 +203,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
         if (b is null)
             return;
         B = await ShowAsync(b, cancel);
-        if (Find(Asked.A) is { } a && a.Id != b.Id)
+        if ((Find(Asked.A) ?? await FindElsewhereAsync(cancel)) is { } a && a.Id != b.Id)
             A = await ShowAsync(a, cancel);
         Against =
             A?.Row
@@ -294,6 +213,19 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
         if (Against is null)
             return;
         Comparison = await CompareSaves.KnownAsync(db, Against.Identity, b.Identity, cancel);
+    }
+
+    // A save of another piece is asked for by its own key.
+    private async Task<SaveRow?> FindElsewhereAsync(CancellationToken cancel)
+    {
+        if (!Guid.TryParse(Asked.A, out var id))
+            return null;
+        var rows = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.Id == id), cancel);
+        var piece = await db
+            .Saves.Where(s => s.Id == id)
+            .Join(db.Pieces, s => s.PieceId, p => p.Id, (s, p) => p.CurrentName)
+            .FirstOrDefaultAsync(cancel);
+        return rows.Count == 0 || piece is null ? null : rows[0] with { Elsewhere = piece };
     }
 
     private async Task LoadQuestionAsync(CancellationToken cancel)

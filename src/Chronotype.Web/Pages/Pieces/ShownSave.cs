@@ -43,12 +43,18 @@ public sealed record SaveRow(
 )
 {
     /// <summary>How the address names it.</summary>
-    public string Key => Number is { } n ? n.ToString() : $"s{Sequence}";
+    public string Key =>
+        Elsewhere is not null ? Id.ToString()
+        : Number is { } n ? n.ToString()
+        : $"s{Sequence}";
+
+    /// <summary>The other piece that it is a save of; null for one of this piece.</summary>
+    public string? Elsewhere { get; init; }
 
     /// <summary>What changed since the version before, in a line; empty where that is not known.</summary>
     public string Summary => Changed is null ? "" : ChangeSummary.Of(Changed);
 
-    public string Label => Number is { } n ? new VersionNumber(n).ToString() : "loose";
+    public string Label => (Elsewhere is null ? "" : $"{Elsewhere} ") + (Number is { } n ? new VersionNumber(n).ToString() : "loose");
     public DateTimeOffset At => KeptAt ?? ArrivedAt;
 }
 
@@ -74,6 +80,9 @@ public sealed record ShownSave(SaveRow Row, Save Record, FileFacts? Facts, int P
 
     /// <summary>Moving pictures, which the browser plays.</summary>
     public bool IsFilm => Facts is { Fault: null, Format: FileFormat.Film };
+
+    /// <summary>Nothing is known of what is in it.</summary>
+    public bool IsClosed => Facts is { Fault: null, Format: FileFormat.Other, IsPacked: false };
 
     public bool IsText => Facts is { Fault: null, Text: not null };
     public bool HasSound => Facts?.Sound is { Frames: > 0 };

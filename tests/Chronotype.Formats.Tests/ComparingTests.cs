@@ -169,11 +169,60 @@ public class ComparingTests
             )
         );
         Assert.Equal(
-            [("gulls", PartChangeKind.Moved), ("place", PartChangeKind.Reworded), ("hills", PartChangeKind.Repainted)],
+            [("gulls", PartChangeKind.Moved), ("place", PartChangeKind.Reworded), ("path in hills", PartChangeKind.Restyled)],
             result.Parts.Select(p => (p.Name, p.Kind))
         );
         Assert.Equal(new PixelOffset(40, 0), result.Parts[0].MovedBy);
         Assert.Equal(("Lumen Harbor", "Lumen Harbour"), (result.Parts[1].TextBefore, result.Parts[1].TextNow));
+    }
+
+    [Fact]
+    public void A_drawings_shapes_are_told_one_by_one()
+    {
+        const string before = """
+            <g id="sky"><circle id="moon" cx="30" cy="30" r="10" fill="#fff"/><rect x="5" y="60" width="20" height="10" fill="#123"/>
+            <path d="M10 10l5 5" stroke="#000"/><path d="M50 10l5 5v3" stroke="#000"/></g><text x="5" y="90">Tide</text>
+            """;
+        const string after = """
+            <g id="sky"><circle id="moon" cx="30" cy="30" r="10" style="fill: #ffd"/><rect x="5" y="64" width="20" height="10" fill="#123"/>
+            <path d="M50 10l5 5v9" stroke="#000"/><ellipse cx="80" cy="80" rx="5" ry="3"/></g><text x="5" y="90">Tides</text>
+            """;
+        var result = Compare(Samples.Svg(before), Samples.Svg(after));
+        Assert.Equal(
+            [
+                ("Tides", PartChangeKind.Reworded),
+                ("moon", PartChangeKind.Restyled),
+                ("rectangle in sky", PartChangeKind.Moved),
+                ("path in sky", PartChangeKind.Repainted),
+                ("ellipse in sky", PartChangeKind.Added),
+                ("path in sky", PartChangeKind.Removed),
+            ],
+            result.Parts.Select(p => (p.Name, p.Kind))
+        );
+        Assert.Equal(new PixelOffset(0, 4), result.Parts[2].MovedBy);
+        Assert.Equal(("Tide", null), (result.Parts[0].TextBefore, result.Parts[0].FormerName));
+    }
+
+    [Fact]
+    public void Of_closed_files_the_bytes_that_only_one_has_are_told()
+    {
+        var common = Samples.Noise(300_000);
+        byte[] Closed(params byte[][] parts) => [.. "GULL"u8, .. parts.SelectMany(p => p)];
+        var result = Compare(
+            Closed(common[..100_000], Samples.Noise(40_000, 2), common[100_000..]),
+            Closed(common, Samples.Noise(20_000, 3))
+        );
+        var bytes = result.Bytes!;
+        Assert.Equal((340_004, 320_004), (bytes.LengthBefore, bytes.LengthAfter));
+        var gone = bytes.Gone[0];
+        Assert.InRange(gone.Offset, 85_000, 100_004);
+        Assert.InRange(gone.End, 140_004, 155_000);
+        Assert.InRange(bytes.New[^1].End, 320_004, 320_004);
+        // Very many stretches become as few as can be drawn, and cover the same ends.
+        var many = Enumerable.Range(0, 5_000).Select(i => new ByteRange(i * 10L, 3)).ToList();
+        var few = ByteStretches.Few(many);
+        Assert.Equal(ByteStretches.Most, few.Count);
+        Assert.Equal((0, 49_993), (few[0].Offset, few[^1].End));
     }
 
     [Fact]

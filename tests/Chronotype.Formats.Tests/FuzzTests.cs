@@ -47,6 +47,7 @@ public sealed class FuzzTests : IDisposable
             Samples.Glb([new("Buoy"), new("Pier", 3)]),
             Samples.Glb([new("Buoy")], isText: true),
             Samples.Otio(("V1", "Video", [new("Waves", 24, 0, "waves.mov"), new("", 12), new("Gulls", 24, 3, "gulls.mov")])),
+            Samples.Pdf(["Moonpull", "Opening hours 10 to 18"], ["Getting here"]),
             Encoding.UTF8.GetBytes("The moon pulls.\nThe water answers.\n"),
             [.. Encoding.Unicode.GetPreamble(), .. Encoding.Unicode.GetBytes("Möwen\r\n")],
         ];

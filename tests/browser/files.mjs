@@ -59,3 +59,29 @@ export function ora(colours) {
     ['mergedimage.png', png(120, 180, layers[0][1])],
   ]);
 }
+
+/** A PDF of A4 pages, with each line of a page in a standard typeface. */
+export function pdf(pages) {
+  const font = 3 + 2 * pages.length;
+  const objects = [
+    '<< /Type /Catalog /Pages 2 0 R >>',
+    `<< /Type /Pages /Kids [${pages.map((_, i) => `${3 + 2 * i} 0 R`).join(' ')}] /Count ${pages.length} >>`,
+    ...pages.flatMap((lines, i) => {
+      const drawn = `BT /F1 24 Tf 60 760 Td 30 TL ${lines.map(line => `(${line}) Tj T* `).join('')}ET`;
+      return [
+        `<< /Type /Page /Parent 2 0 R /MediaBox [0 0 595 842] /Resources << /Font << /F1 ${font} 0 R >> >> /Contents ${4 + 2 * i} 0 R >>`,
+        `<< /Length ${drawn.length} >>\nstream\n${drawn}\nendstream`,
+      ];
+    }),
+    '<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica >>',
+  ];
+  let file = '%PDF-1.4\n';
+  const places = objects.map((written, i) => {
+    const at = file.length;
+    file += `${i + 1} 0 obj\n${written}\nendobj\n`;
+    return at;
+  });
+  const table = file.length;
+  file += `xref\n0 ${objects.length + 1}\n0000000000 65535 f \n${places.map(p => `${String(p).padStart(10, '0')} 00000 n \n`).join('')}`;
+  return Buffer.from(`${file}trailer << /Size ${objects.length + 1} /Root 1 0 R >>\nstartxref\n${table}\n%%EOF\n`, 'latin1');
+}

@@ -1,6 +1,6 @@
 // Starts a real studio for a browser test, and a real browser to visit it with.
 import { spawn, execFileSync } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { cpSync, existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { chromium } from 'playwright-core';
@@ -9,9 +9,20 @@ import axe from 'axe-core';
 const root = resolve(import.meta.dirname ?? new URL('.', import.meta.url).pathname, '../..');
 const bin = name => join(root, 'src', name, 'bin/Release/net10.0', `${name}.dll`);
 
+// The demo is made once for all files of a run, which have the process that runs them in common.
+function made() {
+  const folder = join(tmpdir(), `chronotype-browser-demo-${process.ppid}`);
+  if (!existsSync(join(folder, 'made'))) {
+    rmSync(folder, { recursive: true, force: true });
+    execFileSync('dotnet', [bin('Chronotype.Demo'), join(folder, 'studio')]);
+    writeFileSync(join(folder, 'made'), '');
+  }
+  return join(folder, 'studio');
+}
+
 export async function serve({ demo = false } = {}) {
   const data = mkdtempSync(join(tmpdir(), 'chronotype-browser-'));
-  if (demo) execFileSync('dotnet', [bin('Chronotype.Demo'), data]);
+  if (demo) cpSync(made(), data, { recursive: true });
   const server = spawn('dotnet', [bin('Chronotype.Web'), '--data', data, '--port', '0'], { stdio: ['ignore', 'pipe', 'inherit'] });
   const address = await new Promise((ready, failed) => {
     let text = '';

@@ -26,7 +26,8 @@ public static class LayerChanges
         var isFaded = Math.Abs(old.Opacity - now.Opacity) > SameOpacity;
         part = part with
         {
-            FormerName = old.Name != now.Name ? old.Name : null,
+            // What is called by its own words has no name that changed.
+            FormerName = old.Name != now.Name && (old.Name != old.Text || now.Name != now.Text) ? old.Name : null,
             IsShown = old.Visible != now.Visible ? now.Visible : null,
             OpacityBefore = isFaded ? old.Opacity : null,
             OpacityNow = isFaded ? now.Opacity : null,

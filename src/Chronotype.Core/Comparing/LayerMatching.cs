@@ -41,6 +41,8 @@ public static class LayerMatching
         search.Take(n => n.Facts.Bounds is null ? null : (n.Group, n.Facts.Name, n.Facts.Bounds));
         search.Take(n => n.Facts.Pixels is null ? null : (n.Facts.Name, n.Facts.Pixels));
         search.Take(n => (n.Group, n.Facts.Name));
+        // A text that nobody named is called by its words; with others it still stands where it stood.
+        search.Take(n => n.Facts.Kind == LayerKind.Text ? (n.Group, n.Facts.X, n.Facts.Y) : null);
         search.Take(n => n.Facts.Pixels is null ? null : (object)n.Facts.Pixels);
         search.Take(n => n.Facts.Kind == LayerKind.Group ? null : n.Facts.Name);
         if (differing is not null)

@@ -18,7 +18,14 @@ public sealed record ChartedSound(
     long LoudnessAt,
     long SpectrumAt,
     int Steps
-);
+)
+{
+    /// <summary>Frames of a block of samples.</summary>
+    public const int BlockFrames = 1 << 16;
+
+    /// <summary>Channels of a block of samples at most.</summary>
+    public const int BlockChannels = 2;
+}
 
 /// <param name="At">Bytes from the file's beginning.</param>
 /// <param name="Bins">How many there are.</param>

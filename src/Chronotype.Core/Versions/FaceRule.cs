@@ -68,16 +68,16 @@ public static class FaceRule
         return Sittings.Together(saves[0].ArrivedAt, at) ? (0, FaceOrigin.SameSitting) : null;
     }
 
-    /// <summary>Of a folder's files, the one that has the main file's name; null for none.</summary>
+    /// <summary>Of a folder's files, those that have the main file's name and so may be its face; the likeliest first.</summary>
     /// <param name="main">The main file.</param>
-    /// <param name="others">The others.</param>
-    /// <param name="canBeFace">Whether what is in one of them can be a face; asked only of those that the name fits.</param>
-    public static ProjectPath? Companion(ProjectPath main, IEnumerable<ProjectPath> others, Func<ProjectPath, bool> canBeFace) =>
-        others
-            .Where(o => Same(StemOf(o.Name), StemOf(main.Name)))
-            .OrderBy(o => o.Folder != main.Folder)
-            .ThenBy(o => o.Text, StringComparer.Ordinal)
-            .FirstOrDefault(canBeFace);
+    /// <param name="files">All files.</param>
+    public static IReadOnlyList<ProjectPath> Companions(ProjectPath main, IEnumerable<ProjectPath> files) =>
+        [
+            .. files
+                .Where(f => f != main && Same(StemOf(f.Name), StemOf(main.Name)))
+                .OrderBy(f => f.Folder != main.Folder)
+                .ThenBy(f => f.Text, StringComparer.Ordinal),
+        ];
 
     private static int? At(IReadOnlyList<ClosedSave> saves, Func<ClosedSave, bool> fits)
     {

@@ -8,12 +8,6 @@ namespace Chronotype.Formats.Sound;
 /// <summary>What a page needs to show and play sounds, written into files of its own.</summary>
 public static class SoundForBrowser
 {
-    /// <summary>Frames of a block of samples.</summary>
-    public const int BlockFrames = 1 << 16;
-
-    /// <summary>Channels of a block of samples at most.</summary>
-    public const int BlockChannels = 2;
-
     // A player takes no longer file; at 48 kHz, 16 bit and in stereo it is three hours.
     private const long MostBytes = 2_000_000_000;
 
@@ -39,23 +33,23 @@ public static class SoundForBrowser
     }
 
     /// <summary>Writes a block of samples: the first channels interleaved, 16 bits each, little-endian.</summary>
-    /// <param name="block">Which, from 0; each has <see cref="BlockFrames"/> frames, the last one fewer.</param>
+    /// <param name="block">Which, from 0; each has <see cref="ChartedSound.BlockFrames"/> frames, the last one fewer.</param>
     /// <exception cref="UnreadableFileException">There is no sound in it, or it cannot be decoded.</exception>
     public static void Samples(Stream content, int block, string file, CancellationToken cancel = default)
     {
         using var sound = Open(content);
         var channels = sound.Facts.Channels;
-        var told = Math.Min(channels, BlockChannels);
-        var skip = (long)block * BlockFrames;
+        var told = Math.Min(channels, ChartedSound.BlockChannels);
+        var skip = (long)block * ChartedSound.BlockFrames;
         var buffer = new float[8192 * channels];
-        var samples = new List<short>(BlockFrames * told);
-        for (int read; samples.Count < BlockFrames * told && (read = sound.Read(buffer)) > 0; )
+        var samples = new List<short>(ChartedSound.BlockFrames * told);
+        for (int read; samples.Count < ChartedSound.BlockFrames * told && (read = sound.Read(buffer)) > 0; )
         {
             cancel.ThrowIfCancellationRequested();
             var frames = read / channels;
             var from = (int)Math.Min(frames, skip);
             skip -= from;
-            for (var i = from; i < frames && samples.Count < BlockFrames * told; i++)
+            for (var i = from; i < frames && samples.Count < ChartedSound.BlockFrames * told; i++)
             {
                 for (var c = 0; c < told; c++)
                     samples.Add((short)Math.Clamp(MathF.Round(buffer[i * channels + c] * 32767), short.MinValue, short.MaxValue));

@@ -2,7 +2,6 @@ using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
 using Chronotype.Core.Versions;
-using Chronotype.Formats;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
@@ -23,7 +22,13 @@ public sealed record FacedSave(Save Save, Face Face);
 /// Gives saves whose native cannot be read a face: a flat picture, a mix or a film that stands in for them where they are looked at
 /// and compared. Whatever was a face stays stored for as long as its save.
 /// </summary>
-public sealed class AttachFace(DeedRunner deeds, IContentStore store, ReceiveSave receive, IDbContextFactory<StudioDb> contexts)
+public sealed class AttachFace(
+    DeedRunner deeds,
+    IContentStore store,
+    ReceiveSave receive,
+    JobQueue queue,
+    IDbContextFactory<StudioDb> contexts
+)
 {
     /// <summary>Attaches a file by hand.</summary>
     /// <exception cref="StorageFullException">The disk is full; nothing was taken, and nothing older is touched.</exception>
@@ -38,6 +43,7 @@ public sealed class AttachFace(DeedRunner deeds, IContentStore store, ReceiveSav
         using var staged = await store.StageAsync(content.Bytes, cancel);
         await store.CommitAsync(staged, cancel);
         var file = new FaceFile(staged.Hash, staged.Size, FileNames.Received(content.Name));
+        await queue.DoAsync(JobRequest.Read(file.Hash, pieceId, JobPriority.Looked), cancel);
         return await deeds.DoAsync<FacedSave>(
             actor,
             Right.Work,
@@ -45,9 +51,9 @@ public sealed class AttachFace(DeedRunner deeds, IContentStore store, ReceiveSav
             {
                 if (await FindAsync(deed.Db, pieceId, saveId, cancel) is not { } save)
                     return new Refusal.NoSuchSave();
-                if (!CanBeFace(store, file.Hash))
+                if (!await CanBeFaceAsync(deed.Db, file.Hash, cancel))
                     return new Refusal.NoFace(file.Name);
-                if (!await NeedsFaceAsync(deed.Db, store, save.MainHash, cancel))
+                if (!await NeedsFaceAsync(deed.Db, save.MainHash, cancel))
                     return new Refusal.NeedsNoFace();
                 return await WithinAsync(deed, save, file, FaceOrigin.ByHand, cancel);
             },
@@ -64,9 +70,9 @@ public sealed class AttachFace(DeedRunner deeds, IContentStore store, ReceiveSav
             {
                 if (await FindAsync(deed.Db, pieceId, saveId, cancel) is not { Number: null } loose)
                     return new Refusal.NoSuchSave();
-                if (loose.Identity != loose.MainHash || !CanBeFace(store, loose.MainHash))
+                if (loose.Identity != loose.MainHash || !await CanBeFaceAsync(deed.Db, loose.MainHash, cancel))
                     return new Refusal.NoFace(loose.ReceivedName);
-                if (await FacelessAsync(deed.Db, store, loose, cancel) is not { } save)
+                if (await FacelessAsync(deed.Db, loose, cancel) is not { } save)
                     return new Refusal.NeedsNoFace();
                 (loose.DiscardedAt, loose.DiscardedById) = (deed.Now, deed.Actor.PersonId);
                 var file = new FaceFile(loose.MainHash, loose.Size, loose.ReceivedName);
@@ -75,15 +81,15 @@ public sealed class AttachFace(DeedRunner deeds, IContentStore store, ReceiveSav
             cancel
         );
 
-    /// <summary>The newest save before another one, where that cannot be read and so may be given the other as its face; else null.</summary>
-    public static async Task<Save?> FacelessAsync(StudioDb db, IContentStore store, Save flat, CancellationToken cancel = default) =>
+    // The newest save before another one, where that cannot be read and so may be given the other as its face.
+    private static async Task<Save?> FacelessAsync(StudioDb db, Save flat, CancellationToken cancel) =>
         await db
             .Saves.Where(s => s.PieceId == flat.PieceId && s.Sequence < flat.Sequence)
             .OrderByDescending(s => s.Number != null)
             .ThenByDescending(s => s.Sequence)
             .FirstOrDefaultAsync(cancel)
             is { } save
-        && await NeedsFaceAsync(db, store, save.MainHash, cancel)
+        && await NeedsFaceAsync(db, save.MainHash, cancel)
             ? save
             : null;
 
@@ -154,50 +160,23 @@ public sealed class AttachFace(DeedRunner deeds, IContentStore store, ReceiveSav
         return new FacedSave(save, face);
     }
 
-    /// <summary>Gives a save the face that came in its sitting before it did, and was taken for the one of the save before.</summary>
-    internal static async Task MoveToAsync(Deed deed, Save save, CancellationToken cancel)
-    {
-        var last = await deed
-            .Db.Faces.Where(f => f.TakenOffAt == null && f.Origin != FaceOrigin.ByHand && f.Origin != FaceOrigin.Companion)
-            .Join(deed.Db.Saves.Where(s => s.PieceId == save.PieceId), f => f.SaveId, s => s.Id, (f, s) => new { Face = f, Save = s })
-            .OrderByDescending(x => x.Face.AttachedAt)
-            .FirstOrDefaultAsync(cancel);
-        if (
-            last is null
-            || !Sittings.Together(last.Face.AttachedAt, save.ArrivedAt)
-            || Sittings.Together(last.Save.ArrivedAt, last.Face.AttachedAt)
-        )
-            return;
-        last.Face.TakenOffAt = deed.Now;
-        var before = await deed
-            .Db.Faces.Where(f => f.SaveId == last.Save.Id && f.TakenOffAt == null && f.Id != last.Face.Id)
-            .ToListAsync(cancel);
-        last.Save.FaceHash = before.MaxBy(f => (f.AttachedAt, f.Id))?.Hash;
-        await CompareAnewAsync(deed, last.Save, cancel);
-        await WithinAsync(deed, save, new FaceFile(last.Face.Hash, last.Face.Size, last.Face.Name), last.Face.Origin, cancel);
-    }
+    /// <summary>Whether a content is known to be flat; what was not read yet is not.</summary>
+    internal static async Task<bool> CanBeFaceAsync(StudioDb db, ContentHash content, CancellationToken cancel) =>
+        await FormatAsync(db, content, cancel) is { } format && FaceRule.CanBeFace(format);
 
-    internal static bool CanBeFace(IContentStore store, ContentHash content) => FaceRule.CanBeFace(FormatOf(store, content));
+    /// <summary>Whether a content is known to be closed; what was not read yet is not.</summary>
+    internal static async Task<bool> NeedsFaceAsync(StudioDb db, ContentHash main, CancellationToken cancel) =>
+        await FormatAsync(db, main, cancel) is { } format && FaceRule.NeedsFace(format);
 
-    internal static async Task<bool> NeedsFaceAsync(StudioDb db, IContentStore store, ContentHash main, CancellationToken cancel)
-    {
-        var known = await ContentReader
+    private static Task<FileFormat?> FormatAsync(StudioDb db, ContentHash content, CancellationToken cancel) =>
+        ContentReader
             .Current(db)
-            .Where(f => f.Content == main)
+            .Where(f => f.Content == content && f.State == FactsState.Read)
             .Select(f => (FileFormat?)f.Format)
             .FirstOrDefaultAsync(cancel);
-        return FaceRule.NeedsFace(known ?? FormatOf(store, main));
-    }
 
-    // By its first bytes alone, so that nobody waits until it is read.
-    internal static FileFormat FormatOf(IContentStore store, ContentHash content)
-    {
-        using var stream = store.OpenRead(content);
-        return FormatSniffer.Sniff(stream);
-    }
-
-    // What it was compared by is another now.
-    private static async Task CompareAnewAsync(Deed deed, Save save, CancellationToken cancel)
+    /// <summary>What a save was compared by is another now.</summary>
+    internal static async Task CompareAnewAsync(Deed deed, Save save, CancellationToken cancel)
     {
         var db = deed.Db;
         await db.SaveChangesAsync(cancel);

@@ -1,6 +1,7 @@
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
+using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Jobs;
@@ -97,8 +98,12 @@ public sealed class CompareSaves(IDbContextFactory<StudioDb> contexts, FileReade
         CancellationToken cancel
     )
     {
-        // By their faces only where both have one: what two programs made of one native says nothing about it.
-        var byFaces = before.FaceHash is not null && after.FaceHash is not null && before.MainHash != after.MainHash;
+        // By faces only where both can be seen: what a face and a native that cannot be read have in common says nothing.
+        var byFaces =
+            before.MainHash != after.MainHash
+            && (before.FaceHash ?? after.FaceHash) is not null
+            && await CanBeSeenAsync(before, cancel)
+            && await CanBeSeenAsync(after, cancel);
         var main = byFaces
             ? await CompareAsync(before.SeenHash, after.SeenHash, progress, cancel) with
             {
@@ -118,6 +123,9 @@ public sealed class CompareSaves(IDbContextFactory<StudioDb> contexts, FileReade
             Companions = companions,
         };
     }
+
+    private async Task<bool> CanBeSeenAsync(Save save, CancellationToken cancel) =>
+        save.FaceHash is not null || !FaceRule.NeedsFace((await contentReader.ReadAsync(save.MainHash, cancel)).Format);
 
     private async Task<Comparison> CompareAsync(
         ContentHash before,

@@ -91,6 +91,7 @@ public sealed class ReceiveSave(
             return refusal;
         var name = FileNames.Received(content.Name);
         using var arrived = await StoreAsync(pieceId, name, content.Bytes, cancel);
+        await LookAsync(pieceId, name, arrived.Content, cancel);
         var outcome = await deeds.DoAsync(
             actor,
             Right.Work,
@@ -227,7 +228,7 @@ public sealed class ReceiveSave(
         var newest = await db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
         if (newest is not null && newest.Identity == content.Identity)
             return new ReceivedSave(piece, newest, false, null, null, next, null) { InOrder = next };
-        if (!isNoFace && newest is not null && await AsFaceAsync(deed, piece, newest, name, content, cancel) is { } faced)
+        if (!isNoFace && newest is not null && await ArrivingFace.OfAsync(deed, piece, newest, name, content, cancel) is { } faced)
             return new ReceivedSave(piece, faced.Save, false, null, null, next, null) { InOrder = next, Face = faced.Face };
 
         var save = new Save
@@ -265,7 +266,7 @@ public sealed class ReceiveSave(
         db.Saves.Add(save);
         await db.SaveChangesAsync(cancel);
         await deed.QueueAsync(JobRequest.Read(save.MainHash, pieceId), cancel);
-        await GiveFaceAsync(deed, save, content, cancel);
+        await ArrivingFace.GiveAsync(deed, save, newest, content, cancel);
         // What it changed since the newest version is told with it, before anybody asks.
         if (save.BaseNumber is { } based)
         {
@@ -284,55 +285,21 @@ public sealed class ReceiveSave(
         };
     }
 
-    // A flat file that comes beside a native that cannot be read is no save of its own: it shows what that one looks like.
-    private async Task<FacedSave?> AsFaceAsync(
-        Deed deed,
-        Piece piece,
-        Save newest,
-        string name,
-        SaveContent content,
-        CancellationToken cancel
-    )
+    // What may be the face of a save is told by what it is, for which it is read; nobody waits for that longer than for anything else.
+    private async Task LookAsync(Guid pieceId, string name, SaveContent content, CancellationToken cancel)
     {
-        if (content.Files.Count > 1 || FileNames.Extension(name) == piece.Extension || !AttachFace.CanBeFace(store, content.Main.Hash))
-            return null;
-        if (!await AttachFace.NeedsFaceAsync(deed.Db, store, newest.MainHash, cancel))
-            return null;
-        var saves = await deed
-            .Db.Saves.Where(s => s.PieceId == piece.Id && s.MainHash != content.Main.Hash)
-            .OrderByDescending(s => s.Sequence)
-            .Select(s => new
-            {
-                s.Id,
-                s.MainHash,
-                s.ReceivedName,
-                s.ExactName,
-                s.ArrivedAt,
-            })
-            .ToListAsync(cancel);
-        var found = FaceRule.Find(
-            FileNames.Stem(name),
-            piece.CurrentName,
-            deed.Now,
-            saves.ConvertAll(s => new ClosedSave(s.ReceivedName, s.ExactName, s.ArrivedAt))
-        );
-        if (found is not { } fit || !await AttachFace.NeedsFaceAsync(deed.Db, store, saves[fit.Index].MainHash, cancel))
-            return null;
-        var save = await deed.Db.Saves.FirstAsync(s => s.Id == saves[fit.Index].Id, cancel);
-        return await AttachFace.WithinAsync(deed, save, new FaceFile(content.Main.Hash, content.Main.Size, name), fit.Origin, cancel);
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var extension = await db.Pieces.Where(p => p.Id == pieceId).Select(p => p.Extension).FirstOrDefaultAsync(cancel);
+        foreach (var file in ArrivingFace.ToBeRead(extension, name, content).Take(MostLooked))
+        {
+            if (await ContentReader.KnownAsync(db, file.Hash, cancel) is not null)
+                continue;
+            await queue.AddAsync([JobRequest.Read(file.Hash, pieceId, JobPriority.Looked)], cancel: cancel);
+            await queue.EndedAsync(JobKind.ReadContent, file.Hash.ToString(), Patience, cancel);
+        }
     }
 
-    private async Task GiveFaceAsync(Deed deed, Save save, SaveContent content, CancellationToken cancel)
-    {
-        if (!FaceRule.NeedsFace(AttachFace.FormatOf(store, content.Main.Hash)))
-            return;
-        var others = content.Files.Where(f => f != content.Main).ToDictionary(f => f.Path);
-        var companion = FaceRule.Companion(content.Main.Path, others.Keys, path => AttachFace.CanBeFace(store, others[path].Hash));
-        if (companion is not null && others[companion] is var file)
-            await AttachFace.WithinAsync(deed, save, new FaceFile(file.Hash, file.Size, file.Path.Text), FaceOrigin.Companion, cancel);
-        else
-            await AttachFace.MoveToAsync(deed, save, cancel);
-    }
+    private const int MostLooked = 4;
 
     // What was read before, under any name, is known; anything else is read first.
     private async Task<KeepResult?> KeepAtOnceAsync(Deed deed, Save save, CancellationToken cancel)

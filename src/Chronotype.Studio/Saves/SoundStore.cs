@@ -1,7 +1,6 @@
 using System.Globalization;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
-using Chronotype.Formats.Sound;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Jobs;
@@ -32,7 +31,7 @@ public sealed class SoundStore(FileReader reader, ContentReader contents, Compar
     public Task<PreparedSound> ChartAsync(ContentHash content, Guid piece, CancellationToken cancel = default) =>
         GetAsync(content, $"{content}-chart", $"chart/{content}", piece, cancel);
 
-    /// <summary>A block of its samples, from 0, of <see cref="SoundForBrowser.BlockFrames"/> frames.</summary>
+    /// <summary>A block of its samples, from 0, of <see cref="ChartedSound.BlockFrames"/> frames.</summary>
     public Task<PreparedSound> SamplesAsync(ContentHash content, int block, Guid piece, CancellationToken cancel = default)
     {
         var number = block.ToString(CultureInfo.InvariantCulture);

@@ -51,7 +51,7 @@ public static partial class FactWords
             _ => throw new ArgumentOutOfRangeException(nameof(comparison), comparison.Basis, "No one has found words for it."),
         };
         if (comparison.IsByFaces)
-            main = $"Told by their faces, since the natives cannot be read. {main}";
+            main = $"Told by their faces where the natives cannot be read. {main}";
         return comparison.Companions.Count == 0
             ? main
             : $"{main} {comparison.Companions.Count(c => c.Kind != PartChangeKind.Same)} of "

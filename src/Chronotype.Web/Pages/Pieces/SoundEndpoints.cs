@@ -2,7 +2,6 @@ using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
 using Chronotype.Core.Sound;
-using Chronotype.Formats.Sound;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Readers;
@@ -84,13 +83,13 @@ public static class SoundEndpoints
             new
             {
                 rate = chart.SampleRate,
-                channels = Math.Min(chart.Channels, SoundForBrowser.BlockChannels),
+                channels = Math.Min(chart.Channels, ChartedSound.BlockChannels),
                 frames = chart.Frames,
                 bin = SoundChart.BinFrames,
                 factor = SoundChart.Factor,
                 levels = chart.Levels.Select(l => l.Bins),
                 block = BlockBins,
-                samples = SoundForBrowser.BlockFrames,
+                samples = ChartedSound.BlockFrames,
                 steps = chart.Steps,
                 stepsPerSecond = SoundChart.StepsPerSecond,
                 bands = SoundChart.Bands,
@@ -115,7 +114,7 @@ public static class SoundEndpoints
     {
         if (await asked.ChartAsync(id) is not ({ } save, { Chart: { } chart }))
             return Results.NotFound();
-        if (block < 0 || block > (chart.Frames - 1) / SoundForBrowser.BlockFrames)
+        if (block < 0 || block > (chart.Frames - 1) / ChartedSound.BlockFrames)
             return Results.NotFound();
         var made = await asked.Store.SamplesAsync(save.SeenHash, block, save.PieceId, cancel);
         if (made.Path is null)

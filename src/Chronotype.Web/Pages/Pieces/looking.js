@@ -1,5 +1,7 @@
 // Looking closely: pictures are shown tile by tile, to single pixels and beyond, two of them always at one place. What the page shows
 // before its tiles are cut stays until the first of them is drawn, and stays for good where none can be had.
+import { waiting } from './waiting.js';
+
 const key = () => `zoom ${location.pathname}`;
 const still = matchMedia('(prefers-reduced-motion: reduce)');
 
@@ -68,6 +70,7 @@ const open = stage => {
   const widest = Math.max(Number(stage.dataset.aWidth) || 0, Number(stage.dataset.bWidth) || 0) || 1;
   const wide = { a: (Number(stage.dataset.aWidth) || widest) / widest, b: (Number(stage.dataset.bWidth) || widest) / widest };
   const late = setTimeout(() => say('Preparing every pixel…'), 400);
+  const over = waiting(document.getElementById('piece')?.dataset.piece, text => { if (text) say(text); });
 
   const layer = document.createElement('div');
   layer.className = 'zoomed';
@@ -110,12 +113,14 @@ const open = stage => {
     remembered(viewers[0]);
     zooming(viewers[0], bar);
     clearTimeout(late);
+    over();
     bar.hidden = false;
     const swap = () => stage.classList.add('ready');
     viewers[0].addOnceHandler('tile-drawn', () => requestAnimationFrame(swap));
     setTimeout(swap, 1500);
   })().catch(e => {
     clearTimeout(late);
+    over();
     layer.remove();
     say(e.message);
     for (const button of bar.querySelectorAll('button')) button.hidden = true;

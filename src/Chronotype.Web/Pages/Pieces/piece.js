@@ -1,5 +1,7 @@
 // The piece screen: walking along the strip, picking A and B, wiping one picture over the other. The strip's keys work from anywhere
 // on the page, and after a choice the cursor is where it was.
+import { waiting } from './waiting.js';
+
 const query = changes => {
   const params = new URLSearchParams(location.search);
   for (const [key, value] of Object.entries(changes)) params.set(key, value);
@@ -8,8 +10,21 @@ const query = changes => {
 const marks = () => [...document.querySelectorAll('#strip a[aria-label]')]
   .map(a => ({ a, x: a.getBoundingClientRect().left })).sort((p, q) => p.x - q.x).map(m => m.a);
 
+// What the page waits for says how far it is, until the page has it.
+function tell() {
+  for (const told of document.querySelectorAll('[data-waits]:not([data-told])')) {
+    told.dataset.told = 'true';
+    const before = told.textContent;
+    const over = waiting(document.getElementById('piece').dataset.piece, text => {
+      if (told.isConnected) told.textContent = text || before;
+      else over();
+    });
+  }
+}
+
 // One stop for the tab key, arrows within: the newest mark is where one lands.
 function ready() {
+  tell();
   const all = marks();
   if (!all.some(a => a.tabIndex === 0)) all.at(-1)?.setAttribute('tabindex', '0');
   const strip = document.getElementById('strip');

@@ -10,5 +10,10 @@ export function waiting(piece, say) {
     if (!isOver) setTimeout(look, 1000);
   };
   const first = setTimeout(look, 700);
-  return () => { isOver = true; clearTimeout(first); say(''); };
+  return () => {
+    if (isOver) return;
+    isOver = true;
+    clearTimeout(first);
+    say('');
+  };
 }

@@ -51,9 +51,17 @@ const pictures = [
     await page.waitForSelector('[data-zoom].ready');
   }],
   ['piece-difference', `${poster}?a=11&b=14&look=difference`, page => page.waitForSelector('[data-zoom].ready')],
-  ['piece-scene', '/projects/TIDE-FILM/TIM_buoy_model?a=1&b=3', page => page.waitForSelector('.ledger td:has-text("moved")')],
-  ['piece-table', `${poster}?table=true`],
-  ['piece-sound', '/projects/TIDE-GUIDE/TIM_guide-stop-1_mix?a=2&b=5', page => page.waitForSelector('.ledger >> text=s put in')],
+  ['piece-scene', '/projects/TIDE-FILM/TIM_buoy_model?a=1&b=3', async page => {
+    await page.waitForSelector('.ledger td:has-text("moved")');
+    await page.waitForSelector('.turned canvas');
+    await page.waitForTimeout(1500);
+  }],
+  ['piece-face', '/projects/TIDES/TIM_ticket_layout?a=1&b=2&look=wipe', page => page.waitForSelector('[data-zoom].ready')],
+  ['piece-sound', '/projects/TIDE-GUIDE/TIM_guide-stop-1_mix?a=2&b=5', async page => {
+    await page.waitForSelector('.hear.heard canvas');
+    await page.evaluate(() => document.querySelector('.hear').hearing.players.seek(8.4));
+    await page.waitForTimeout(1200);
+  }],
 ];
 
 const studio = await serve({ demo: true });

@@ -3,6 +3,7 @@ using System.Diagnostics;
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Sound;
 using Chronotype.Formats;
+using Chronotype.Formats.Sound;
 
 namespace Chronotype.Bench;
 
@@ -36,6 +37,8 @@ internal static class HourOfSound
             Console.WriteLine($"  level and true peak {read, 6:0.00} s   {Seconds / read, 6:0} times real time   (wanted: 200)");
             var drawn = Median(() => PreviewMaker.Make(first, 480));
             Console.WriteLine($"  waveform            {drawn, 6:0.00} s   {Seconds / drawn, 6:0} times real time");
+            var charted = Median(() => SoundForBrowser.Chart(first, Path.Combine(folder.FullName, "chart")));
+            Console.WriteLine($"  to be looked at     {charted, 6:0.00} s   {Seconds / charted, 6:0} times real time, with its bands");
             Console.WriteLine(
                 $"  both                {read + drawn, 6:0.00} s   {Seconds / (read + drawn), 6:0} times real time   (wanted: 200)"
             );

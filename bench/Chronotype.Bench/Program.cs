@@ -4,10 +4,13 @@ using Chronotype.Bench.Contents;
 
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
 var chosen = args.Length > 0 ? args[0] : "all";
-if (chosen is not ("all" or "names" or "piece-page" or "day" or "upload" or "sound" or "picture" or "content"))
+if (
+    chosen
+    is not ("all" or "names" or "piece-page" or "day" or "upload" or "sound" or "picture" or "first-sight" or "bad-input" or "content")
+)
 {
     Console.Error.WriteLine(
-        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | day | upload | sound | picture | content [put | poster | recording "
+        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | day | upload | sound | picture | first-sight | bad-input | content [put | poster | recording "
             + "| index]]"
     );
     return 2;
@@ -28,6 +31,10 @@ if (chosen is "all" or "sound")
     HourOfSound.Run();
 if (chosen is "all" or "picture")
     LayeredPicture.Run();
+if (chosen is "all" or "first-sight")
+    await FirstSight.RunAsync();
+if (chosen is "all" or "bad-input")
+    BadInput.Run();
 if (chosen is "all" or "content")
     ContentBench.Run(args.Length > 1 ? args[1] : "");
 return 0;

@@ -1,6 +1,6 @@
 // Starts a real studio for a browser test, and a real browser to visit it with.
 import { spawn, execFileSync } from 'node:child_process';
-import { cpSync, existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { chromium } from 'playwright-core';
@@ -11,10 +11,11 @@ const bin = name => join(root, 'src', name, 'bin/Release/net10.0', `${name}.dll`
 
 // The demo is made once for all files of a run, which have the process that runs them in common.
 function made() {
-  const folder = join(tmpdir(), `chronotype-browser-demo-${process.ppid}`);
+  const program = bin('Chronotype.Demo');
+  const folder = join(tmpdir(), `chronotype-browser-demo-${process.ppid}-${statSync(program).mtimeMs}`);
   if (!existsSync(join(folder, 'made'))) {
     rmSync(folder, { recursive: true, force: true });
-    execFileSync('dotnet', [bin('Chronotype.Demo'), join(folder, 'studio')]);
+    execFileSync('dotnet', [program, join(folder, 'studio')]);
     writeFileSync(join(folder, 'made'), '');
   }
   return join(folder, 'studio');

@@ -63,6 +63,7 @@ public sealed class BringBack(DeedRunner deeds)
         db
             .Saves.Include(s => s.Files)
             .Include(s => s.Faces)
+            .AsSplitQuery()
             .Include(s => s.Piece)
                 .ThenInclude(p => p.Lines)
             .FirstOrDefaultAsync(s => s.Id == saveId && s.PieceId == pieceId, cancel);

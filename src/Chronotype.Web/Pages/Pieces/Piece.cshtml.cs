@@ -51,7 +51,7 @@ public sealed class PieceModel(
         bool table,
         string? look,
         Guid? save,
-        int? page,
+        [FromQuery(Name = "page")] int? page,
         int? layer,
         bool wait,
         bool measure,

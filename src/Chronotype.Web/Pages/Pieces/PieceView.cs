@@ -254,6 +254,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             .Saves.AsNoTracking()
             .Include(s => s.Files)
             .Include(s => s.Faces)
+            .AsSplitQuery()
             .Include(s => s.Milestone)
             .FirstAsync(s => s.Id == row.Id, cancel);
         var facts = await ContentReader.KnownAsync(db, record.SeenHash, cancel);

@@ -125,14 +125,14 @@ test('films are played beside one another', async () => {
 
 test('a save of another piece is laid beside this one', async () => {
   await page.goto('/projects/TIDES/TIM_moonpull-poster_key?b=14');
-  await page.click('text=Compare with…');
+  await page.click('text=Compare with another piece…');
   await page.fill('#across [name=with]', 'TIDES/TIM_ticket_layout');
   await page.fill('#across [name=number]', '2');
   await page.click('#across >> text="Compare"');
   await page.waitForSelector('.tag.a >> text=TIM_ticket_layout 002');
   await page.waitForSelector('.ledger >> text=of the area differs');
   await page.goto('/projects/TIDES/TIM_moonpull-poster_key?b=14');
-  await page.click('text=Compare with…');
+  await page.click('text=Compare with another piece…');
   await page.fill('#across [name=with]', 'TIDES/no-such-piece');
   await page.click('#across >> text="Compare"');
   await page.waitForSelector('.said >> text=There is no piece no-such-piece');

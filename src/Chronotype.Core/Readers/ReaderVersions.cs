@@ -13,7 +13,7 @@ public static class ReaderVersions
     public const int FileFactsVersion = 6;
 
     /// <summary>Of the comparer.</summary>
-    public const int ComparisonVersion = 7;
+    public const int ComparisonVersion = 8;
 
     /// <summary>Of what draws previews. A format that is drawn from now on raises it, since that it was not is kept, too.</summary>
     public const int PreviewVersion = 3;

@@ -50,6 +50,20 @@ public sealed record SoundMatch(double Before, double After, double Length);
 /// <param name="Change">The share of time that differs, from 0 to 1.</param>
 public sealed record SoundComparison(IReadOnlyList<SoundMatch> Matches, IReadOnlyList<SoundDifference> Differences, double Change)
 {
+    /// <summary>With differences that were found otherwise, each of a stretch of which nothing was told.</summary>
+    public SoundComparison With(IReadOnlyList<SoundDifference> more)
+    {
+        if (more.Count == 0)
+            return this;
+        var told = Differences.Sum(d => Math.Max(d.AfterLength, d.AfterLength == 0 ? d.BeforeLength : 0));
+        var whole = Change > 0 && told > 0 ? told / Change : Matches.Sum(m => m.Length);
+        return this with
+        {
+            Differences = [.. Differences.Concat(more).OrderBy(d => d.After).ThenBy(d => d.Before)],
+            Change = whole == 0 ? Change : Math.Clamp((told + more.Sum(d => d.AfterLength)) / whole, 0, 1),
+        };
+    }
+
     /// <summary>The longest recording that is lined up, in hours.</summary>
     public const int MostHours = 6;
 

@@ -15,9 +15,14 @@ internal static class SoundComparer
     {
         if (Math.Max(before.Facts.Duration.TotalHours, after.Facts.Duration.TotalHours) > SoundComparison.MostHours)
             return Comparison.NotMeasurable(ComparisonBasis.TooHeavy);
-        using var first = before.Format.OpenSound(before.Content)!;
-        using var second = after.Format.OpenSound(after.Content)!;
-        var found = SoundComparison.Compare(first, second, cancel);
+        SoundComparison found;
+        using (var first = before.Format.OpenSound(before.Content)!)
+        using (var second = after.Format.OpenSound(after.Content)!)
+            found = SoundComparison.Compare(first, second, cancel);
+        if (MayDifferInSides(before.Facts, after.Facts))
+            found = found.With(
+                SoundSides.Find(() => before.Format.OpenSound(before.Content)!, () => after.Format.OpenSound(after.Content)!, found, cancel)
+            );
         return new Comparison(found.Change, ComparisonBasis.Time)
         {
             Parts = [.. found.Differences.Select(Part)],
@@ -27,6 +32,13 @@ internal static class SoundComparer
             SoundAfter = after.Facts,
         };
     }
+
+    // What was coded with loss differs in its sides by its coding alone.
+    private static bool MayDifferInSides(SoundFacts before, SoundFacts after) =>
+        before is { Channels: 2, Bits: > 0 }
+        && after is { Channels: 2, Bits: > 0 }
+        && before.SampleRate == after.SampleRate
+        && Math.Max(before.Duration.TotalMinutes, after.Duration.TotalMinutes) <= SoundSides.MostMinutes;
 
     private static PartChange Part(SoundDifference difference) =>
         new(

@@ -89,3 +89,44 @@ public class ResidueTests
         Assert.True(Rms(Within(left, mono, 0, 5)) < 1e-6);
     }
 }
+
+/// <summary>What only one ear hears.</summary>
+public class SidesTests
+{
+    private static Recording Panned(Recording mono, double from, double to, float by)
+    {
+        var stereo = mono.Stereo();
+        var samples = stereo.Samples.ToArray();
+        for (var i = (int)(from * mono.Rate); i < (int)(to * mono.Rate); i++)
+        {
+            samples[2 * i] *= 1 + by;
+            samples[2 * i + 1] *= 1 - by;
+        }
+        return stereo with { Samples = samples };
+    }
+
+    [Fact]
+    public void What_was_moved_to_one_side_is_found_though_the_middle_is_the_same()
+    {
+        var mono = Recording.Of(12, 8);
+        var (before, after) = (mono.Stereo(), Panned(mono, 4, 7, 0.5f));
+        var heard = before.ComparedTo(after);
+        Assert.Empty(heard.Differences);
+        var found = Assert.Single(SoundSides.Find(before.Open, after.Open, heard));
+        Assert.Equal(SoundDifferenceKind.Filtered, found.Kind);
+        Assert.Equal((4, 3), (Math.Round(found.After, 1), Math.Round(found.AfterLength, 1)));
+        Assert.Equal(0.25, heard.With([found]).Change, 0.02);
+    }
+
+    [Fact]
+    public void What_is_told_already_and_what_is_the_same_is_not_told_again()
+    {
+        var mono = Recording.Of(12, 9);
+        var before = mono.Stereo();
+        Assert.Empty(SoundSides.Find(before.Open, before.Open, before.ComparedTo(before)));
+        var louder = before.Changed(3, 3, (s, _) => s * 2);
+        Assert.Empty(SoundSides.Find(before.Open, louder.Open, before.ComparedTo(louder)));
+        var longer = mono.PutIn(5, Recording.Of(2, 10)).Stereo();
+        Assert.Empty(SoundSides.Find(before.Open, longer.Open, before.ComparedTo(longer)));
+    }
+}

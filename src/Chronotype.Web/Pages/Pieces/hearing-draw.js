@@ -1,7 +1,8 @@
 // Draws sounds on a canvas: waveforms lined up on one time axis, their loudness over it, and the bands of what is in sight.
 const ink = { ground: '#676765', wave: '#d6d6d2', a: '#ffffff', b: '#8fe0d4', same: '#8b8c86', level: '#6f706b', line: '#f3f3f1', fresh: '#f3f3f1', dark: '#171717', text: '#ffffff', hair: '#ffffff2e' };
 const top = 44;
-const bottom = 100;
+// Below the time stands the bar.
+const below = 57;
 const side = 16;
 const style = getComputedStyle(document.documentElement);
 const fonts = { said: `12px ${style.getPropertyValue('--font-sans')}`, told: `12px ${style.getPropertyValue('--font-mono')}` };
@@ -22,6 +23,7 @@ export class Drawing {
     this.canvas = canvas;
     this.view = view;
     this.context = canvas.getContext('2d');
+    this.bar = canvas.closest('.easel').querySelector('.listen');
   }
 
   draw(sounds, lined, looks, heads) {
@@ -32,7 +34,7 @@ export class Drawing {
     if (canvas.width !== width * ratio || canvas.height !== height * ratio) [canvas.width, canvas.height] = [width * ratio, height * ratio];
     c.setTransform(ratio, 0, 0, ratio, 0, 0);
     c.clearRect(0, 0, width, height);
-    Object.assign(this, { width, inner: width - 2 * side, room: height - top - bottom });
+    Object.assign(this, { width, inner: width - 2 * side, room: height - top - below - 10 - this.bar.offsetHeight });
     if (looks === 'spectrum') this.#spectrum(sounds, heads);
     else if (looks === 'loudness') this.#loudness(sounds, heads);
     else this.#waves(sounds, lined, heads);

@@ -114,6 +114,8 @@ public sealed partial class Visitor
 
     public Task<HttpResponseMessage> GetAsync(string path) => client.GetAsync(path);
 
+    public Task<byte[]> BytesAsync(string path) => client.GetByteArrayAsync(path);
+
     public Task<HttpResponseMessage> SendAsync(HttpRequestMessage request) => client.SendAsync(request);
 
     public async Task<string> PageAsync(string path)

@@ -34,6 +34,21 @@ public class ResidueTests
     }
 
     [Fact]
+    public void Of_noise_that_was_parted_nothing_is_left_on_either_side()
+    {
+        float[] Noise(int frames, int seed)
+        {
+            var random = new Random(seed);
+            return [.. Enumerable.Range(0, frames).Select(_ => (float)(random.NextDouble() * 2 - 1))];
+        }
+        var before = new Recording(48_000, Noise(384_000, 1), 2);
+        var after = before with { Samples = [.. before.Samples[..200_000], .. Noise(96_000, 2), .. before.Samples[200_000..]] };
+        var left = Left(before, after);
+        Assert.True(Rms(left[..198_000]) < 1e-6);
+        Assert.True(Rms(left[298_000..478_000]) < 1e-6);
+    }
+
+    [Fact]
     public void What_was_moved_is_found_where_it_was()
     {
         var before = Recording.Of(20, 3);

@@ -17,18 +17,6 @@ internal static partial class SvgElements
         MostShapes = 20_000;
 
     private static readonly HashSet<string> Shapes = ["path", "rect", "circle", "ellipse", "line", "polyline", "polygon", "use"];
-    private static readonly HashSet<string> Undrawn =
-    [
-        "defs",
-        "symbol",
-        "clipPath",
-        "mask",
-        "marker",
-        "pattern",
-        "linearGradient",
-        "radialGradient",
-        "filter",
-    ];
 
     // What says where a shape stands and how it is drawn; all else says how it looks.
     private static readonly HashSet<string> Geometry =
@@ -147,7 +135,7 @@ internal static partial class SvgElements
             foreach (var element in parent.Elements())
             {
                 var tag = element.Name.LocalName;
-                if (shapes.Count > MostShapes || Undrawn.Contains(tag))
+                if (shapes.Count > MostShapes || SvgOutline.Undrawn.Contains(tag))
                     continue;
                 if (Shapes.Contains(tag))
                     shapes.Add(Read(element, tag, within));
@@ -169,14 +157,14 @@ internal static partial class SvgElements
                 .OrderBy(a => a.Name.LocalName, StringComparer.Ordinal)
         )
         {
-            var (name, value) = (attribute.Name.LocalName, Spaces().Replace(attribute.Value, " ").Trim());
+            var (name, value) = (attribute.Name.LocalName, SvgOutline.Spaces().Replace(attribute.Value, " ").Trim());
             if (name is "id" or "label" or "data-name" or "aria-label")
                 continue;
             if (name is "x" or "cx" && Number(value) is { } across)
                 x += across;
             else if (name is "y" or "cy" && Number(value) is { } down)
                 y += down;
-            else if (name == "transform" && Translate().Match(value) is { Success: true } by)
+            else if (name == "transform" && SvgOutline.Translate().Match(value) is { Success: true } by)
                 (x, y) = (x + (Number(by.Groups[1].Value) ?? 0), y + (Number(by.Groups[2].Value) ?? 0));
             else if (name == "d" && Start().Match(value) is { Success: true } start && Number(start.Groups[1].Value) is { } fromX)
             {
@@ -214,28 +202,19 @@ internal static partial class SvgElements
             ?? element.Elements().FirstOrDefault(e => e.Name.LocalName == "title")?.Value
             ?? (string?)element.Attribute("id")
             ?? "";
-        name = Spaces().Replace(name, " ").Trim();
+        name = SvgOutline.Spaces().Replace(name, " ").Trim();
         return name.Length > 80 ? name[..80] : name;
     }
 
     private static double? Number(string text) =>
-        double.TryParse(LeadingNumber().Match(text).Value, NumberStyles.Float, CultureInfo.InvariantCulture, out var number)
+        double.TryParse(SvgOutline.LeadingNumber().Match(text).Value, NumberStyles.Float, CultureInfo.InvariantCulture, out var number)
         && double.IsFinite(number)
             ? Math.Round(number, 3)
             : null;
 
     private static int Whole(double number) => (int)Math.Clamp(Math.Round(number), -1e9, 1e9);
 
-    [GeneratedRegex(@"\s+")]
-    private static partial Regex Spaces();
-
-    [GeneratedRegex(@"^translate\(\s*([^\s,)]+)[\s,]*([^\s,)]*)\s*\)$")]
-    private static partial Regex Translate();
-
     // 9.3.3: the first moveto is absolute in either letter.
     [GeneratedRegex(@"^[Mm]\s*([+-]?(?:\d+\.?\d*|\.\d+))[\s,]*([+-]?(?:\d+\.?\d*|\.\d+))")]
     private static partial Regex Start();
-
-    [GeneratedRegex(@"^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?")]
-    private static partial Regex LeadingNumber();
 }

@@ -16,7 +16,7 @@ internal static partial class SvgOutline
     private const int MostLetters = 200;
 
     // What is drawn only where something else asks for it, or not at all.
-    private static readonly HashSet<string> Undrawn =
+    internal static readonly HashSet<string> Undrawn =
     [
         "defs",
         "symbol",
@@ -243,11 +243,11 @@ internal static partial class SvgOutline
     private static partial Regex Url();
 
     [GeneratedRegex(@"\s+")]
-    private static partial Regex Spaces();
+    internal static partial Regex Spaces();
 
     [GeneratedRegex(@"^\s*translate\(\s*([^\s,)]+)[\s,]*([^\s,)]*)\s*\)\s*$")]
-    private static partial Regex Translate();
+    internal static partial Regex Translate();
 
     [GeneratedRegex(@"^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?")]
-    private static partial Regex LeadingNumber();
+    internal static partial Regex LeadingNumber();
 }

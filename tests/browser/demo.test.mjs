@@ -62,7 +62,7 @@ test('a sound is shown on one time axis with the one before', async () => {
   await page.goto('/projects/TIDE-GUIDE/TIM_guide-stop-1_mix?a=2&b=5');
   await page.waitForSelector('.ledger >> text=s put in');
   // Nobody reloads: the stage comes anew with what was measured.
-  await page.waitForSelector('.lined .fresh');
+  await page.waitForSelector('.lined .fresh', { state: 'attached' });
   const [a, b] = await page.locator('.lined > svg > image').evaluateAll(all => all.map(i => +i.getAttribute('width')));
   assert.ok(a < b && b === 1000);
   assert.equal(await page.locator('.lined .same').count(), 2);

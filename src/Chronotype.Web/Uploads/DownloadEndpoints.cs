@@ -158,13 +158,7 @@ public static class DownloadEndpoints
     }
 
     private static string WhyNot(Preview preview) =>
-        preview switch
-        {
-            { Error: JobError.Damaged } => "The content of this save is damaged on disk here. Its page says how to mend it.",
-            { Error: not JobError.None } => "This could not be drawn just now. Load the page again.",
-            { Fault: { } fault } => FactWords.Of(fault),
-            _ => "Files of this kind are carried as they are; there is no picture of them here.",
-        };
+        JobWords.NotMade(preview.Error, preview.Fault, "Files of this kind are carried as they are; there is no picture of them here.");
 
     private static async Task ZipAsync(Stream body, string top, Save save, IContentStore store, CancellationToken cancel)
     {

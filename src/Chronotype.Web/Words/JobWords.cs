@@ -1,3 +1,4 @@
+using Chronotype.Core.Content;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Maintenance;
 
@@ -40,6 +41,18 @@ public static class JobWords
         left.TotalSeconds < 1.5 ? "a moment"
         : left.TotalSeconds < 90 ? $"about {left.TotalSeconds:0} s"
         : $"about {left.TotalMinutes:0} min";
+
+    /// <summary>Why something that is looked at could not be made, and what to do.</summary>
+    /// <param name="fault">What is wrong with the file; null where that is not why.</param>
+    /// <param name="nothing">What is said where the file simply has nothing of it.</param>
+    public static string NotMade(JobError error, FileFault? fault, string nothing) =>
+        error switch
+        {
+            JobError.Damaged => "The content of this save is damaged on disk here. Its page says how to mend it.",
+            JobError.Full => "The disk is full, so this cannot be prepared. Nothing is lost; make room and load the page again.",
+            not JobError.None => "This could not be prepared just now. Load the page again.",
+            _ => fault is null ? nothing : FactWords.Of(fault),
+        };
 
     /// <summary>Why a job was not done, and what to do.</summary>
     public static string Of(JobError error) =>

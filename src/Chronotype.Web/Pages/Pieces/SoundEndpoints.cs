@@ -161,14 +161,5 @@ public static class SoundEndpoints
             SecurityHeaders.Keep(context, "private, max-age=31536000, immutable");
     }
 
-    private static string WhyNot(PreparedSound made) =>
-        made switch
-        {
-            { Error: JobError.Damaged } => "The content of this save is damaged on disk here. Its page says how to mend it.",
-            { Error: JobError.Full } =>
-                "The disk is full, so the sound cannot be prepared. Nothing is lost; make room and load the page again.",
-            { Error: not JobError.None } => "This could not be prepared just now. Load the page again.",
-            { Fault: { } fault } => FactWords.Of(fault),
-            _ => "There is no sound in it.",
-        };
+    private static string WhyNot(PreparedSound made) => JobWords.NotMade(made.Error, made.Fault, "There is no sound in it.");
 }

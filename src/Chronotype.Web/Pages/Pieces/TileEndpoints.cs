@@ -154,16 +154,7 @@ public static class TileEndpoints
             : null;
     }
 
-    private static string WhyNot(CutTiles cut) =>
-        cut switch
-        {
-            { Error: JobError.Damaged } => "The content of this save is damaged on disk here. Its page says how to mend it.",
-            { Error: JobError.Full } =>
-                "The disk is full, so the picture cannot be prepared for zooming. Nothing is lost; make room and load the page again.",
-            { Error: not JobError.None } => "This could not be prepared just now. Load the page again.",
-            { Fault: { } fault } => FactWords.Of(fault),
-            _ => "There is no picture of it.",
-        };
+    private static string WhyNot(CutTiles cut) => JobWords.NotMade(cut.Error, cut.Fault, "There is no picture of it.");
 
     private static string MediaType(byte[] tile) => tile is [0x89, ..] ? "image/png" : "image/jpeg";
 }

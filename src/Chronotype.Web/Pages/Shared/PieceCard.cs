@@ -28,6 +28,7 @@ public sealed record PieceCard(
     FileFormat Format,
     bool Drawn,
     bool IsNewestFaulty,
+    bool IsByFace,
     DateTimeOffset LastAt,
     string LastBy,
     long Size,
@@ -42,7 +43,7 @@ public sealed record PieceCard(
     public bool IsSound => FaceRule.IsSound(Format);
 
     /// <summary>Whether the piece has a picture of itself, or a waveform: that of its newest save that could be read.</summary>
-    public bool HasFace => Drawn && Format != FileFormat.Other && FaceSave is not null;
+    public bool HasFace => Drawn && Format is not (FileFormat.Other or FileFormat.Text or FileFormat.Pdf) && FaceSave is not null;
 }
 
 /// <summary>Loads cards, for one project or the whole studio.</summary>
@@ -96,6 +97,7 @@ public static class PieceCards
                 s.Number,
                 s.Identity,
                 Seen = s.FaceHash ?? s.MainHash,
+                IsByFace = s.FaceHash != null,
                 s.ArrivedAt,
                 s.KeptAt,
                 s.Size,
@@ -148,6 +150,7 @@ public static class PieceCards
                 face is null ? FileFormat.Other : facts.GetValueOrDefault(face.Seen).Format,
                 face is not null && IsRead(face.Seen),
                 newest is not null && IsFaulty(newest.Seen),
+                face is { IsByFace: true },
                 newest is null ? piece.StartedAt : newest.KeptAt ?? newest.ArrivedAt,
                 initials.GetValueOrDefault(newest?.By ?? piece.StartedById, ""),
                 newest?.Size ?? 0,

@@ -151,6 +151,18 @@ public class FaceTests
     }
 
     [Fact]
+    public async Task What_has_the_name_of_a_version_stays_with_it_whatever_comes_after()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await ClosedPieceAsync(studio);
+        studio.Time.Advance(TimeSpan.FromHours(20));
+        var face = (await studio.TakeAsync(piece, Samples.Png(40, 30), "TIM_ticket_key_IK_001.png")).Face!;
+        studio.Time.Advance(TimeSpan.FromMinutes(2));
+        await studio.TakeAsync(piece, Native(2), "ticket.gull");
+        Assert.Equal([face.Hash, null], (await studio.SavesAsync(piece)).Select(s => s.FaceHash));
+    }
+
+    [Fact]
     public async Task In_a_folder_the_flat_file_of_the_mains_name_is_the_face()
     {
         await using var studio = await StudioInUse.OpenAsync();

@@ -68,6 +68,9 @@ public static class FaceRule
         return Sittings.Together(saves[0].ArrivedAt, at) ? (0, FaceOrigin.SameSitting) : null;
     }
 
+    /// <summary>Whether a face has a version's exact name, under whatever extension.</summary>
+    public static bool IsNamed(string? exactName, string face) => exactName is not null && Same(StemOf(exactName), StemOf(face));
+
     /// <summary>Of a folder's files, those that have the main file's name and so may be its face; the likeliest first.</summary>
     /// <param name="main">The main file.</param>
     /// <param name="files">All files.</param>

@@ -93,8 +93,11 @@ internal static class ArrivingFace
             .FirstOrDefaultAsync(cancel);
         if (
             last is null
+            || last.Save.Sequence != save.Sequence - 1
             || !Sittings.Together(last.Face.AttachedAt, save.ArrivedAt)
             || Sittings.Together(last.Save.ArrivedAt, last.Face.AttachedAt)
+            // What has the name of that very version is its own.
+            || FaceRule.IsNamed(last.Save.ExactName, last.Face.Name)
         )
             return;
         last.Face.TakenOffAt = deed.Now;

@@ -91,12 +91,13 @@ public sealed class ReceiveSave(
             return refusal;
         var name = FileNames.Received(content.Name);
         using var arrived = await StoreAsync(pieceId, name, content.Bytes, cancel);
-        await LookAsync(pieceId, name, arrived.Content, cancel);
+        // All of it is here: whoever sent it may be gone by now, and it is recorded all the same.
+        await LookAsync(pieceId, name, arrived.Content, CancellationToken.None);
         var outcome = await deeds.DoAsync(
             actor,
             Right.Work,
-            deed => RecordAsync(deed, pieceId, name, arrived, content.IsNoFace, cancel),
-            cancel
+            deed => RecordAsync(deed, pieceId, name, arrived, content.IsNoFace, CancellationToken.None),
+            CancellationToken.None
         );
         return outcome.Result is { } received ? await FollowAsync(received, cancel) : outcome;
     }

@@ -34,13 +34,27 @@ public sealed class JobStart(IDbContextFactory<StudioDb> contexts, JobQueue queu
     {
         var unread = await db
             .Saves.Where(s => !ContentReader.Current(db).Any(f => f.Content == s.MainHash))
-            .Select(s => new { s.MainHash, s.PieceId })
+            .Select(s => new
+            {
+                Hash = s.MainHash,
+                s.PieceId,
+                s.ArrivedAt,
+            })
             .Concat(
                 db.Saves.Where(s => s.FaceHash != null && !ContentReader.Current(db).Any(f => f.Content == s.FaceHash))
-                    .Select(s => new { MainHash = s.FaceHash!.Value, s.PieceId })
+                    .Select(s => new
+                    {
+                        Hash = s.FaceHash!.Value,
+                        s.PieceId,
+                        s.ArrivedAt,
+                    })
             )
             .ToListAsync(cancel);
-        return unread.DistinctBy(s => s.MainHash).Select(s => JobRequest.Read(s.MainHash, s.PieceId, JobPriority.Background));
+        // The newest work first: that is what is looked at.
+        return unread
+            .OrderByDescending(s => s.ArrivedAt)
+            .DistinctBy(s => s.Hash)
+            .Select(s => JobRequest.Read(s.Hash, s.PieceId, JobPriority.Background));
     }
 
     private static async Task<IEnumerable<JobRequest>> UnmeasuredAsync(StudioDb db, CancellationToken cancel)

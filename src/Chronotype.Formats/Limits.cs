@@ -28,7 +28,7 @@ public static class Limits
     public const int Pages = 100;
 
     /// <summary>Links of a file that are told.</summary>
-    public const int References = 2_000;
+    public const int References = 20_000;
 
     /// <summary>Entries of a container, chunks of a sound file.</summary>
     public const int Entries = 20_000;

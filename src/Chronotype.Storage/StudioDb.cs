@@ -18,6 +18,8 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     public DbSet<Line> Lines => Set<Line>();
     public DbSet<TreeEntry> Entries => Set<TreeEntry>();
     public DbSet<FileContent> FileContents => Set<FileContent>();
+    public DbSet<PastPlace> PastPlaces => Set<PastPlace>();
+    public DbSet<Link> Links => Set<Link>();
     public DbSet<Piece> Pieces => Set<Piece>();
     public DbSet<Save> Saves => Set<Save>();
     public DbSet<SaveFile> SaveFiles => Set<SaveFile>();
@@ -32,6 +34,15 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     public DbSet<ConventionDraft> ConventionDrafts => Set<ConventionDraft>();
     public DbSet<StoreCheck> StoreChecks => Set<StoreCheck>();
     public DbSet<MirrorNote> MirrorQueue => Set<MirrorNote>();
+
+    /// <summary>When what is being done is done: what stands in a tree stands there from then on. The present, unless told.</summary>
+    public DateTimeOffset? DoneAt { get; set; }
+
+    public override Task<int> SaveChangesAsync(bool acceptAllChangesOnSuccess, CancellationToken cancellationToken = default)
+    {
+        RecordPlaces(DoneAt ?? DateTimeOffset.UtcNow);
+        return base.SaveChangesAsync(acceptAllChangesOnSuccess, cancellationToken);
+    }
 
     // A save of a piece that was deleted is looked for by the piece, which is not found; nothing reads it on its own.
     protected override void OnConfiguring(DbContextOptionsBuilder options) =>
@@ -51,6 +62,44 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
         builder.Entity<IdentityUserClaim<Guid>>().ToTable("PersonClaims");
         builder.Entity<IdentityUserLogin<Guid>>().ToTable("PersonLogins");
         builder.Entity<IdentityUserToken<Guid>>().ToTable("PersonTokens");
+    }
+
+    // Whoever moves, renames, deletes or takes back: where things stood is recorded here, so that no one can forget it.
+    private void RecordPlaces(DateTimeOffset now)
+    {
+        ChangeTracker.DetectChanges();
+        foreach (var changed in ChangeTracker.Entries<TreeEntry>().ToList())
+        {
+            var entry = changed.Entity;
+            if (changed.State == EntityState.Added && entry.StandsSince == default)
+                entry.StandsSince = now;
+            if (changed.State != EntityState.Modified)
+                continue;
+            var (path, project, gone) = (
+                changed.OriginalValues.GetValue<ProjectPath>(nameof(TreeEntry.Path)),
+                changed.OriginalValues.GetValue<Guid>(nameof(TreeEntry.ProjectId)),
+                changed.OriginalValues.GetValue<DateTimeOffset?>(nameof(TreeEntry.DeletedAt))
+            );
+            var isMoved = gone is null && (path != entry.Path || project != entry.ProjectId);
+            var isBack = gone is not null && entry.DeletedAt is null;
+            if (!isMoved && !isBack)
+                continue;
+            var until = gone ?? now;
+            if (entry.StandsSince < until)
+                PastPlaces.Add(
+                    new PastPlace
+                    {
+                        EntryId = entry.Id,
+                        ProjectId = project,
+                        Path = path,
+                        PathKey = path.Key,
+                        Role = changed.OriginalValues.GetValue<Core.Structure.FolderRole>(nameof(TreeEntry.Role)),
+                        From = entry.StandsSince,
+                        Until = until,
+                    }
+                );
+            entry.StandsSince = now;
+        }
     }
 
     // SQLite has no type for times; ticks of UTC sort and compare as times do.

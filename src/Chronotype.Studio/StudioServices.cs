@@ -13,6 +13,7 @@ using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
 using Chronotype.Studio.Readers;
+using Chronotype.Studio.References;
 using Chronotype.Studio.Saves;
 using Chronotype.Studio.Tree;
 using Microsoft.AspNetCore.Identity;
@@ -93,7 +94,17 @@ public static class StudioServices
             services.AddSingleton(deed);
         }
         // What looks things up for a page shares the page's context.
-        foreach (var query in new[] { typeof(ConventionStore), typeof(PlaceFile), typeof(FindPiece), typeof(FindWork) })
+        foreach (
+            var query in new[]
+            {
+                typeof(ConventionStore),
+                typeof(PlaceFile),
+                typeof(FindPiece),
+                typeof(FindWork),
+                typeof(WhoUses),
+                typeof(PieceReferences),
+            }
+        )
             services.AddScoped(query);
         AddJobs(services);
         services.AddSingleton<IPasswordHasher<Person>, PasswordHasher<Person>>();

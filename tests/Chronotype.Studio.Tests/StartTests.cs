@@ -286,6 +286,7 @@ public sealed class StartTests : IDisposable
             "20261126020830_PlacesAndSessions",
             "20261126061911_LooseSaves",
             "20261126092611_InsideFiles",
+            "20261126124547_Faces",
         ];
 
     /// <summary>Copies the database's files as they are before every statement: what a kill at that moment leaves.</summary>

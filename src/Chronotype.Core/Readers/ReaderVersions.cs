@@ -10,7 +10,7 @@ public static class ReaderVersions
     public const string FileFacts = "file-facts";
 
     /// <summary>The version of the reader of facts. A higher one reads all contents anew.</summary>
-    public const int FileFactsVersion = 6;
+    public const int FileFactsVersion = 7;
 
     /// <summary>Of the comparer.</summary>
     public const int ComparisonVersion = 8;

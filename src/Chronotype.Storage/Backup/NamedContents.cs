@@ -38,7 +38,7 @@ public static class NamedContents
             connection.Open();
             using var command = connection.CreateCommand();
             // Files of the project's own, and faces, came later than pieces; an older version's records have none.
-            var (hasOwn, hasFaces) = (Has("FileContents"), Has("Faces"));
+            var (hasOwn, hasFaces, hasLinks) = (Has("FileContents"), Has("Faces"), Has("Links"));
             command.CommandText = """
                 SELECT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), f."Path", f."Hash"
                 FROM "SaveFiles" f JOIN "Saves" s ON s."Id" = f."SaveId"
@@ -62,6 +62,18 @@ public static class NamedContents
                     SELECT p."Code", e."Path", NULL, c."ReceivedName", e."Path", c."Hash"
                     FROM "FileContents" c JOIN "Entries" e ON e."Id" = c."EntryId" JOIN "Projects" p ON p."Id" = e."ProjectId"
                     ORDER BY p."Code", e."Path", c."Sequence"
+                    """;
+                Read(command, rows);
+            }
+
+            if (hasLinks)
+            {
+                command.CommandText = """
+                    SELECT DISTINCT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), l."SeenPath", l."SeenHash"
+                    FROM "Links" l JOIN "Saves" s ON s."Id" = l."SaveId"
+                        JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
+                    WHERE l."SeenHash" IS NOT NULL
+                    ORDER BY p."Code", i."CurrentName", s."Sequence", l."SeenPath"
                     """;
                 Read(command, rows);
             }

@@ -47,6 +47,7 @@ internal sealed class PieceConfiguration : IEntityTypeConfiguration<Piece>
         // What was deleted is nowhere but where it is asked for.
         piece.HasQueryFilter(p => p.DeletedAt == null);
         piece.Ignore(p => p.Line);
+        piece.HasIndex(p => p.FromEntryId).HasFilter("\"FromEntryId\" IS NOT NULL");
         piece.HasMany(p => p.Lines).WithOne().HasForeignKey(l => l.PieceId);
         piece.HasOne(p => p.Project).WithMany(p => p.Pieces).HasForeignKey(p => p.ProjectId).OnDelete(DeleteBehavior.Restrict);
     }
@@ -113,6 +114,29 @@ internal sealed class FileContentConfiguration : IEntityTypeConfiguration<FileCo
     {
         content.HasIndex(c => new { c.EntryId, c.Sequence }).IsUnique();
         content.HasIndex(c => c.Hash);
+    }
+}
+
+internal sealed class PastPlaceConfiguration : IEntityTypeConfiguration<PastPlace>
+{
+    public void Configure(EntityTypeBuilder<PastPlace> place)
+    {
+        place.HasIndex(p => new { p.ProjectId, p.PathKey });
+        place.HasOne<TreeEntry>().WithMany().HasForeignKey(p => p.EntryId);
+    }
+}
+
+internal sealed class LinkConfiguration : IEntityTypeConfiguration<Link>
+{
+    public void Configure(EntityTypeBuilder<Link> link)
+    {
+        link.HasOne<Save>().WithMany().HasForeignKey(l => l.SaveId);
+        link.HasOne<SaveFile>().WithMany().HasForeignKey(l => l.SaveFileId);
+        link.HasOne<FileContent>().WithMany().HasForeignKey(l => l.FileContentId);
+        // Who uses a file is asked by where it stands, and of versions by what they saw.
+        link.HasIndex(l => new { l.ProjectId, l.TargetKey });
+        link.HasIndex(l => l.SeenEntryId).HasFilter("\"SeenEntryId\" IS NOT NULL");
+        link.HasIndex(l => l.SeenHash).HasFilter("\"SeenHash\" IS NOT NULL");
     }
 }
 

@@ -36,6 +36,12 @@ public sealed class Piece
     public DateTimeOffset StartedAt { get; set; }
     public Guid StartedById { get; set; }
 
+    /// <summary>The original that it was started from, with that content as its first save; null for any other.</summary>
+    public Guid? FromEntryId { get; set; }
+
+    /// <summary>The save of another piece that it was started from; null for any other.</summary>
+    public Guid? FromSaveId { get; set; }
+
     /// <summary>When it was put away: nobody works on it now, and nothing of it goes. Null for a piece on the go.</summary>
     public DateTimeOffset? PutAwayAt { get; set; }
 

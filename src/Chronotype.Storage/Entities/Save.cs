@@ -94,6 +94,9 @@ public sealed class SaveFile
     /// When it was last changed, as the zip that it came in said, in the zone of whoever made the zip; null where nothing said so.
     /// </summary>
     public DateTime? ChangedAt { get; set; }
+
+    /// <summary>When it was last told what it refers to; null where it was not read yet.</summary>
+    public DateTimeOffset? LinkedAt { get; set; }
 }
 
 /// <summary>A version marked with a reason.</summary>

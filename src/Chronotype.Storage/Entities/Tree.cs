@@ -75,6 +75,9 @@ public sealed class TreeEntry
 
     public Guid? MilestoneId { get; set; }
 
+    /// <summary>Since when it stands there; where it stood before, <see cref="PastPlace"/> says.</summary>
+    public DateTimeOffset StandsSince { get; set; }
+
     /// <summary>When it was deleted; it can be taken back. Null for what is there.</summary>
     public DateTimeOffset? DeletedAt { get; set; }
 
@@ -106,4 +109,20 @@ public sealed class FileContent
 
     /// <summary>The earlier content that it brings back; null for what arrived.</summary>
     public int? BroughtBackFrom { get; set; }
+
+    /// <summary>When it was last told what it refers to; null where it was not read yet.</summary>
+    public DateTimeOffset? LinkedAt { get; set; }
+}
+
+/// <summary>Where an entry stood before it was moved, renamed, or deleted and taken back: what a tree was like then follows from it.</summary>
+public sealed class PastPlace
+{
+    public long Id { get; set; }
+    public Guid EntryId { get; set; }
+    public Guid ProjectId { get; set; }
+    public required ProjectPath Path { get; set; }
+    public required string PathKey { get; set; }
+    public FolderRole Role { get; set; }
+    public DateTimeOffset From { get; set; }
+    public DateTimeOffset Until { get; set; }
 }

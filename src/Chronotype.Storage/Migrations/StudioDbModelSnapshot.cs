@@ -223,6 +223,9 @@ namespace Chronotype.Storage.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("LinkedAt")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("ReceivedName")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -354,6 +357,72 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Lines");
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Entities.Link", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("FileContentId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Place")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("ProjectId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("SaveFileId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("SaveId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("SeenEntryId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("SeenHash")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("SeenPath")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("SeenSize")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("State")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("TargetKey")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Times")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Written")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("FileContentId");
+
+                    b.HasIndex("SaveFileId");
+
+                    b.HasIndex("SaveId");
+
+                    b.HasIndex("SeenEntryId")
+                        .HasFilter("\"SeenEntryId\" IS NOT NULL");
+
+                    b.HasIndex("SeenHash")
+                        .HasFilter("\"SeenHash\" IS NOT NULL");
+
+                    b.HasIndex("ProjectId", "TargetKey");
+
+                    b.ToTable("Links");
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Entities.Milestone", b =>
                 {
                     b.Property<Guid>("Id")
@@ -405,6 +474,44 @@ namespace Chronotype.Storage.Migrations
                     b.HasKey("Id");
 
                     b.ToTable("MirrorQueue");
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Entities.PastPlace", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("EntryId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("From")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Path")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("PathKey")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("ProjectId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Role")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Until")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("EntryId");
+
+                    b.HasIndex("ProjectId", "PathKey");
+
+                    b.ToTable("PastPlaces");
                 });
 
             modelBuilder.Entity("Chronotype.Storage.Entities.Person", b =>
@@ -524,6 +631,12 @@ namespace Chronotype.Storage.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<Guid?>("FromEntryId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("FromSaveId")
+                        .HasColumnType("TEXT");
+
                     b.Property<double?>("GreatChange")
                         .HasColumnType("REAL");
 
@@ -553,6 +666,9 @@ namespace Chronotype.Storage.Migrations
                         .HasColumnType("TEXT");
 
                     b.HasKey("Id");
+
+                    b.HasIndex("FromEntryId")
+                        .HasFilter("\"FromEntryId\" IS NOT NULL");
 
                     b.HasIndex("ProjectId", "CurrentName")
                         .IsUnique()
@@ -806,6 +922,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<bool>("IsMain")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("LinkedAt")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Path")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -959,6 +1078,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<Guid?>("SaveId")
                         .HasColumnType("TEXT");
 
+                    b.Property<long>("StandsSince")
+                        .HasColumnType("INTEGER");
+
                     b.HasKey("Id");
 
                     b.HasIndex("PieceId");
@@ -1079,12 +1201,36 @@ namespace Chronotype.Storage.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Entities.Link", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Entities.FileContent", null)
+                        .WithMany()
+                        .HasForeignKey("FileContentId");
+
+                    b.HasOne("Chronotype.Storage.Entities.SaveFile", null)
+                        .WithMany()
+                        .HasForeignKey("SaveFileId");
+
+                    b.HasOne("Chronotype.Storage.Entities.Save", null)
+                        .WithMany()
+                        .HasForeignKey("SaveId");
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Entities.Milestone", b =>
                 {
                     b.HasOne("Chronotype.Storage.Entities.Save", null)
                         .WithOne("Milestone")
                         .HasForeignKey("Chronotype.Storage.Entities.Milestone", "SaveId")
                         .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Entities.PastPlace", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Entities.TreeEntry", null)
+                        .WithMany()
+                        .HasForeignKey("EntryId")
+                        .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
 

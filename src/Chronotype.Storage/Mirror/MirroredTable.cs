@@ -36,6 +36,8 @@ public sealed record MirroredTable(string Name, string Key, IReadOnlyDictionary<
         Of("RenamedNames"),
         Of("Entries"),
         Of("FileContents"),
+        Of("PastPlaces"),
+        Of("Links"),
     ];
 
     private static MirroredTable Of(string name, params IReadOnlyList<(string Column, object? Value)> left) =>

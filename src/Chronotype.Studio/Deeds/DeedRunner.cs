@@ -30,6 +30,7 @@ public sealed class DeedRunner(IDbContextFactory<StudioDb> contexts, JobQueue qu
         if (!actor.IsStudio && !May(person, right))
             return new Refusal.NotAllowed(right);
         var under = new Deed(db, actor, person, time.GetUtcNow());
+        db.DoneAt = under.Now;
         var outcome = await deed(under);
         if (!outcome.Done)
             return outcome;

@@ -19,11 +19,14 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
         var pieces = await db.Pieces.IgnoreQueryFilters().Where(p => p.DeletedAt < before).Select(p => p.Id).ToListAsync(cancel);
         var saves = await db.Saves.IgnoreQueryFilters().Where(s => s.DiscardedAt < before).Select(s => s.Id).ToListAsync(cancel);
         var projects = await db.Projects.IgnoreQueryFilters().Where(p => p.DeletedAt < before).Select(p => p.Id).ToListAsync(cancel);
-        var (done, total) = (0, pieces.Count + saves.Count + projects.Count);
+        var files = await db.Entries.AnyAsync(e => e.DeletedAt < before && e.PieceId == null, cancel);
+        var (done, total) = (0, pieces.Count + saves.Count + projects.Count + (files ? 1 : 0));
         foreach (var piece in pieces)
             await StepAsync(d => EndPieceAsync(d, piece, before, cancel));
         foreach (var save in saves)
             await StepAsync(d => EndSaveAsync(d, save, before, cancel));
+        if (files)
+            await StepAsync(d => EndFilesAsync(d, before, cancel));
         foreach (var project in projects)
             await StepAsync(d => EndProjectAsync(d, project, before, cancel));
         if (total > 0)
@@ -53,7 +56,7 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
             return;
         await EndSavesAsync(db, db.Saves.IgnoreQueryFilters().Where(s => s.PieceId == id), cancel);
         await db.RenamedNames.Where(n => n.PieceId == id).ExecuteDeleteAsync(cancel);
-        await db.Entries.Where(e => e.PieceId == id).ExecuteDeleteAsync(cancel);
+        await EndEntriesAsync(db, db.Entries.Where(e => e.PieceId == id), cancel);
         await db.Lines.Where(l => l.PieceId == id).ExecuteDeleteAsync(cancel);
         await db.Pieces.IgnoreQueryFilters().Where(p => p.Id == id).ExecuteDeleteAsync(cancel);
     }
@@ -65,17 +68,30 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
     {
         await db.Milestones.Where(m => saves.Any(s => s.Id == m.SaveId)).ExecuteDeleteAsync(cancel);
         await db.Faces.Where(f => saves.Any(s => s.Id == f.SaveId)).ExecuteDeleteAsync(cancel);
+        await db.Links.Where(l => saves.Any(s => s.Id == l.SaveId)).ExecuteDeleteAsync(cancel);
         await db.SaveFiles.Where(f => saves.Any(s => s.Id == f.SaveId)).ExecuteDeleteAsync(cancel);
         await saves.ExecuteDeleteAsync(cancel);
     }
+
+    // What a kept version saw of a file stays with the version; the file and its past go.
+    private static async Task EndEntriesAsync(StudioDb db, IQueryable<TreeEntry> entries, CancellationToken cancel)
+    {
+        var contents = db.FileContents.Where(c => entries.Any(e => e.Id == c.EntryId));
+        await db.Links.Where(l => contents.Any(c => c.Id == l.FileContentId)).ExecuteDeleteAsync(cancel);
+        await contents.ExecuteDeleteAsync(cancel);
+        await db.PastPlaces.Where(p => entries.Any(e => e.Id == p.EntryId)).ExecuteDeleteAsync(cancel);
+        await entries.ExecuteDeleteAsync(cancel);
+    }
+
+    private static async Task EndFilesAsync(StudioDb db, DateTimeOffset before, CancellationToken cancel) =>
+        await EndEntriesAsync(db, db.Entries.Where(e => e.DeletedAt < before && e.PieceId == null), cancel);
 
     // Its pieces were deleted no later than it was, and have gone before it.
     private static async Task EndProjectAsync(StudioDb db, Guid id, DateTimeOffset before, CancellationToken cancel)
     {
         if (!await db.Projects.IgnoreQueryFilters().AnyAsync(p => p.Id == id && p.DeletedAt < before, cancel))
             return;
-        await db.FileContents.Where(c => db.Entries.Any(e => e.Id == c.EntryId && e.ProjectId == id)).ExecuteDeleteAsync(cancel);
-        await db.Entries.Where(e => e.ProjectId == id).ExecuteDeleteAsync(cancel);
+        await EndEntriesAsync(db, db.Entries.Where(e => e.ProjectId == id), cancel);
         await db.RenamedNames.Where(n => n.ProjectId == id).ExecuteDeleteAsync(cancel);
         await db.RenamedNames.Where(n => db.RenameRuns.Any(r => r.Id == n.RunId && r.ProjectId == id)).ExecuteDeleteAsync(cancel);
         await db.RenameRuns.Where(r => r.ProjectId == id).ExecuteDeleteAsync(cancel);

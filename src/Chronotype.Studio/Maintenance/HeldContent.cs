@@ -20,7 +20,12 @@ public sealed class HeldContent(ContentStore store, IDbContextFactory<StudioDb> 
         (await Of(db).Distinct().ToListAsync(cancel)).ToHashSet();
 
     private static IQueryable<ContentHash> Of(StudioDb db) =>
-        db.SaveFiles.Select(f => f.Hash).Concat(db.FileContents.Select(f => f.Hash)).Concat(db.Faces.Select(f => f.Hash));
+        db
+            .SaveFiles.Select(f => f.Hash)
+            .Concat(db.FileContents.Select(f => f.Hash))
+            .Concat(db.Faces.Select(f => f.Hash))
+            // What a version saw can be given back with it, whatever became of the file.
+            .Concat(db.Links.Where(l => l.SeenHash != null).Select(l => l.SeenHash!.Value));
 
     /// <returns>How many were let go; the next compaction frees their bytes.</returns>
     public async Task<int> DropUnheldAsync(CancellationToken cancel = default)

@@ -4,6 +4,7 @@ using Chronotype.Core.Readers;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Jobs;
+using Chronotype.Studio.References;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Readers;
@@ -71,6 +72,7 @@ public sealed class ContentReader(FileReader reader, IDbContextFactory<StudioDb>
             { IsBeyondReading: true } => FactsState.Beyond,
             _ => FactsState.Faulty,
         };
+        await using var transaction = await db.Database.BeginTransactionAsync();
         await db.Database.ExecuteSqlAsync(
             $"""
             INSERT OR REPLACE INTO ContentFacts (Content, Reader, Version, State, Format, Inside, Facts)
@@ -78,5 +80,8 @@ public sealed class ContentReader(FileReader reader, IDbContextFactory<StudioDb>
                 facts.Format}, {facts.Inside?.ToString()}, {RecordJson.Write(facts)})
             """
         );
+        // What it refers to is known from now on, of every file that holds it.
+        await FileLinks.OfContentAsync(db, content, facts);
+        await transaction.CommitAsync();
     }
 }

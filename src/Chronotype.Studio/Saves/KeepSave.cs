@@ -7,6 +7,7 @@ using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
+using Chronotype.Studio.References;
 using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
 
@@ -230,6 +231,8 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         save.KeptById = deed.Person.Id;
         save.Note = WriteNote.Clean(note);
         await new ProjectTree(deed.Db, piece.ProjectId).PlaceAsync(EntryKind.Version, save.ExactName, piece.Id, save.Id, cancel: cancel);
+        // What it refers to is as it is now for good.
+        await FileLinks.OfSaveAsync(deed.Db, save, cancel);
         await deed.QueueAsync(JobRequest.Read(save.MainHash, piece.Id), cancel);
         if (previous is not null && previous.Identity != save.Identity)
             await deed.QueueAsync(JobRequest.Compare(previous.Identity, save.Identity, piece.Id), cancel);

@@ -8,6 +8,7 @@ using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
+using Chronotype.Studio.References;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Saves;
@@ -267,6 +268,9 @@ public sealed class ReceiveSave(
         db.Saves.Add(save);
         await db.SaveChangesAsync(cancel);
         await deed.QueueAsync(JobRequest.Read(save.MainHash, pieceId), cancel);
+        foreach (var file in save.Files.Where(f => !f.IsMain && FileLinks.MayRefer(f.Path)).Take(MostReferring))
+            await deed.QueueAsync(JobRequest.Read(file.Hash, pieceId), cancel);
+        await FileLinks.OfSaveAsync(db, save, cancel);
         await ArrivingFace.GiveAsync(deed, save, newest, content, cancel);
         // What it changed since the newest version is told with it, before anybody asks.
         if (save.BaseNumber is { } based)
@@ -301,6 +305,9 @@ public sealed class ReceiveSave(
     }
 
     private const int MostLooked = 4;
+
+    // Files of a folder that are read for what they refer to.
+    private const int MostReferring = 500;
 
     // What was read before, under any name, is known; anything else is read first.
     private async Task<KeepResult?> KeepAtOnceAsync(Deed deed, Save save, CancellationToken cancel)

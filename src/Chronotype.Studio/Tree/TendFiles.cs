@@ -2,9 +2,12 @@ using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
 using Chronotype.Core.Structure;
+using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
+using Chronotype.Studio.Readers;
+using Chronotype.Studio.References;
 using Chronotype.Studio.Saves;
 using Microsoft.EntityFrameworkCore;
 
@@ -70,6 +73,7 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
                     BroughtBackFrom = sequence,
                 };
                 deed.Db.FileContents.Add(back);
+                await LinkAsync(deed.Db, back, cancel);
                 return back;
             },
             cancel
@@ -132,6 +136,7 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
         {
             (content.EntryId, content.Sequence) = (standing.Id, standing.Contents.Max(c => c.Sequence) + 1);
             deed.Db.FileContents.Add(content);
+            await LinkAsync(deed.Db, content, cancel);
             return new PlacedFile(standing, content, false);
         }
         var entry = await tree.PlaceAsync(
@@ -145,6 +150,16 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
             },
             cancel
         );
+        await LinkAsync(deed.Db, content, cancel);
         return new PlacedFile(entry, content, true);
+    }
+
+    // Of content that was read before, under any name, it is known at once what it refers to.
+    private static async Task LinkAsync(StudioDb db, FileContent content, CancellationToken cancel)
+    {
+        if (await ContentReader.KnownAsync(db, content.Hash, cancel) is not { } facts)
+            return;
+        await db.SaveChangesAsync(cancel);
+        await FileLinks.OfFileAsync(db, content, facts, cancel);
     }
 }

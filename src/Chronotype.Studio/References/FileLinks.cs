@@ -1,0 +1,164 @@
+using Chronotype.Core.Content;
+using Chronotype.Core.References;
+using Chronotype.Storage;
+using Chronotype.Storage.Entities;
+using Chronotype.Studio.Readers;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Studio.References;
+
+/// <summary>
+/// Records what files refer to, and what each reference led to when the file came, or was kept. It is done when both are known: the
+/// file, and what is inside it.
+/// </summary>
+internal static class FileLinks
+{
+    /// <summary>Other files of a folder that may refer to something.</summary>
+    private static readonly HashSet<string> Referring = new(StringComparer.OrdinalIgnoreCase) { ".svg", ".gltf", ".glb", ".otio" };
+
+    /// <summary>Whether a file is read for what it refers to, by what it is called.</summary>
+    public static bool MayRefer(string path) => Referring.Contains(Path.GetExtension(path));
+
+    /// <summary>Of every file that holds a content, now that it was read. Within a transaction.</summary>
+    public static async Task OfContentAsync(StudioDb db, ContentHash content, FileFacts facts, CancellationToken cancel = default)
+    {
+        foreach (var id in await db.SaveFiles.Where(f => f.Hash == content).Select(f => f.SaveId).Distinct().ToListAsync(cancel))
+        {
+            // A loose save that was discarded may be taken back.
+            var save = await db.Saves.IgnoreQueryFilters().Include(s => s.Files).FirstAsync(s => s.Id == id, cancel);
+            foreach (var file in save.Files.Where(f => f.Hash == content))
+                await OfSaveFileAsync(db, save, file, facts, cancel);
+        }
+        foreach (var file in await db.FileContents.Where(c => c.Hash == content).ToListAsync(cancel))
+            await OfFileAsync(db, file, facts, cancel);
+        await db.SaveChangesAsync(cancel);
+    }
+
+    /// <summary>Of a save that came, or was kept, now, as far as it was read. Within a transaction, the save being recorded.</summary>
+    public static async Task OfSaveAsync(StudioDb db, Save save, CancellationToken cancel = default)
+    {
+        foreach (var file in save.Files.Where(f => f.IsMain || MayRefer(f.Path)))
+        {
+            if (await ContentReader.KnownAsync(db, file.Hash, cancel) is { } facts)
+                await OfSaveFileAsync(db, save, file, facts, cancel);
+        }
+    }
+
+    /// <summary>Of a content of a project's own file.</summary>
+    public static async Task OfFileAsync(StudioDb db, FileContent content, FileFacts facts, CancellationToken cancel = default)
+    {
+        var entry = await db.Entries.FirstOrDefaultAsync(e => e.Id == content.EntryId, cancel);
+        if (entry is null)
+            return;
+        await db.Links.Where(l => l.FileContentId == content.Id).ExecuteDeleteAsync(cancel);
+        content.LinkedAt = content.At;
+        if (Written(facts) is not { Count: > 0 } written)
+            return;
+        var found = await ResolveAsync(db, entry.ProjectId, content.At, entry.Path.Folder?.Text ?? "", null, written, cancel);
+        foreach (var link in found)
+        {
+            link.FileContentId = content.Id;
+            db.Links.Add(link);
+        }
+    }
+
+    private static async Task OfSaveFileAsync(StudioDb db, Save save, SaveFile file, FileFacts facts, CancellationToken cancel)
+    {
+        var moment = save.KeptAt ?? save.ArrivedAt;
+        // What a version saw stays, even if what it saw is gone by now; a newer reader may only find more.
+        var isSeen = save.Number is not null && file.LinkedAt == moment;
+        var known = isSeen
+            ? (await db.Links.Where(l => l.SaveFileId == file.Id).Select(l => l.Written).ToListAsync(cancel)).ToHashSet()
+            : [];
+        if (!isSeen)
+            await db.Links.Where(l => l.SaveFileId == file.Id).ExecuteDeleteAsync(cancel);
+        file.LinkedAt = moment;
+        var written = Written(facts).FindAll(w => !known.Contains(w.Written));
+        if (written.Count == 0)
+            return;
+        var piece = await db.Pieces.IgnoreQueryFilters().FirstAsync(p => p.Id == save.PieceId, cancel);
+        var folder = await new TreeThen(db, piece.ProjectId, moment).FolderOfAsync(piece.Id, cancel);
+        FileIndex<StandingFile>? own = null;
+        if (save.Files.Count > 1)
+        {
+            // A piece of several files is a folder that stands where its current file does.
+            folder = folder.Length == 0 ? piece.CurrentName : $"{folder}/{piece.CurrentName}";
+            own = new FileIndex<StandingFile>();
+            foreach (var other in save.Files)
+            {
+                if (ProjectPath.TryParse($"{folder}/{other.Path}", out var path, out _))
+                    own.Add(
+                        path.Text,
+                        new StandingFile(Guid.Empty, EntryKind.CurrentFile, path, default, piece.Id, save.Id, other.Hash, other.Size)
+                    );
+            }
+            if (file.Path.LastIndexOf('/') is > 0 and var end)
+                folder = $"{folder}/{file.Path[..end]}";
+        }
+        foreach (var link in await ResolveAsync(db, piece.ProjectId, moment, folder, own, written, cancel))
+        {
+            (link.SaveId, link.SaveFileId) = (save.Id, file.Id);
+            db.Links.Add(link);
+        }
+    }
+
+    private sealed record WrittenLink(string Written, string Place, int Times, WrittenReference Reference);
+
+    // What is embedded leads nowhere; what is written several times is one link.
+    private static List<WrittenLink> Written(FileFacts facts) =>
+        [
+            .. facts
+                .References.Where(r => r.EmbeddedBytes is null)
+                .GroupBy(r => r.Written, StringComparer.Ordinal)
+                .Select(g => new WrittenLink(
+                    g.Key,
+                    g.First().Place,
+                    g.Count(),
+                    WrittenReference.Read(g.Key, ReferenceSyntaxes.Of(facts.Format))
+                ))
+                .Where(w => w.Reference.Kind is not (WrittenKind.Itself or WrittenKind.Embedded)),
+        ];
+
+    private static async Task<List<Link>> ResolveAsync(
+        StudioDb db,
+        Guid projectId,
+        DateTimeOffset moment,
+        string folder,
+        FileIndex<StandingFile>? own,
+        List<WrittenLink> written,
+        CancellationToken cancel
+    )
+    {
+        var files = await new TreeThen(db, projectId, moment).AtAsync(Keys(folder, written.Select(w => w.Reference)), cancel);
+        foreach (var (path, file) in own?.All ?? [])
+            files.Add(path, file);
+        return written.ConvertAll(w =>
+        {
+            var resolved = ReferenceResolver.Resolve(files, folder, w.Reference);
+            var isPath = ProjectPath.TryParse(resolved.Path ?? "", out var path, out _);
+            return new Link
+            {
+                ProjectId = projectId,
+                Written = w.Written,
+                Place = w.Place,
+                Times = w.Times,
+                State = resolved.State,
+                TargetKey = isPath ? path!.Key : null,
+                SeenPath = path,
+                SeenEntryId = resolved.Target is { EntryId: var id } && id != Guid.Empty ? id : null,
+                SeenHash = resolved.Target?.Hash,
+                SeenSize = resolved.Target?.Size ?? 0,
+            };
+        });
+    }
+
+    /// <summary>The keys of every path that references may lead to.</summary>
+    public static IEnumerable<string> Keys(string folder, IEnumerable<WrittenReference> references) =>
+        references
+            .Where(r => r.Kind == WrittenKind.Relative)
+            .SelectMany(r => new[] { r.Path, r.Literal })
+            .OfType<string>()
+            .Select(p => RelativePath.Follow(folder, p))
+            .OfType<string>()
+            .Select(FileIndex<StandingFile>.Key);
+}

@@ -71,6 +71,8 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
         foreach (var changed in ChangeTracker.Entries<TreeEntry>().ToList())
         {
             var entry = changed.Entity;
+            if (changed.State is EntityState.Added or EntityState.Modified)
+                entry.FolderKey = entry.Path.Folder?.Key ?? "";
             if (changed.State == EntityState.Added && entry.StandsSince == default)
                 entry.StandsSince = now;
             if (changed.State != EntityState.Modified)

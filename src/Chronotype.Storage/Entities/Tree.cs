@@ -58,6 +58,9 @@ public sealed class TreeEntry
     /// <summary>Equal for paths that file systems may take for one; unique in the project among what is not deleted.</summary>
     public required string PathKey { get; set; }
 
+    /// <summary>The key of the folder that it stands in; empty at the top. It follows the path by itself.</summary>
+    public string FolderKey { get; set; } = "";
+
     /// <summary>A folder's own; of what stands in a folder, that folder's.</summary>
     public FolderRole Role { get; set; }
 

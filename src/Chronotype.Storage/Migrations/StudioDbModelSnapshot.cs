@@ -1045,6 +1045,10 @@ namespace Chronotype.Storage.Migrations
                     b.Property<Guid?>("DeletedById")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("FolderKey")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<int>("Kind")
                         .HasColumnType("INTEGER");
 
@@ -1086,6 +1090,9 @@ namespace Chronotype.Storage.Migrations
                     b.HasIndex("PieceId");
 
                     b.HasIndex("SaveId");
+
+                    b.HasIndex("ProjectId", "FolderKey")
+                        .HasFilter("\"DeletedAt\" IS NULL");
 
                     b.HasIndex("ProjectId", "PathKey")
                         .IsUnique()

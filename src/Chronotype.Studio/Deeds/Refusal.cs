@@ -231,6 +231,9 @@ public abstract record Refusal
 
     public sealed record IntoItself(ProjectPath Path) : Refusal;
 
+    /// <summary>What lies in a folder would have a longer path than file systems take.</summary>
+    public sealed record PathTooLong(ProjectPath Path) : Refusal;
+
     public sealed record HoldsPieces(ProjectPath Path) : Refusal;
 
     /// <summary>An original, or something else that is never given other content.</summary>

@@ -51,16 +51,56 @@ internal static class FileLinks
         if (entry is null)
             return;
         await db.Links.Where(l => l.FileContentId == content.Id).ExecuteDeleteAsync(cancel);
-        content.LinkedAt = content.At;
+        var now = db.DoneAt ?? DateTimeOffset.UtcNow;
+        content.LinkedAt = now;
         if (Written(facts) is not { Count: > 0 } written)
             return;
-        var found = await ResolveAsync(db, entry.ProjectId, content.At, entry.Path.Folder?.Text ?? "", null, written, cancel);
+        var found = await ResolveAsync(db, entry.ProjectId, null, entry.Path.Folder?.Text ?? "", null, written, cancel);
         foreach (var link in found)
         {
             link.FileContentId = content.Id;
             db.Links.Add(link);
         }
     }
+
+    /// <summary>Of files that stand elsewhere now: where their references lead follows from where they stand.</summary>
+    public static async Task OfMovedAsync(StudioDb db, IReadOnlyList<TreeEntry> moved, CancellationToken cancel = default)
+    {
+        foreach (var entry in moved.Where(e => e.Kind == EntryKind.OwnFile))
+        {
+            var content = await db.FileContents.Where(c => c.EntryId == entry.Id).OrderByDescending(c => c.Sequence).FirstAsync(cancel);
+            if (
+                await db.Links.AnyAsync(l => l.FileContentId == content.Id, cancel)
+                && await ContentReader.KnownAsync(db, content.Hash, cancel) is { } facts
+            )
+                await OfFileAsync(db, content, facts, cancel);
+        }
+        foreach (var entry in moved.Where(e => e.Kind == EntryKind.CurrentFile))
+        {
+            var save = await db
+                .Saves.Include(s => s.Files)
+                .Where(s => s.PieceId == entry.PieceId)
+                .OrderByDescending(s => s.Sequence)
+                .FirstOrDefaultAsync(cancel);
+            if (save is null)
+                continue;
+            // What a version saw stays; only where its links lead from here on is told anew.
+            var folder = entry.Path.Folder?.Text ?? "";
+            var mount =
+                save.Files.Count > 1 ? $"{folder}/{entry.Path.Name[..^Path.GetExtension(entry.Path.Name).Length]}".TrimStart('/') : folder;
+            var files = save.Files.ToDictionary(f => f.Id, f => f.Path);
+            foreach (var link in await db.Links.Where(l => l.SaveId == save.Id).ToListAsync(cancel))
+            {
+                var path = files[link.SaveFileId!.Value];
+                var from = path.LastIndexOf('/') is > 0 and var end ? $"{mount}/{path[..end]}" : mount;
+                var reference = WrittenReference.Read(link.Written, SyntaxOf(path));
+                link.TargetKey = Keys(from, [reference]).FirstOrDefault();
+            }
+        }
+    }
+
+    /// <summary>How a file writes where references lead, by what it is called: only texts write paths letter by letter.</summary>
+    public static ReferenceSyntax SyntaxOf(string path) => MayRefer(path) ? ReferenceSyntax.Uri : ReferenceSyntax.Path;
 
     private static async Task OfSaveFileAsync(StudioDb db, Save save, SaveFile file, FileFacts facts, CancellationToken cancel)
     {
@@ -122,7 +162,7 @@ internal static class FileLinks
     private static async Task<List<Link>> ResolveAsync(
         StudioDb db,
         Guid projectId,
-        DateTimeOffset moment,
+        DateTimeOffset? moment,
         string folder,
         FileIndex<StandingFile>? own,
         List<WrittenLink> written,

@@ -55,7 +55,7 @@ public sealed class PieceReferences(StudioDb db)
                 if (l.FilePath.LastIndexOf('/') is > 0 and var end)
                     from = $"{from}/{l.FilePath[..end]}";
             }
-            var syntax = SyntaxOf(l.FilePath);
+            var syntax = FileLinks.SyntaxOf(l.FilePath);
             return (l.Link, From: from, Reference: WrittenReference.Read(l.Link.Written, syntax));
         });
         var keys = written.SelectMany(w => FileLinks.Keys(w.From, [w.Reference]));
@@ -83,7 +83,4 @@ public sealed class PieceReferences(StudioDb db)
             difference,
             target
         );
-
-    // Only texts write paths letter by letter.
-    private static ReferenceSyntax SyntaxOf(string path) => FileLinks.MayRefer(path) ? ReferenceSyntax.Uri : ReferenceSyntax.Path;
 }

@@ -2,9 +2,19 @@ using Chronotype.Core.Content;
 using Chronotype.Core.Structure;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
+using Chronotype.Studio.References;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Tree;
+
+/// <summary>What was moved.</summary>
+/// <param name="Entries">In the order in which they were asked for, as they stand now.</param>
+/// <param name="Back">What moves them back.</param>
+public sealed record MovedEntries(IReadOnlyList<TreeEntry> Entries, IReadOnlyList<(Guid Entry, ProjectPath To)> Back);
+
+/// <summary>What was deleted.</summary>
+/// <param name="Files">How many files, those in folders among them.</param>
+public sealed record DeletedEntries(IReadOnlyList<TreeEntry> Entries, int Files);
 
 /// <summary>
 /// Makes, moves, renames, deletes and takes back what stands in a project's tree. The names of versions and their copies are the
@@ -44,68 +54,109 @@ public sealed class TendTree(DeedRunner deeds)
 
     /// <summary>Moves or renames an entry, and all that lies in it where it is a folder.</summary>
     /// <param name="to">Its new path; the folder that it leads into must be there.</param>
-    public Task<Outcome<TreeEntry>> MoveAsync(Actor actor, Guid entryId, ProjectPath to, CancellationToken cancel = default) =>
-        deeds.DoAsync<TreeEntry>(
+    public async Task<Outcome<TreeEntry>> MoveAsync(Actor actor, Guid entryId, ProjectPath to, CancellationToken cancel = default)
+    {
+        var outcome = await MoveAsync(actor, [(entryId, to)], cancel);
+        return outcome.Done ? outcome.Result.Entries[0] : outcome.Refusal;
+    }
+
+    /// <summary>Moves or renames several at once: all of them, or none.</summary>
+    /// <param name="moves">Entries of one project, each with its new path.</param>
+    public Task<Outcome<MovedEntries>> MoveAsync(
+        Actor actor,
+        IReadOnlyList<(Guid Entry, ProjectPath To)> moves,
+        CancellationToken cancel = default
+    ) =>
+        deeds.DoAsync<MovedEntries>(
             actor,
             Right.Work,
             async deed =>
             {
-                if (await FindAsync(deed, entryId, cancel) is not { } entry)
+                var entries = new List<TreeEntry>();
+                foreach (var (id, to) in moves)
+                {
+                    if (
+                        await FindAsync(deed, id, cancel) is not { } entry
+                        || (entries.Count > 0 && entries[0].ProjectId != entry.ProjectId)
+                    )
+                        return new Refusal.NoSuchEntry();
+                    if (entry.Kind is EntryKind.Version or EntryKind.MilestoneCopy)
+                        return new Refusal.NamedByConvention(entry.Path);
+                    if (entry.Kind == EntryKind.CurrentFile && to.Name != entry.Path.Name)
+                        return new Refusal.NamedByConvention(entry.Path);
+                    entries.Add(entry);
+                }
+                if (entries.Count == 0)
                     return new Refusal.NoSuchEntry();
-                if (entry.Kind is EntryKind.Version or EntryKind.MilestoneCopy)
-                    return new Refusal.NamedByConvention(entry.Path);
-                if (entry.Kind == EntryKind.CurrentFile && to.Name != entry.Path.Name)
-                    return new Refusal.NamedByConvention(entry.Path);
-                if (to == entry.Path)
-                    return entry;
-                if (entry.Kind == EntryKind.Folder && to.IsIn(entry.Path))
-                    return new Refusal.IntoItself(entry.Path);
-                var tree = new ProjectTree(deed.Db, entry.ProjectId);
-                if (await tree.FindAsync(to, cancel) is { } there && there.Id != entry.Id)
-                    return new Refusal.PathTaken(there.Path);
-                var (role, refusal) = await RoleInAsync(tree, to.Folder, cancel);
-                if (refusal is not null)
-                    return refusal;
-                if (entry.Kind == EntryKind.CurrentFile && !role.IsWorking())
-                    return new Refusal.OnlyInWorkingFolder(entry.Path);
-                if (entry.Kind == EntryKind.OwnFile && role.IsWorking())
-                    return new Refusal.WorkingFolder(to.Folder!);
-                var (from, within) = (entry.Path, entry.Kind == EntryKind.Folder ? await tree.Under(entry.Path).ToListAsync(cancel) : []);
-                // A folder of the plan keeps what it is for, wherever it stands; anything else is of the folder that it comes to.
-                if (entry.Kind != EntryKind.Folder)
+                var tree = new ProjectTree(deed.Db, entries[0].ProjectId);
+                var asked = moves.Select((m, i) => new TreeMove(entries[i].Path, m.To)).ToList();
+                var there = await AroundAsync(tree, entries, asked, cancel);
+                if (MovePlan.Make(there.ToDictionary(e => e.Path, e => e.Kind == EntryKind.Folder), asked, out var plan) is { } fault)
+                    return Refused(fault);
+                foreach (var (entry, move) in entries.Zip(asked))
+                {
+                    // A folder of the plan keeps what it is for, wherever it stands; anything else is of the folder that it comes to.
+                    if (entry.Kind == EntryKind.Folder)
+                        continue;
+                    var (role, refusal) = await RoleInAsync(tree, move.To.Folder, cancel);
+                    if (refusal is not null)
+                        return refusal;
+                    if (entry.Kind == EntryKind.CurrentFile && !role.IsWorking())
+                        return new Refusal.OnlyInWorkingFolder(entry.Path);
+                    if (entry.Kind == EntryKind.OwnFile && role.IsWorking())
+                        return new Refusal.WorkingFolder(move.To.Folder!);
                     entry.Role = role;
-                // The index on paths is asked row by row, so what lies within goes by a name that nothing else has.
-                foreach (var inner in within)
-                    inner.PathKey = $"/{inner.Id:N}";
+                }
+                var byPath = there.ToDictionary(e => e.Path);
+                var changed = plan!.All.Select(m => (Entry: byPath[m.From], m.To)).ToList();
+                // The index on paths is asked row by row, so all of them go by names that nothing else has in between.
+                foreach (var (entry, _) in changed)
+                    entry.PathKey = $"/{entry.Id:N}";
                 await deed.Db.SaveChangesAsync(cancel);
-                await tree.MoveAsync(entry, to, cancel);
-                foreach (var inner in within)
-                    await tree.MoveAsync(inner, ProjectPath.Parse(to.Text + inner.Path.Text[from.Text.Length..]), cancel);
-                return entry;
+                foreach (var (entry, to) in changed)
+                    (entry.Path, entry.PathKey) = (to, to.Key);
+                await deed.Db.SaveChangesAsync(cancel);
+                await FileLinks.OfMovedAsync(deed.Db, changed.ConvertAll(c => c.Entry), cancel);
+                return new MovedEntries(entries, [.. plan.Back.Select((m, i) => (entries[i].Id, m.To))]);
             },
             cancel
         );
 
     /// <summary>Deletes a file or a folder with what is in it. It can be taken back; its content and its past stay until then.</summary>
-    public Task<Outcome<TreeEntry>> DeleteAsync(Actor actor, Guid entryId, CancellationToken cancel = default) =>
-        deeds.DoAsync<TreeEntry>(
+    public async Task<Outcome<TreeEntry>> DeleteAsync(Actor actor, Guid entryId, CancellationToken cancel = default)
+    {
+        var outcome = await DeleteAsync(actor, [entryId], cancel);
+        return outcome.Done ? outcome.Result.Entries[0] : outcome.Refusal;
+    }
+
+    /// <summary>Deletes several at once: all of them, or none.</summary>
+    public Task<Outcome<DeletedEntries>> DeleteAsync(Actor actor, IReadOnlyList<Guid> entryIds, CancellationToken cancel = default) =>
+        deeds.DoAsync<DeletedEntries>(
             actor,
             Right.Work,
             async deed =>
             {
-                if (await FindAsync(deed, entryId, cancel) is not { } entry)
-                    return new Refusal.NoSuchEntry();
-                if (entry.PieceId is not null)
-                    return new Refusal.HoldsPieces(entry.Path);
-                var within =
-                    entry.Kind == EntryKind.Folder
-                        ? await new ProjectTree(deed.Db, entry.ProjectId).Under(entry.Path).ToListAsync(cancel)
-                        : [];
-                if (within.Exists(e => e.PieceId is not null))
-                    return new Refusal.HoldsPieces(entry.Path);
-                foreach (var gone in within.Append(entry))
-                    (gone.DeletedAt, gone.DeletedById) = (deed.Now, actor.PersonId);
-                return entry;
+                var (entries, files) = (new List<TreeEntry>(), 0);
+                foreach (var id in entryIds)
+                {
+                    if (await FindAsync(deed, id, cancel) is not { } entry)
+                        return new Refusal.NoSuchEntry();
+                    if (entry.PieceId is not null)
+                        return new Refusal.HoldsPieces(entry.Path);
+                    var within =
+                        entry.Kind == EntryKind.Folder
+                            ? await new ProjectTree(deed.Db, entry.ProjectId).Under(entry.Path).ToListAsync(cancel)
+                            : [];
+                    if (within.Exists(e => e.PieceId is not null))
+                        return new Refusal.HoldsPieces(entry.Path);
+                    entries.Add(entry);
+                    foreach (var gone in within.Append(entry).Where(e => e.DeletedAt is null))
+                    {
+                        (gone.DeletedAt, gone.DeletedById) = (deed.Now, actor.PersonId);
+                        files += gone.Kind == EntryKind.Folder ? 0 : 1;
+                    }
+                }
+                return new DeletedEntries(entries, files);
             },
             cancel
         );
@@ -140,6 +191,38 @@ public sealed class TendTree(DeedRunner deeds)
             },
             cancel
         );
+
+    // Of the tree only what the moves can meet: what goes, and what stands where it goes to.
+    private static async Task<List<TreeEntry>> AroundAsync(
+        ProjectTree tree,
+        List<TreeEntry> entries,
+        List<TreeMove> moves,
+        CancellationToken cancel
+    )
+    {
+        var there = entries.ToDictionary(e => e.Id);
+        foreach (var folder in entries.Where(e => e.Kind == EntryKind.Folder))
+        {
+            foreach (var inner in await tree.Under(folder.Path).ToListAsync(cancel))
+                there[inner.Id] = inner;
+        }
+        foreach (var keys in moves.SelectMany(m => new[] { m.To.Key, m.To.Folder?.Key }).OfType<string>().Distinct().Chunk(400))
+        {
+            foreach (var met in await tree.Entries.Where(e => keys.Contains(e.PathKey)).ToListAsync(cancel))
+                there[met.Id] = met;
+        }
+        return [.. there.Values];
+    }
+
+    private static Refusal Refused((MoveFault Fault, ProjectPath Path) fault) =>
+        fault.Fault switch
+        {
+            MoveFault.Taken => new Refusal.PathTaken(fault.Path),
+            MoveFault.IntoItself => new Refusal.IntoItself(fault.Path),
+            MoveFault.NoFolder => new Refusal.NoSuchFolder(fault.Path),
+            MoveFault.TooLong => new Refusal.PathTooLong(fault.Path),
+            _ => new Refusal.NoSuchEntry(),
+        };
 
     private static Task<TreeEntry?> FindAsync(Deed deed, Guid entryId, CancellationToken cancel) =>
         deed.Db.Entries.FirstOrDefaultAsync(e => e.Id == entryId && e.DeletedAt == null, cancel);

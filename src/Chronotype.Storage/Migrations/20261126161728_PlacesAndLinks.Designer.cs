@@ -11,7 +11,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace Chronotype.Storage.Migrations
 {
     [DbContext(typeof(StudioDb))]
-    [Migration("20261126160619_PlacesAndLinks")]
+    [Migration("20261126161728_PlacesAndLinks")]
     partial class PlacesAndLinks
     {
         /// <inheritdoc />
@@ -1048,6 +1048,10 @@ namespace Chronotype.Storage.Migrations
                     b.Property<Guid?>("DeletedById")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("FolderKey")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<int>("Kind")
                         .HasColumnType("INTEGER");
 
@@ -1089,6 +1093,9 @@ namespace Chronotype.Storage.Migrations
                     b.HasIndex("PieceId");
 
                     b.HasIndex("SaveId");
+
+                    b.HasIndex("ProjectId", "FolderKey")
+                        .HasFilter("\"DeletedAt\" IS NULL");
 
                     b.HasIndex("ProjectId", "PathKey")
                         .IsUnique()

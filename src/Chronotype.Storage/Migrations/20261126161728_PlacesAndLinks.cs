@@ -35,6 +35,13 @@ namespace Chronotype.Storage.Migrations
                 type: "INTEGER",
                 nullable: true);
 
+            migrationBuilder.AddColumn<string>(
+                name: "FolderKey",
+                table: "Entries",
+                type: "TEXT",
+                nullable: false,
+                defaultValue: "");
+
             migrationBuilder.AddColumn<long>(
                 name: "StandsSince",
                 table: "Entries",
@@ -52,6 +59,12 @@ namespace Chronotype.Storage.Migrations
                     (SELECT min(c."At") FROM "FileContents" c WHERE c."EntryId" = "Entries"."Id"),
                     (SELECT p."StartedAt" FROM "Projects" p WHERE p."Id" = "Entries"."ProjectId"),
                     0)
+                """
+            );
+            // What is before the last slash: all that is left when every character that is no slash is taken off the end.
+            migrationBuilder.Sql(
+                """
+                UPDATE "Entries" SET "FolderKey" = rtrim(rtrim("PathKey", replace("PathKey", '/', '')), '/')
                 """
             );
 
@@ -127,6 +140,12 @@ namespace Chronotype.Storage.Migrations
                 filter: "\"FromEntryId\" IS NOT NULL");
 
             migrationBuilder.CreateIndex(
+                name: "IX_Entries_ProjectId_FolderKey",
+                table: "Entries",
+                columns: new[] { "ProjectId", "FolderKey" },
+                filter: "\"DeletedAt\" IS NULL");
+
+            migrationBuilder.CreateIndex(
                 name: "IX_Links_FileContentId",
                 table: "Links",
                 column: "FileContentId");
@@ -182,6 +201,10 @@ namespace Chronotype.Storage.Migrations
                 name: "IX_Pieces_FromEntryId",
                 table: "Pieces");
 
+            migrationBuilder.DropIndex(
+                name: "IX_Entries_ProjectId_FolderKey",
+                table: "Entries");
+
             migrationBuilder.DropColumn(
                 name: "LinkedAt",
                 table: "SaveFiles");
@@ -197,6 +220,10 @@ namespace Chronotype.Storage.Migrations
             migrationBuilder.DropColumn(
                 name: "LinkedAt",
                 table: "FileContents");
+
+            migrationBuilder.DropColumn(
+                name: "FolderKey",
+                table: "Entries");
 
             migrationBuilder.DropColumn(
                 name: "StandsSince",

@@ -64,12 +64,12 @@ public sealed partial class DemoStudio
 
         time.Set(Days(-3, 9, 0));
         var edit = await PieceAsync(project, "TV", "Foyer film", "edit");
-        FoyerClip shore = new("Shore at dawn", 6, 2, "../assets/sets/shore.mov"),
-            moon = new("Moonrise", 5, 0, "../assets/sets/moonrise.mov"),
-            swell = new("Swell", 8, 1, "../assets/sets/swell.mov"),
-            buoyShot = new("The buoy", 7, 0, "../assets/characters/buoy-sway.mov"),
-            surf = new("Surf", 26, 0, "../assets/sound/surf.wav"),
-            bell = new("Bell", 4, 0.5, "../assets/sound/bell.wav");
+        FoyerClip shore = new("Shore at dawn", 6, 2, "../../assets/sets/shore.png"),
+            moon = new("Moonrise", 5, 0, "../../assets/sets/moonrise.png"),
+            swell = new("Swell", 8, 1, "../../assets/sets/swell.png"),
+            buoyShot = new("The buoy", 7, 0, "../../assets/characters/buoy-sway.mov"),
+            surf = new("Surf", 26, 0, "../../assets/sound/surf.wav"),
+            bell = new("Bell", 4, 0.5, "../../assets/sound/bell.wav");
         await Step(
             edit,
             Days(-3, 11, 45),
@@ -83,7 +83,7 @@ public sealed partial class DemoStudio
             "foyer.otio",
             FoyerEdit.Make(
                 ("Picture", "Video", [moon, shore with { Seconds = 4, From = 3 }, swell, buoyShot with { Seconds = 9 }]),
-                ("Sound", "Audio", [surf with { Media = "../assets/sound/surf-night.wav" }]),
+                ("Sound", "Audio", [surf with { Media = "../../assets/sound/surf-night.wav" }]),
                 ("Bell", "Audio", [new("", 18), bell])
             ),
             "The moon first, and the bell over the buoy"

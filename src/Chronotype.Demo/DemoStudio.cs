@@ -34,16 +34,20 @@ public sealed partial class DemoStudio(DataFolder data, DateTimeOffset now)
             await services.GetRequiredService<JobRunner>().StartAsync(default);
             await MakePeopleAsync();
             var tides = await ProjectAsync("TIDES", "Moonpull, an exhibition about tides", "print", Days(-12, 9, 0));
+            await MakeOriginalsAsync(tides);
             await MakeIconsAsync(tides);
             await MakeTextsAsync(tides);
             await MakePosterAsync(tides);
             await MakeTicketAsync(tides);
             await MakeBannerAsync(tides);
+            await MakeLeafletAsync(tides);
             time.Set(Days(-1, 16, 20));
             await PieceAsync(tides, "OB", "Floor map", "layout");
             var guide = await ProjectAsync("TIDE-GUIDE", "Moonpull, the audio guide", "audio", Days(-6, 10, 0));
             await MakeGuideAsync(guide);
-            await MakeFilmAsync(await ProjectAsync("TIDE-FILM", "Moonpull, a film for the foyer", "animation", Days(-4, 9, 0)));
+            var film = await ProjectAsync("TIDE-FILM", "Moonpull, a film for the foyer", "animation", Days(-4, 9, 0));
+            await MakeFilmAssetsAsync(film);
+            await MakeFilmAsync(film);
             await services.GetRequiredService<JobRunner>().IdleAsync();
             await services.GetRequiredService<JobRunner>().StopAsync(default);
         }

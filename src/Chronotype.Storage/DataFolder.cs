@@ -74,6 +74,9 @@ public sealed class DataFolder : IDisposable
     /// <summary>Pictures cut for zooming; made again when they are gone.</summary>
     public string Sounds => Path.Combine(Root, "sounds");
 
+    /// <summary>Files that arrive in parts, until they are whole and have a place.</summary>
+    public string Uploads => Path.Combine(Root, "uploads");
+
     public string Tiles => Path.Combine(Root, "tiles");
 
     /// <summary>What is set aside while something is read; nothing in it is needed after a stop.</summary>
@@ -84,5 +87,6 @@ public sealed class DataFolder : IDisposable
 
     public void Dispose() => held.Dispose();
 
-    private static bool IsFull(IOException e) => (e.HResult & 0xFFFF) is Enospc or Edquot or WindowsDiskFull;
+    /// <summary>Whether writing failed for want of space.</summary>
+    public static bool IsFull(IOException e) => (e.HResult & 0xFFFF) is Enospc or Edquot or WindowsDiskFull;
 }

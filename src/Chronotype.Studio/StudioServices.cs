@@ -3,6 +3,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Storage.Mirror;
 using Chronotype.Storage.Starting;
+using Chronotype.Studio.Arrivals;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Finding;
@@ -47,6 +48,7 @@ public static class StudioServices
         services.AddSingleton<SoundStore>();
         services.AddSingleton<CompareSaves>();
         services.AddSingleton<KeepBySetting>();
+        services.AddSingleton<HeldUploads>();
         services.AddSingleton<JobQueue>();
         services.AddSingleton<JobStart>();
         services.AddSingleton<JobRunner>();

@@ -6,6 +6,7 @@ using Chronotype.Studio.People;
 using Chronotype.Web.Pages.Jobs;
 using Chronotype.Web.Pages.Pieces;
 using Chronotype.Web.Pages.Shared;
+using Chronotype.Web.Pages.Tree;
 using Chronotype.Web.Security;
 using Chronotype.Web.Uploads;
 using Chronotype.Web.Words;
@@ -65,7 +66,10 @@ public static class StudioApp
         // What is under way is cut off then: it is taken up at the next start, and no upload that was not answered counts.
         services.Configure<HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromSeconds(3));
         services.AddStudioWork();
+        services.AddScoped<UploadDoor>();
         services.AddScoped<UploadEndpoints>();
+        services.AddScoped<FolderUploads>();
+        services.AddScoped<FolderList>();
         services.AddHttpContextAccessor();
         services.AddScoped<SoundEndpoints.Asked>();
         services.AddScoped<PlaceEndpoint>();
@@ -152,6 +156,8 @@ public static class StudioApp
         app.MapGet("/healthz", () => Results.Text("ready")).AllowAnonymous();
         app.MapRazorPages();
         UploadEndpoints.Map(app);
+        FolderUploads.Map(app);
+        TusEndpoints.Map(app);
         PlaceEndpoint.Map(app);
         FirstSteps.Map(app);
         DownloadEndpoints.Map(app);

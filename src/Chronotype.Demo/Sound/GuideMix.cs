@@ -20,8 +20,9 @@ internal static class GuideMix
         Bits = 24,
         Channels = 2;
 
-    /// <summary>A WAVE file, 48 kHz, 24 bit, stereo.</summary>
-    public static byte[] Render(GuideScene scene)
+    /// <summary>A WAVE file, 24 bit, stereo.</summary>
+    /// <param name="rate">Hertz that are written into it; another than its own plays it slower or faster.</param>
+    public static byte[] Render(GuideScene scene, int rate = SampleRate)
     {
         var samples = scene.Parts.SelectMany(Part).ToArray();
         var data = samples.Length * Bits / 8;
@@ -32,8 +33,8 @@ internal static class GuideMix
         BinaryPrimitives.WriteInt32LittleEndian(file.AsSpan(16), 16);
         BinaryPrimitives.WriteInt16LittleEndian(file.AsSpan(20), 1);
         BinaryPrimitives.WriteInt16LittleEndian(file.AsSpan(22), Channels);
-        BinaryPrimitives.WriteInt32LittleEndian(file.AsSpan(24), SampleRate);
-        BinaryPrimitives.WriteInt32LittleEndian(file.AsSpan(28), SampleRate * Channels * Bits / 8);
+        BinaryPrimitives.WriteInt32LittleEndian(file.AsSpan(24), rate);
+        BinaryPrimitives.WriteInt32LittleEndian(file.AsSpan(28), rate * Channels * Bits / 8);
         BinaryPrimitives.WriteInt16LittleEndian(file.AsSpan(32), Channels * Bits / 8);
         BinaryPrimitives.WriteInt16LittleEndian(file.AsSpan(34), Bits);
         "data"u8.CopyTo(file.AsSpan(36));

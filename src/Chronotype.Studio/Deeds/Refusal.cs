@@ -231,6 +231,12 @@ public abstract record Refusal
 
     public sealed record IntoItself(ProjectPath Path) : Refusal;
 
+    /// <param name="Why">Which system refuses it and why, as the core says it.</param>
+    public sealed record FileNameNotLegal(string Name, string Why) : Refusal
+    {
+        public override string Field => "name";
+    }
+
     /// <summary>What lies in a folder would have a longer path than file systems take.</summary>
     public sealed record PathTooLong(ProjectPath Path) : Refusal;
 

@@ -1,6 +1,7 @@
 using Chronotype.Core.Content;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio.Arrivals;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
 using Microsoft.EntityFrameworkCore;
@@ -11,7 +12,14 @@ namespace Chronotype.Studio.Jobs;
 /// Brings the queue to where the records are: what a stop cut off waits again, and what was never read, or by an older reader, is asked
 /// for.
 /// </summary>
-public sealed class JobStart(IDbContextFactory<StudioDb> contexts, JobQueue queue, Previews previews, TileStore tiles, SoundStore sounds)
+public sealed class JobStart(
+    IDbContextFactory<StudioDb> contexts,
+    JobQueue queue,
+    Previews previews,
+    TileStore tiles,
+    SoundStore sounds,
+    HeldUploads uploads
+)
 {
     private const int Batch = 500;
 
@@ -26,6 +34,7 @@ public sealed class JobStart(IDbContextFactory<StudioDb> contexts, JobQueue queu
         previews.DropOlder();
         tiles.DropOlder();
         sounds.DropOlder();
+        uploads.DropOld();
         foreach (var part in (await UnreadAsync(db, cancel)).Concat(await UnmeasuredAsync(db, cancel)).Chunk(Batch))
             await queue.AddAsync(part, cancel: cancel);
     }
@@ -47,6 +56,15 @@ public sealed class JobStart(IDbContextFactory<StudioDb> contexts, JobQueue queu
                         Hash = s.FaceHash!.Value,
                         s.PieceId,
                         s.ArrivedAt,
+                    })
+            )
+            .Concat(
+                db.FileContents.Where(c => !ContentReader.Current(db).Any(f => f.Content == c.Hash))
+                    .Select(c => new
+                    {
+                        c.Hash,
+                        PieceId = c.EntryId,
+                        ArrivedAt = c.At,
                     })
             )
             .ToListAsync(cancel);

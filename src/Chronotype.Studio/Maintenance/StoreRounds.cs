@@ -1,6 +1,7 @@
 using Chronotype.Content;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio.Arrivals;
 using Chronotype.Studio.Jobs;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Hosting;
@@ -12,6 +13,7 @@ namespace Chronotype.Studio.Maintenance;
 public sealed class StoreRounds(
     JobQueue queue,
     ContentStore store,
+    HeldUploads uploads,
     IDbContextFactory<StudioDb> contexts,
     TimeProvider time,
     ILogger<StoreRounds> log
@@ -48,6 +50,7 @@ public sealed class StoreRounds(
             .FirstOrDefaultAsync(stopping);
         if (last is { } at && time.GetUtcNow() - at < Between)
             return;
+        uploads.DropOld();
         // Of one lane: the second comes when the first is done.
         var jobs = new List<JobRequest> { JobRequest.Store(JobKind.VerifySample), JobRequest.Store(JobKind.EndGrace) };
         var stat = store.Maintenance.Stat();

@@ -23,13 +23,17 @@ public sealed record PlacedFile(TreeEntry Entry, FileContent Content, bool IsNew
 /// </summary>
 public sealed class TendFiles(DeedRunner deeds, IContentStore store)
 {
-    /// <param name="folder">The folder that it is to stand in; null for the project's top.</param>
+    /// <param name="folder">
+    /// The folder that it is to stand in; null for the project's top. What of it is not there yet is made, of the role of what is around.
+    /// </param>
+    /// <param name="replaces">The asset or document that it is the next content of, whatever it is called; null for one of its name.</param>
     /// <exception cref="StorageFullException">The disk is full; nothing was taken, and nothing older is touched.</exception>
     public async Task<Outcome<PlacedFile>> ReceiveAsync(
         Actor actor,
         Guid projectId,
         ProjectPath? folder,
         ArrivingContent content,
+        Guid? replaces = null,
         CancellationToken cancel = default
     )
     {
@@ -39,8 +43,8 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
         return await deeds.DoAsync(
             actor,
             Right.Work,
-            deed => RecordAsync(deed, projectId, folder, name, (staged.Hash, staged.Size), cancel),
-            cancel
+            deed => RecordAsync(deed, projectId, folder, name, (staged.Hash, staged.Size), replaces, CancellationToken.None),
+            CancellationToken.None
         );
     }
 
@@ -91,7 +95,7 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
         if (folder is null)
             return new Refusal.NoFolderForOutputs();
         var file = save.Files[0];
-        return await RecordAsync(deed, projectId, folder, FileNames.Received(save.ReceivedName), (file.Hash, file.Size), cancel);
+        return await RecordAsync(deed, projectId, folder, FileNames.Received(save.ReceivedName), (file.Hash, file.Size), null, cancel);
     }
 
     private static async Task<Outcome<PlacedFile>> RecordAsync(
@@ -100,6 +104,7 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
         ProjectPath? folder,
         string name,
         (ContentHash Hash, long Size) held,
+        Guid? replaces,
         CancellationToken cancel
     )
     {
@@ -109,7 +114,7 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
         var role = FolderRole.Documents;
         if (folder is not null)
         {
-            if (await tree.FindAsync(folder, cancel) is not { Kind: EntryKind.Folder } at)
+            if (await TendTree.ReachAsync(tree, folder, cancel) is not { Kind: EntryKind.Folder } at)
                 return new Refusal.NoSuchFolder(folder);
             if (at.Role.IsWorking())
                 return new Refusal.WorkingFolder(at.Path);
@@ -128,7 +133,15 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
         };
         var standing = await tree
             .Entries.Include(e => e.Contents)
-            .FirstOrDefaultAsync(e => e.PathKey == path.Key && e.Kind == EntryKind.OwnFile, cancel);
+            .FirstOrDefaultAsync(e => e.Kind == EntryKind.OwnFile && (replaces == null ? e.PathKey == path.Key : e.Id == replaces), cancel);
+        if (replaces is not null)
+        {
+            if (standing is null)
+                return new Refusal.NoSuchEntry();
+            if (!standing.Role.MayReplace())
+                return new Refusal.NeverChanged(standing.Path);
+            role = standing.Role;
+        }
         if (standing?.Contents.MaxBy(c => c.Sequence) is { } there && there.Hash == content.Hash)
             return new PlacedFile(standing, there, false);
         await deed.QueueAsync(JobRequest.Read(content.Hash, projectId), cancel);

@@ -1,4 +1,5 @@
 using Chronotype.Core.Content;
+using Chronotype.Core.Naming.Checking;
 using Chronotype.Core.Structure;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
@@ -9,8 +10,8 @@ namespace Chronotype.Studio.Tree;
 
 /// <summary>What was moved.</summary>
 /// <param name="Entries">In the order in which they were asked for, as they stand now.</param>
-/// <param name="Back">What moves them back.</param>
-public sealed record MovedEntries(IReadOnlyList<TreeEntry> Entries, IReadOnlyList<(Guid Entry, ProjectPath To)> Back);
+/// <param name="At">When; by it all of them are moved back.</param>
+public sealed record MovedEntries(IReadOnlyList<TreeEntry> Entries, DateTimeOffset At);
 
 /// <summary>What was deleted.</summary>
 /// <param name="Files">How many files, those in folders among them.</param>
@@ -31,6 +32,8 @@ public sealed class TendTree(DeedRunner deeds)
             {
                 if (!await deed.Db.Projects.AnyAsync(p => p.Id == projectId, cancel))
                     return new Refusal.NoSuchProject();
+                if (NameFault(path.Name) is { } why)
+                    return new Refusal.FileNameNotLegal(path.Name, why);
                 var tree = new ProjectTree(deed.Db, projectId);
                 if (await tree.FindAsync(path, cancel) is { } there)
                     return new Refusal.PathTaken(there.Path);
@@ -66,61 +69,95 @@ public sealed class TendTree(DeedRunner deeds)
         Actor actor,
         IReadOnlyList<(Guid Entry, ProjectPath To)> moves,
         CancellationToken cancel = default
-    ) =>
-        deeds.DoAsync<MovedEntries>(
+    ) => deeds.DoAsync(actor, Right.Work, deed => MoveWithinAsync(deed, moves, cancel), cancel);
+
+    /// <summary>Gives everything that was moved or renamed in one go its old place again.</summary>
+    /// <param name="at">When that was: <see cref="MovedEntries.At"/>.</param>
+    public Task<Outcome<MovedEntries>> MoveBackAsync(Actor actor, Guid projectId, DateTimeOffset at, CancellationToken cancel = default) =>
+        deeds.DoAsync(
             actor,
             Right.Work,
             async deed =>
             {
-                var entries = new List<TreeEntry>();
-                foreach (var (id, to) in moves)
-                {
-                    if (
-                        await FindAsync(deed, id, cancel) is not { } entry
-                        || (entries.Count > 0 && entries[0].ProjectId != entry.ProjectId)
+                var before = await deed
+                    .Db.PastPlaces.Where(p => p.ProjectId == projectId && p.Until == at)
+                    .Join(
+                        deed.Db.Entries.Where(e => e.StandsSince == at && e.DeletedAt == null && e.ProjectId == projectId),
+                        p => p.EntryId,
+                        e => e.Id,
+                        (p, e) =>
+                            new
+                            {
+                                e.Id,
+                                e.Kind,
+                                p.Path,
+                            }
                     )
-                        return new Refusal.NoSuchEntry();
-                    if (entry.Kind is EntryKind.Version or EntryKind.MilestoneCopy)
-                        return new Refusal.NamedByConvention(entry.Path);
-                    if (entry.Kind == EntryKind.CurrentFile && to.Name != entry.Path.Name)
-                        return new Refusal.NamedByConvention(entry.Path);
-                    entries.Add(entry);
-                }
-                if (entries.Count == 0)
-                    return new Refusal.NoSuchEntry();
-                var tree = new ProjectTree(deed.Db, entries[0].ProjectId);
-                var asked = moves.Select((m, i) => new TreeMove(entries[i].Path, m.To)).ToList();
-                var there = await AroundAsync(tree, entries, asked, cancel);
-                if (MovePlan.Make(there.ToDictionary(e => e.Path, e => e.Kind == EntryKind.Folder), asked, out var plan) is { } fault)
-                    return Refused(fault);
-                foreach (var (entry, move) in entries.Zip(asked))
-                {
-                    // A folder of the plan keeps what it is for, wherever it stands; anything else is of the folder that it comes to.
-                    if (entry.Kind == EntryKind.Folder)
-                        continue;
-                    var (role, refusal) = await RoleInAsync(tree, move.To.Folder, cancel);
-                    if (refusal is not null)
-                        return refusal;
-                    if (entry.Kind == EntryKind.CurrentFile && !role.IsWorking())
-                        return new Refusal.OnlyInWorkingFolder(entry.Path);
-                    if (entry.Kind == EntryKind.OwnFile && role.IsWorking())
-                        return new Refusal.WorkingFolder(move.To.Folder!);
-                    entry.Role = role;
-                }
-                var byPath = there.ToDictionary(e => e.Path);
-                var changed = plan!.All.Select(m => (Entry: byPath[m.From], m.To)).ToList();
-                // The index on paths is asked row by row, so all of them go by names that nothing else has in between.
-                foreach (var (entry, _) in changed)
-                    entry.PathKey = $"/{entry.Id:N}";
-                await deed.Db.SaveChangesAsync(cancel);
-                foreach (var (entry, to) in changed)
-                    (entry.Path, entry.PathKey) = (to, to.Key);
-                await deed.Db.SaveChangesAsync(cancel);
-                await FileLinks.OfMovedAsync(deed.Db, changed.ConvertAll(c => c.Entry), cancel);
-                return new MovedEntries(entries, [.. plan.Back.Select((m, i) => (entries[i].Id, m.To))]);
+                    .ToListAsync(cancel);
+                // What the convention names goes along with its folder.
+                var moves = before
+                    .Where(b => b.Kind is not (EntryKind.Version or EntryKind.MilestoneCopy))
+                    .Select(b => (b.Id, b.Path))
+                    .ToList();
+                return await MoveWithinAsync(deed, moves, cancel);
             },
             cancel
         );
+
+    private static async Task<Outcome<MovedEntries>> MoveWithinAsync(
+        Deed deed,
+        IReadOnlyList<(Guid Entry, ProjectPath To)> moves,
+        CancellationToken cancel
+    )
+    {
+        var entries = new List<TreeEntry>();
+        foreach (var (id, to) in moves)
+        {
+            if (await FindAsync(deed, id, cancel) is not { } entry || (entries.Count > 0 && entries[0].ProjectId != entry.ProjectId))
+                return new Refusal.NoSuchEntry();
+            if (entry.Kind is EntryKind.Version or EntryKind.MilestoneCopy)
+                return new Refusal.NamedByConvention(entry.Path);
+            if (entry.Kind == EntryKind.CurrentFile && to.Name != entry.Path.Name)
+                return new Refusal.NamedByConvention(entry.Path);
+            // What came badly named may stay so; no one gives a name that some system refuses.
+            if (to.Name != entry.Path.Name && NameFault(to.Name) is { } why)
+                return new Refusal.FileNameNotLegal(to.Name, why);
+            entries.Add(entry);
+        }
+        if (entries.Count == 0)
+            return new Refusal.NoSuchEntry();
+        var tree = new ProjectTree(deed.Db, entries[0].ProjectId);
+        var asked = moves.Select((m, i) => new TreeMove(entries[i].Path, m.To)).ToList();
+        var there = await AroundAsync(tree, entries, asked, cancel);
+        if (MovePlan.Make(there.ToDictionary(e => e.Path, e => e.Kind == EntryKind.Folder), asked, out var plan) is { } fault)
+            return Refused(fault);
+        var byPath = there.ToDictionary(e => e.Path);
+        var changed = plan!.All.Select(m => (Entry: byPath[m.From], m.To)).ToList();
+        var after = there.Except(changed.Select(c => c.Entry)).ToDictionary(e => e.PathKey);
+        foreach (var (entry, to) in changed)
+            after[to.Key] = entry;
+        foreach (var (entry, move) in entries.Zip(asked))
+        {
+            // A folder of the plan keeps what it is for, wherever it stands; anything else is of the folder that it comes to.
+            if (entry.Kind == EntryKind.Folder)
+                continue;
+            var role = move.To.Folder is { } folder ? Inherited(after[folder.Key].Role) : FolderRole.Documents;
+            if (entry.Kind == EntryKind.CurrentFile && !role.IsWorking())
+                return new Refusal.OnlyInWorkingFolder(entry.Path);
+            if (entry.Kind == EntryKind.OwnFile && role.IsWorking())
+                return new Refusal.WorkingFolder(move.To.Folder!);
+            entry.Role = role;
+        }
+        // The index on paths is asked row by row, so all of them go by names that nothing else has in between.
+        foreach (var (entry, _) in changed)
+            entry.PathKey = $"/{entry.Id:N}";
+        await deed.Db.SaveChangesAsync(cancel);
+        foreach (var (entry, to) in changed)
+            (entry.Path, entry.PathKey) = (to, to.Key);
+        await deed.Db.SaveChangesAsync(cancel);
+        await FileLinks.OfMovedAsync(deed.Db, changed.ConvertAll(c => c.Entry), cancel);
+        return new MovedEntries(entries, deed.Now);
+    }
 
     /// <summary>Deletes a file or a folder with what is in it. It can be taken back; its content and its past stay until then.</summary>
     public async Task<Outcome<TreeEntry>> DeleteAsync(Actor actor, Guid entryId, CancellationToken cancel = default)
@@ -161,6 +198,20 @@ public sealed class TendTree(DeedRunner deeds)
             cancel
         );
 
+    /// <summary>Takes back what was deleted in one go, each with all that went with it.</summary>
+    public async Task<Outcome<TreeEntry>> RestoreAsync(Actor actor, IReadOnlyList<Guid> entryIds, CancellationToken cancel = default)
+    {
+        Outcome<TreeEntry> outcome = new Refusal.NoSuchEntry();
+        foreach (var id in entryIds)
+        {
+            outcome = await RestoreAsync(actor, id, cancel);
+            // What lay in a folder that went, too, is back with it.
+            if (!outcome.Done && outcome.Refusal is not Refusal.NoSuchEntry)
+                return outcome;
+        }
+        return outcome;
+    }
+
     /// <summary>Takes back what was deleted, with all that went with it: where it stood, or at the next free name beside that.</summary>
     public Task<Outcome<TreeEntry>> RestoreAsync(Actor actor, Guid entryId, CancellationToken cancel = default) =>
         deeds.DoAsync<TreeEntry>(
@@ -192,6 +243,32 @@ public sealed class TendTree(DeedRunner deeds)
             cancel
         );
 
+    /// <summary>A folder, which is made where it is not there yet, with those that lead to it.</summary>
+    /// <returns>Null where a file stands where one of them would.</returns>
+    internal static async Task<TreeEntry?> ReachAsync(ProjectTree tree, ProjectPath folder, CancellationToken cancel)
+    {
+        if (await tree.FindAsync(folder, cancel) is { } there)
+            return there;
+        var role = FolderRole.Documents;
+        if (folder.Folder is { } around)
+        {
+            if (await ReachAsync(tree, around, cancel) is not { Kind: EntryKind.Folder } above)
+                return null;
+            (role, folder) = (Inherited(above.Role), above.Path.Append(folder.Name));
+        }
+        return await tree.PlaceAsync(
+            new TreeEntry
+            {
+                Kind = EntryKind.Folder,
+                Path = folder,
+                PathKey = "",
+                Role = role,
+                Order = int.MaxValue,
+            },
+            cancel
+        );
+    }
+
     // Of the tree only what the moves can meet: what goes, and what stands where it goes to.
     private static async Task<List<TreeEntry>> AroundAsync(
         ProjectTree tree,
@@ -212,6 +289,13 @@ public sealed class TendTree(DeedRunner deeds)
                 there[met.Id] = met;
         }
         return [.. there.Values];
+    }
+
+    private static string? NameFault(string name)
+    {
+        var faults = new List<NameFault>();
+        FileSystemRules.Check(name, null, faults);
+        return faults.FirstOrDefault()?.Message;
     }
 
     private static Refusal Refused((MoveFault Fault, ProjectPath Path) fault) =>

@@ -25,6 +25,7 @@ public static class DownloadEndpoints
         routes.MapGet("/saves/{id:guid}/film", FilmAsync);
         routes.MapGet("/files/{id:guid}", OwnFileAsync);
         routes.MapGet("/saves/{id:guid}/preview/{side:int}", PreviewAsync);
+        routes.MapGet("/files/{id:guid}/preview/{side:int}", FilePreviewAsync);
     }
 
     /// <param name="milestone">Under the milestone copy's name.</param>
@@ -143,17 +144,51 @@ public static class DownloadEndpoints
         if (!Previews.Sides.Contains(side) || page is < 0 or >= Previews.MostPages)
             return Results.NotFound();
         var save = await db.Saves.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, cancel);
-        if (save is null)
-            return Results.NotFound();
-        var preview = await previews.GetAsync(save.SeenHash, save.PieceId, side, page ?? 0, cancel);
-        if (preview.Error == JobError.None && of == PreviewAddress.Of(save.SeenHash))
+        return save is null
+            ? Results.NotFound()
+            : await DrawnAsync(save.SeenHash, save.PieceId, side, of, page ?? 0, previews, theme, context, cancel);
+    }
+
+    /// <param name="content">Which of the file's contents, counted from 1; null for what it holds now.</param>
+    private static async Task<IResult> FilePreviewAsync(
+        Guid id,
+        int side,
+        string? of,
+        int? content,
+        StudioDb db,
+        Previews previews,
+        ThemeColours theme,
+        HttpContext context,
+        CancellationToken cancel
+    )
+    {
+        var hash = await db
+            .FileContents.Where(c => c.EntryId == id && (content == null || c.Sequence == content))
+            .OrderByDescending(c => c.Sequence)
+            .Select(c => (ContentHash?)c.Hash)
+            .FirstOrDefaultAsync(cancel);
+        return hash is { } held && Previews.Sides.Contains(side)
+            ? await DrawnAsync(held, id, side, of, 0, previews, theme, context, cancel)
+            : Results.NotFound();
+    }
+
+    private static async Task<IResult> DrawnAsync(
+        ContentHash hash,
+        Guid lane,
+        int side,
+        string? of,
+        int page,
+        Previews previews,
+        ThemeColours theme,
+        HttpContext context,
+        CancellationToken cancel
+    )
+    {
+        var preview = await previews.GetAsync(hash, lane, side, page, cancel);
+        if (preview.Error == JobError.None && of == PreviewAddress.Of(hash))
             SecurityHeaders.Keep(context, "private, max-age=31536000, immutable");
         return preview.Path is not null
-            ? Results.File(
-                preview.Path,
-                preview.MediaType,
-                entityTag: Tag($"{save.SeenHash}-{side}-{page ?? 0}-{ReaderVersions.PreviewVersion}")
-            )
+            ? Results.File(preview.Path, preview.MediaType, entityTag: Tag($"{hash}-{side}-{page}-{ReaderVersions.PreviewVersion}"))
             : Results.Content(NotDrawnSvg.Draw(WhyNot(preview), theme), "image/svg+xml");
     }
 

@@ -1,18 +1,13 @@
-using Chronotype.Content;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
-using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Maintenance;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Saves;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Chronotype.Web.Words;
-using Microsoft.AspNetCore.Antiforgery;
-using Microsoft.AspNetCore.Http.Features;
-using Microsoft.AspNetCore.Mvc.ViewFeatures;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Uploads;
@@ -20,127 +15,56 @@ namespace Chronotype.Web.Uploads;
 /// <summary>Where files arrive: a new piece with its first content, the next save of a piece, and copies to repair from.</summary>
 public sealed class UploadEndpoints(
     StudioDb db,
-    IAntiforgery antiforgery,
-    ITempDataDictionaryFactory tempData,
+    UploadDoor door,
     StartPiece startPiece,
     ReceiveSave receiveSave,
     PlaceFile placeFile,
     FindPiece findPiece,
     RepairContent repairContent,
-    AttachFace attachFace,
-    JobQueue queue
+    AttachFace attachFace
 )
 {
-    private Notice? said;
+    private UploadDoor Door => door;
 
     public static void Map(IEndpointRouteBuilder routes)
     {
         routes.MapPost(
             "/projects/{project}/pieces",
             (HttpContext context, UploadEndpoints uploads, string project, CancellationToken cancel) =>
-                uploads.AnswerAsync(context, upload => uploads.StartAsync(context, project, upload, cancel), cancel)
+                uploads.Door.AnswerAsync(context, upload => uploads.StartAsync(context, project, upload, cancel), cancel)
         );
         routes.MapPost(
             "/projects/{project}/{piece}/saves",
             (HttpContext context, UploadEndpoints uploads, string project, string piece, CancellationToken cancel) =>
-                uploads.AnswerAsync(context, upload => uploads.SaveAsync(context, project, piece, upload, cancel), cancel)
+                uploads.Door.AnswerAsync(context, upload => uploads.SaveAsync(context, project, piece, upload, cancel), cancel)
         );
         routes.MapPost(
             "/projects/{project}/{piece}/saves/{save:guid}/face",
             (HttpContext context, UploadEndpoints uploads, string project, string piece, Guid save, CancellationToken cancel) =>
-                uploads.AnswerAsync(context, upload => uploads.FaceAsync(context, project, piece, save, upload, cancel), cancel)
+                uploads.Door.AnswerAsync(context, upload => uploads.FaceAsync(context, project, piece, save, upload, cancel), cancel)
         );
         routes.MapPost(
             "/storage/copies",
             (HttpContext context, UploadEndpoints uploads, CancellationToken cancel) =>
-                uploads.AnswerAsync(context, upload => uploads.RepairAsync(context, upload, cancel), cancel)
+                uploads.Door.AnswerAsync(context, upload => uploads.RepairAsync(context, upload, cancel), cancel)
         );
     }
 
-    private sealed record Answer(string? Location, string? Error, int Status = StatusCodes.Status200OK)
-    {
-        public static Answer To(string location) => new(location, null);
-
-        public static Answer Refused(Refusal refusal) => new(null, RefusalWords.Of(refusal), RefusalWords.StatusOf(refusal));
-
-        public static Answer Refused(string error, int status = StatusCodes.Status422UnprocessableEntity) => new(null, error, status);
-    }
-
-    private async Task<IResult> AnswerAsync(HttpContext context, Func<MultipartUpload, Task<Answer>> work, CancellationToken cancel)
-    {
-        // A save may be as large as the disk; only its fields are bounded.
-        if (context.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit)
-            limit.MaxRequestBodySize = null;
-        Answer answer;
-        try
-        {
-            answer =
-                await MultipartUpload.ReadAsync(context.Request, cancel) is not { } upload
-                    ? Answer.Refused("This address takes a form with a file.", StatusCodes.Status415UnsupportedMediaType)
-                : !await IsOurFormAsync(context, upload)
-                    ? Answer.Refused(
-                        "The form was open for too long or came from somewhere else, so nothing was taken. Load the page anew and "
-                            + "send it again.",
-                        StatusCodes.Status400BadRequest
-                    )
-                : await work(upload);
-        }
-        catch (StorageFullException e)
-        {
-            // What of it got there is needed by nothing, and is freed now.
-            await FreeAsync();
-            answer = Answer.Refused(e.Message, StatusCodes.Status507InsufficientStorage);
-        }
-        catch (Exception e) when (e is InvalidDataException or BadHttpRequestException)
-        {
-            answer = Answer.Refused(
-                "The file did not arrive whole, so nothing of it was taken and nothing older is touched. Send it again.",
-                StatusCodes.Status400BadRequest
-            );
-        }
-        if (context.Request.GetTypedHeaders().Accept?.Any(a => a.MediaType == "application/json") == true)
-            return Results.Json(
-                new
-                {
-                    location = answer.Location,
-                    error = answer.Error,
-                    said = IsOneOfMany(context) ? said?.Sentence : null,
-                },
-                statusCode: answer.Status
-            );
-        if (answer.Location is not null)
-            return Results.Redirect(answer.Location);
-        Say(context, new Notice(NoticeKind.Bad, answer.Error!));
-        var back = context.Request.GetTypedHeaders().Referer;
-        // Only to a path of our own: what begins with two slashes leads to another host.
-        return Results.Redirect(
-            back?.Host == context.Request.Host.Host && back.PathAndQuery is ['/', not ('/' or '\\'), ..] ? back.PathAndQuery : "/"
-        );
-    }
-
-    // The script sends the token as a header; a plain form as its first field, which is moved to where it is looked for.
-    private async Task<bool> IsOurFormAsync(HttpContext context, MultipartUpload upload)
-    {
-        if (!context.Request.Headers.ContainsKey("X-Form-Token"))
-            context.Request.Headers["X-Form-Token"] = upload.Field("__RequestVerificationToken");
-        return await antiforgery.IsRequestValidAsync(context);
-    }
-
-    private async Task<Answer> StartAsync(HttpContext context, string projectCode, MultipartUpload upload, CancellationToken cancel)
+    private async Task<UploadAnswer> StartAsync(HttpContext context, string projectCode, MultipartUpload upload, CancellationToken cancel)
     {
         var project = await db.Projects.AsNoTracking().FirstOrDefaultAsync(p => p.Code == projectCode, cancel);
         if (project is null)
-            return Answer.Refused(new Refusal.NoSuchProject());
+            return UploadAnswer.Refused(new Refusal.NoSuchProject());
         var (actor, slots) = (context.User.Actor(), SlotFields.From(upload.Fields));
         if (upload.FileName is null)
         {
             var started = await startPiece.DoAsync(actor, project.Id, slots, cancel: cancel);
-            return started.Done ? Answer.To(PiecePage(project.Code, started.Result)) : Answer.Refused(started.Refusal);
+            return started.Done ? UploadAnswer.To(PiecePage(project.Code, started.Result)) : UploadAnswer.Refused(started.Refusal);
         }
         return await ReceiveAsync(context, project.Code, new SaveTarget.NewPiece(project.Id, slots), upload, cancel);
     }
 
-    private async Task<Answer> SaveAsync(
+    private async Task<UploadAnswer> SaveAsync(
         HttpContext context,
         string projectCode,
         string pieceName,
@@ -149,13 +73,13 @@ public sealed class UploadEndpoints(
     )
     {
         if (await findPiece.DoAsync(projectCode, pieceName, cancel) is not { } piece)
-            return Answer.Refused(new Refusal.NoSuchPiece());
+            return UploadAnswer.Refused(new Refusal.NoSuchPiece());
         return upload.FileName is null
-            ? Answer.Refused(new Refusal.NoContent())
+            ? UploadAnswer.Refused(new Refusal.NoContent())
             : await ReceiveAsync(context, projectCode, new SaveTarget.OfPiece(piece.Id), upload, cancel);
     }
 
-    private async Task<Answer> FaceAsync(
+    private async Task<UploadAnswer> FaceAsync(
         HttpContext context,
         string projectCode,
         string pieceName,
@@ -165,15 +89,15 @@ public sealed class UploadEndpoints(
     )
     {
         if (await findPiece.DoAsync(projectCode, pieceName, cancel) is not { } piece)
-            return Answer.Refused(new Refusal.NoSuchPiece());
+            return UploadAnswer.Refused(new Refusal.NoSuchPiece());
         if (upload.FileName is null)
-            return Answer.Refused(new Refusal.NoContent());
+            return UploadAnswer.Refused(new Refusal.NoContent());
         var content = new ArrivingContent(upload.FileName, upload.File);
         var outcome = await attachFace.DoAsync(context.User.Actor(), piece.Id, save, content, cancel);
         if (!outcome.Done)
-            return Answer.Refused(outcome.Refusal);
-        Say(context, Faced(outcome.Result.Save, outcome.Result.Face));
-        return Answer.To(
+            return UploadAnswer.Refused(outcome.Refusal);
+        door.Say(context, Faced(outcome.Result.Save, outcome.Result.Face));
+        return UploadAnswer.To(
             outcome.Result.Save.Number is { } number ? $"{PiecePage(projectCode, piece)}?b={number}" : PiecePage(projectCode, piece)
         );
     }
@@ -190,7 +114,7 @@ public sealed class UploadEndpoints(
         };
     }
 
-    private async Task<Answer> ReceiveAsync(
+    private async Task<UploadAnswer> ReceiveAsync(
         HttpContext context,
         string projectCode,
         SaveTarget target,
@@ -200,16 +124,16 @@ public sealed class UploadEndpoints(
     {
         var outcome = await receiveSave.DoAsync(context.User.Actor(), target, new ArrivingContent(upload.FileName!, upload.File), cancel);
         if (!outcome.Done)
-            return Answer.Refused(outcome.Refusal);
+            return UploadAnswer.Refused(outcome.Refusal);
         var received = outcome.Result;
         if (received.Face is { } face)
-            Say(context, Faced(received.Save, face));
+            door.Say(context, Faced(received.Save, face));
         else if (received.Keep is { } keep)
-            Say(context, Notice.About(keep));
+            door.Say(context, Notice.About(keep));
         else if (!received.IsNew)
-            Say(context, Notice.Unchanged(received.Save));
+            door.Say(context, Notice.Unchanged(received.Save));
         else if (received.SameAs is { } same)
-            Say(
+            door.Say(
                 context,
                 Notice.Done(
                     $"It is stored as a loose save, and is the same as {same}, byte for byte: nothing was added on disk, and nothing is at "
@@ -217,9 +141,9 @@ public sealed class UploadEndpoints(
                 )
             );
         else if (received.Notice is { } notice)
-            Say(context, Notice.Done($"It is stored as a loose save. {FactWords.Of(notice)}"));
+            door.Say(context, Notice.Done($"It is stored as a loose save. {FactWords.Of(notice)}"));
         else if (received.NotTaken is { } number)
-            Say(
+            door.Say(
                 context,
                 Notice.Done(
                     $"It is stored. Its name says {number}, but numbers are used once and in order here, so it is a loose save until "
@@ -227,7 +151,7 @@ public sealed class UploadEndpoints(
                 )
             );
         else if (received.ByName is { } said)
-            Say(
+            door.Say(
                 context,
                 Notice.Done(
                     $"It is stored as a loose save. Its name says {said}, which is above all numbers used so far: keep it as {said}, as "
@@ -235,31 +159,18 @@ public sealed class UploadEndpoints(
                 )
             );
         else if (await ElsewhereAsync(context, received.Piece, received.Save, cancel) is { } elsewhere)
-            Say(context, elsewhere);
-        return Answer.To(PiecePage(projectCode, received.Piece));
+            door.Say(context, elsewhere);
+        return UploadAnswer.To(PiecePage(projectCode, received.Piece));
     }
 
-    // Whether or not it can be asked for on a full disk, whoever saves is told that the disk is full.
-    private async Task FreeAsync()
-    {
-        try
-        {
-            await queue.AddAsync([JobRequest.Store(JobKind.CompactStore, JobPriority.Follows)]);
-        }
-        catch (Exception e) when (e is DbUpdateException or Microsoft.Data.Sqlite.SqliteException)
-        {
-            // The daily round asks again.
-        }
-    }
-
-    private async Task<Answer> RepairAsync(HttpContext context, MultipartUpload upload, CancellationToken cancel)
+    private async Task<UploadAnswer> RepairAsync(HttpContext context, MultipartUpload upload, CancellationToken cancel)
     {
         if (upload.FileName is null)
-            return Answer.Refused(new Refusal.NoContent());
+            return UploadAnswer.Refused(new Refusal.NoContent());
         var repaired = await repairContent.DoAsync(context.User.Actor(), upload.File, cancel);
         if (!repaired.Done)
-            return Answer.Refused(repaired.Refusal);
-        Say(
+            return UploadAnswer.Refused(repaired.Refusal);
+        door.Say(
             context,
             repaired.Result switch
             {
@@ -279,7 +190,7 @@ public sealed class UploadEndpoints(
                 ),
             }
         );
-        return Answer.To("/storage");
+        return UploadAnswer.To("/storage");
     }
 
     // The name may speak for another piece. The file stays where the person put it.
@@ -304,19 +215,6 @@ public sealed class UploadEndpoints(
             Give: save.Id,
             GiveTo: best.CurrentName
         );
-    }
-
-    // Of many files that are sent together, each result is told where they are sent from, and not on the next page.
-    private static bool IsOneOfMany(HttpContext context) => context.Request.Headers.ContainsKey("X-One-Of-Many");
-
-    private void Say(HttpContext context, Notice notice)
-    {
-        said = notice;
-        if (IsOneOfMany(context))
-            return;
-        var data = tempData.GetTempData(context);
-        Notice.Put(data, notice);
-        data.Save();
     }
 
     private static string PiecePage(string project, Piece piece) =>

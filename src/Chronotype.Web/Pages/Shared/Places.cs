@@ -1,3 +1,4 @@
+using Chronotype.Core.Content;
 using Chronotype.Storage.Entities;
 
 namespace Chronotype.Web.Pages.Shared;
@@ -13,6 +14,13 @@ public static class Places
     public static string OfProject(string code) => $"/projects/{Uri.EscapeDataString(code)}";
 
     public static string OfPiece(string project, string name) => $"{OfProject(project)}/{Uri.EscapeDataString(name)}";
+
+    /// <param name="folder">From the project's top; null for the top.</param>
+    /// <param name="file">The file that is looked at beside it; null for none.</param>
+    public static string OfTree(string project, ProjectPath? folder = null, Guid? file = null) =>
+        $"/tree/{Uri.EscapeDataString(project)}"
+        + (folder is null ? "" : "/" + string.Join('/', folder.Text.Split('/').Select(Uri.EscapeDataString)))
+        + (file is null ? "" : $"?file={file}");
 
     /// <summary>Where it is renamed, moved, put away and deleted.</summary>
     public static string TidyOf(Piece piece) => "/tidy" + Of(piece)["/projects".Length..];

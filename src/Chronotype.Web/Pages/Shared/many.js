@@ -1,34 +1,12 @@
 // Several files and whole folders at once: each shows where it will go before anything is sent, then all are sent one after another
 // with one progress and one result. A single file keeps to the form of its page, where there is one.
-import { size, left, tell } from './say.js';
+import { chosen, entries } from './dropped.js';
+import { left, size, tell } from './say.js';
+import { send } from './sending.js';
 
-const litter = /^(\.DS_Store|Thumbs\.db|desktop\.ini|\._.*|~\$.*|\.~lock\..*)$/i;
 const place = document.querySelector('[data-many]');
 const token = () => document.querySelector('[name=__RequestVerificationToken]').value;
 const make = (tag, className = '', text = '') => Object.assign(document.createElement(tag), { className, textContent: text });
-
-// What was dropped, with the folders that it lay in.
-async function entries(roots, files) {
-  if (!roots.length) return chosen(files);
-  const found = [];
-  const walk = async (entry, path) => {
-    if (entry.isFile) {
-      if (!litter.test(entry.name)) found.push({ file: await new Promise((done, no) => entry.file(done, no)), path: path + entry.name });
-      return;
-    }
-    const reader = entry.createReader();
-    for (let some; (some = await new Promise((done, no) => reader.readEntries(done, no))).length;)
-      for (const one of some) await walk(one, `${path}${entry.name}/`);
-  };
-  for (const root of roots) await walk(root, '');
-  return { found, folder: roots.length === 1 && roots[0].isDirectory ? roots[0].name : null };
-}
-
-const chosen = files => {
-  const found = [...files].filter(f => !litter.test(f.name)).map(file => ({ file, path: file.webkitRelativePath || file.name }));
-  const tops = new Set(found.map(f => f.path.split('/')[0]));
-  return { found, folder: found.length && tops.size === 1 && found[0].path.includes('/') ? [...tops][0] : null };
-};
 
 async function ask(names) {
   const answer = await fetch('/place', {
@@ -164,25 +142,8 @@ async function run(items, { dialog, list, bar, says, start, close, hint }) {
       const { downloadZip } = await import('/js/client-zip.js');
       body = await downloadZip(item.found.map(f => ({ name: f.path, input: f.file, lastModified: f.file.lastModified }))).blob();
     }
-    item.result = await new Promise(end => {
-      current = new XMLHttpRequest();
-      const form = new FormData();
-      for (const [field, value] of Object.entries(item.target.slots)) form.append(field, value);
-      form.append('file', body, item.name);
-      current.upload.onprogress = e => tellOf(item.bytes * e.loaded / e.total);
-      current.onload = () => {
-        let answer = {};
-        try { answer = JSON.parse(current.responseText); } catch { /* told by the status */ }
-        end(current.status < 300 && answer.location ? { ...answer, ok: true } : { error: answer.error ?? `the server answered with an error (${current.status})` });
-      };
-      current.onerror = () => end({ error: 'the connection broke; nothing half-sent is kept' });
-      current.onabort = () => end({ error: 'stopped; nothing of it was kept' });
-      current.open('POST', item.target.address);
-      current.setRequestHeader('Accept', 'application/json');
-      current.setRequestHeader('X-Form-Token', token());
-      current.setRequestHeader('X-One-Of-Many', '1');
-      current.send(form);
-    });
+    current = send({ body, name: item.name, address: item.target.address, fields: item.target.slots }, { isOneOfMany: true, progress: (sent, all) => tellOf(item.bytes * sent / all) });
+    item.result = await current.done;
     done += item.bytes;
     tellOf(0);
     item.state.textContent = item.result.ok ? 'stored' : 'not stored';

@@ -1,52 +1,39 @@
 // Sends files with progress, and lets them be dropped. Without this script the same forms still work.
 import { box, left, size, tell } from './say.js';
+import { send } from './sending.js';
 
 // An answer that is an error is not put into the page; what to do about it is said beside it.
 document.addEventListener('htmx:response:error', e => tell('That did not work',
   `The server answered with an error (${e.detail.ctx?.response?.status ?? 'unknown'}). What was stored before is untouched. Load the page anew and look before you try again.`));
 document.addEventListener('htmx:error', e => e.detail.ctx && tell('No answer', 'The server could not be reached. What was stored before is untouched; try again.'));
 
-export function send(form, file, address = form.action) {
+export async function sendForm(form, file, address = form.action) {
   const shown = box();
-  const request = new XMLHttpRequest();
   const started = performance.now();
-  const body = new FormData();
-  // Fields go before the file, so that the server can check them before it reads the rest.
-  for (const [name, value] of new FormData(form)) if (!(value instanceof File)) body.append(name, value);
-  body.append('file', file, file.name);
-
-  const failed = sentence => {
-    shown.element.remove();
-    tell('Not sent', sentence);
-  };
+  const fields = Object.fromEntries([...new FormData(form)].filter(([, value]) => !(value instanceof File)));
   shown.title.textContent = file.name;
   shown.text.textContent = 'Starting…';
   shown.button.textContent = 'Cancel';
-  shown.button.onclick = () => request.abort();
   window.addEventListener('beforeunload', warn);
-  request.upload.onprogress = e => {
-    const seconds = (performance.now() - started) / 1000;
-    shown.bar.value = e.loaded / e.total;
-    shown.text.textContent = e.loaded === e.total ? 'Storing it…' : `${size(e.loaded)} of ${size(e.total)}, ${left(seconds / e.loaded * (e.total - e.loaded))}`;
-  };
-  request.onload = () => {
-    let answer;
-    try { answer = JSON.parse(request.responseText); } catch { answer = {}; }
-    if (request.status < 300 && answer.location) {
-      // It is stored: whoever leaves now loses nothing.
-      window.removeEventListener('beforeunload', warn);
-      shown.text.textContent = 'Stored.';
-      shown.button.hidden = true;
-      location.assign(answer.location);
-    } else failed(answer.error ?? `The server answered with an error (${request.status}). Nothing that was stored before is lost; try again.`);
-  };
-  request.onerror = () => failed('The connection broke before the whole file had arrived. Nothing half-sent is kept and nothing older is touched: send it again.');
-  request.onabort = () => failed('Cancelled. Nothing of it was kept.');
-  request.onloadend = () => window.removeEventListener('beforeunload', warn);
-  request.open('POST', address);
-  request.setRequestHeader('Accept', 'application/json');
-  request.setRequestHeader('X-Form-Token', form.elements.__RequestVerificationToken.value);
-  request.send(body);
+  const sending = send({ body: file, name: file.name, address, fields }, {
+    progress: (sent, all) => {
+      const seconds = (performance.now() - started) / 1000;
+      shown.bar.value = sent / all;
+      shown.text.textContent = sent === all ? 'Storing it…' : `${size(sent)} of ${size(all)}, ${left(seconds / sent * (all - sent))}`;
+    },
+  });
+  shown.button.onclick = () => sending.abort();
+  const answer = await sending.done;
+  window.removeEventListener('beforeunload', warn);
+  if (answer.ok) {
+    // It is stored: whoever leaves now loses nothing.
+    shown.text.textContent = 'Stored.';
+    shown.button.hidden = true;
+    location.assign(answer.location);
+  } else {
+    shown.element.remove();
+    tell('Not sent', answer.error);
+  }
 }
 
 function warn(e) { e.preventDefault(); }
@@ -57,14 +44,14 @@ document.addEventListener('submit', e => {
   if (!file) return;
   e.preventDefault();
   // A button may send it elsewhere, this once.
-  send(form, file, e.submitter?.hasAttribute('formaction') ? e.submitter.formAction : form.action);
+  sendForm(form, file, e.submitter?.hasAttribute('formaction') ? e.submitter.formAction : form.action);
 });
 
 // A form that has nothing to fill in sends its file as soon as it is chosen.
 document.addEventListener('change', e => {
   const form = e.target.closest('form[data-upload=at-once]');
   if (form && e.target.files?.length) {
-    send(form, e.target.files[0]);
+    sendForm(form, e.target.files[0]);
     e.target.value = '';
   }
 });
@@ -86,7 +73,8 @@ addEventListener('dragover', e => { if (target() || many()) e.preventDefault(); 
 addEventListener('drop', async e => {
   depth = 0;
   mark(false);
-  if (!target() && !many()) return;
+  // What it was dropped on may have taken it.
+  if (e.defaultPrevented || (!target() && !many())) return;
   e.preventDefault();
   if (!takes()) return;
   // What was dropped can be asked for only now, before anything else is waited for.
@@ -98,7 +86,7 @@ addEventListener('drop', async e => {
   if (!form) {
     if (many()) await (await import('./many.js')).drop(roots, all);
     else tell('One file at a time', 'Drop one file, or one zip of a folder.');
-  } else if (form.dataset.upload === 'at-once') send(form, files[0]);
+  } else if (form.dataset.upload === 'at-once') sendForm(form, files[0]);
   else {
     form.elements.file.files = files;
     form.elements.file.dispatchEvent(new Event('change', { bubbles: true }));

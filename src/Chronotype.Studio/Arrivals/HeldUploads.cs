@@ -1,0 +1,156 @@
+using System.Collections.Concurrent;
+using System.Text.Json;
+using Chronotype.Content;
+using Chronotype.Core.Content;
+using Chronotype.Storage;
+
+namespace Chronotype.Studio.Arrivals;
+
+/// <summary>A file that arrives in parts.</summary>
+/// <param name="Name">As the browser gave it; not trusted.</param>
+/// <param name="Length">Bytes that it is to have.</param>
+/// <param name="PersonId">Who sends it; nobody else may go on with it.</param>
+public sealed record HeldUpload(Guid Id, string Name, long Length, Guid PersonId, DateTimeOffset BegunAt);
+
+/// <summary>
+/// Files that arrive in parts, held until they are whole and have been given a place, so that a connection that breaks costs nothing
+/// that had arrived. What nobody goes on with is dropped after <see cref="Lasts"/>.
+/// </summary>
+public sealed class HeldUploads(DataFolder data, TimeProvider time)
+{
+    /// <summary>How long a part is held after its last byte came.</summary>
+    public static readonly TimeSpan Lasts = TimeSpan.FromDays(3);
+
+    // A part is written by one sender at a time.
+    private readonly ConcurrentDictionary<Guid, byte> busy = new();
+
+    /// <exception cref="StorageFullException">The disk is full.</exception>
+    public async Task<HeldUpload> BeginAsync(string name, long length, Guid person, CancellationToken cancel = default)
+    {
+        ArgumentOutOfRangeException.ThrowIfNegative(length);
+        var held = new HeldUpload(Guid.CreateVersion7(), name, length, person, time.GetUtcNow());
+        Directory.CreateDirectory(data.Uploads);
+        await Guarded(async () =>
+        {
+            await File.WriteAllBytesAsync(PartOf(held.Id), [], cancel);
+            // It is there once it can be told what it is.
+            await File.WriteAllTextAsync(FactsOf(held.Id), RecordJson.Write(held), cancel);
+            return true;
+        });
+        return held;
+    }
+
+    /// <returns>It, and how much of it has arrived; null where there is none, or it is somebody else's.</returns>
+    public async Task<(HeldUpload Held, long Arrived)?> FindAsync(Guid id, Guid person, CancellationToken cancel = default)
+    {
+        try
+        {
+            var held = RecordJson.Read<HeldUpload>(await File.ReadAllTextAsync(FactsOf(id), cancel));
+            return held.PersonId == person ? (held, new FileInfo(PartOf(id)).Length) : null;
+        }
+        catch (Exception e) when (e is FileNotFoundException or DirectoryNotFoundException or JsonException)
+        {
+            return null;
+        }
+    }
+
+    /// <summary>Takes a part, as much of it as arrives.</summary>
+    /// <param name="at">Where it begins: exactly where what is there ends.</param>
+    /// <returns>How much has arrived now; null where another sender is at it, or it does not begin there.</returns>
+    /// <exception cref="StorageFullException">The disk is full; what had arrived is held.</exception>
+    public async Task<long?> AppendAsync(HeldUpload held, long at, Stream bytes, CancellationToken cancel = default)
+    {
+        if (!busy.TryAdd(held.Id, 0))
+            return null;
+        try
+        {
+            return await Guarded<long?>(async () =>
+            {
+                await using var part = new FileStream(
+                    PartOf(held.Id),
+                    FileMode.Open,
+                    FileAccess.Write,
+                    FileShare.Read,
+                    1,
+                    FileOptions.Asynchronous
+                );
+                if (part.Length != at)
+                    return null;
+                part.Position = at;
+                var buffer = new byte[1 << 17];
+                try
+                {
+                    // Never more than was said: the rest is somebody's mistake.
+                    for (int read; part.Position < held.Length; await part.WriteAsync(buffer.AsMemory(0, read), CancellationToken.None))
+                    {
+                        var most = (int)Math.Min(buffer.Length, held.Length - part.Position);
+                        read = await bytes.ReadAsync(buffer.AsMemory(0, most), cancel);
+                        if (read == 0)
+                            break;
+                    }
+                }
+                finally
+                {
+                    // Also of a connection that broke: what came so far is where it goes on.
+                    part.Flush(flushToDisk: part.Position == held.Length);
+                }
+                return part.Position;
+            });
+        }
+        finally
+        {
+            busy.TryRemove(held.Id, out _);
+        }
+    }
+
+    /// <summary>All of a file that has arrived whole.</summary>
+    public Stream Open(HeldUpload held) =>
+        new FileStream(
+            PartOf(held.Id),
+            FileMode.Open,
+            FileAccess.Read,
+            FileShare.Read,
+            1 << 16,
+            FileOptions.Asynchronous | FileOptions.SequentialScan
+        );
+
+    /// <summary>Lets it go: it has its place, or is not wanted any more.</summary>
+    public void Drop(Guid id)
+    {
+        File.Delete(FactsOf(id));
+        File.Delete(PartOf(id));
+    }
+
+    /// <summary>Lets go of what nobody went on with.</summary>
+    public void DropOld()
+    {
+        if (!Directory.Exists(data.Uploads))
+            return;
+        var before = time.GetUtcNow() - Lasts;
+        foreach (var part in Directory.GetFiles(data.Uploads).Where(f => File.GetLastWriteTimeUtc(f) < before.UtcDateTime))
+        {
+            if (Guid.TryParse(Path.GetFileNameWithoutExtension(part), out var id) && !busy.ContainsKey(id))
+            {
+                var last = new[] { PartOf(id), FactsOf(id) }.Where(File.Exists).Max(File.GetLastWriteTimeUtc);
+                if (last < before.UtcDateTime)
+                    Drop(id);
+            }
+        }
+    }
+
+    private static async Task<T> Guarded<T>(Func<Task<T>> write)
+    {
+        try
+        {
+            return await write();
+        }
+        catch (IOException e) when (DataFolder.IsFull(e))
+        {
+            throw new StorageFullException(e);
+        }
+    }
+
+    private string PartOf(Guid id) => Path.Combine(data.Uploads, $"{id:N}.part");
+
+    private string FactsOf(Guid id) => Path.Combine(data.Uploads, $"{id:N}.json");
+}

@@ -1,0 +1,33 @@
+using Chronotype.Storage;
+using Chronotype.Storage.Entities;
+using Chronotype.Web.Pages.Shared;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Web.Pages.Projects;
+
+/// <summary>The ways in which a project is looked at.</summary>
+public enum ProjectView
+{
+    Pieces,
+    Tree,
+}
+
+/// <summary>What stands at the head of each of a project's pages.</summary>
+/// <param name="Record">With its client.</param>
+/// <param name="Files">How many files its tree has.</param>
+/// <param name="Size">Bytes of all its saves and files, those before among them.</param>
+public sealed record ProjectHead(Project Record, ProjectView View, int Files, long Size)
+{
+    public string AddressOf(ProjectView view) => view == ProjectView.Tree ? Places.OfTree(Record.Code) : Places.Of(Record);
+
+    public static async Task<ProjectHead> LoadAsync(StudioDb db, Project record, ProjectView view, CancellationToken cancel) =>
+        new(
+            record,
+            view,
+            await db.Entries.CountAsync(e => e.ProjectId == record.Id && e.DeletedAt == null && e.Kind != EntryKind.Folder, cancel),
+            await db.Saves.Where(s => s.Piece.ProjectId == record.Id).SumAsync(s => s.Size, cancel)
+                + await db
+                    .FileContents.Where(c => db.Entries.Any(e => e.Id == c.EntryId && e.ProjectId == record.Id && e.DeletedAt == null))
+                    .SumAsync(c => c.Size, cancel)
+        );
+}

@@ -1,0 +1,207 @@
+using Chronotype.Core.Content;
+using Chronotype.Core.Structure;
+using Chronotype.Storage;
+using Chronotype.Storage.Entities;
+using Chronotype.Studio;
+using Chronotype.Studio.Readers;
+using Chronotype.Web.Pages.Shared;
+using Chronotype.Web.Uploads;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Web.Pages.Tree;
+
+/// <summary>A file of a folder as its list shows it.</summary>
+/// <param name="Picture">Its preview; null where there is nothing to see.</param>
+/// <param name="Users">How many files refer to it now.</param>
+/// <param name="Past">How many contents it has had.</param>
+/// <param name="Link">The page of a piece; null for a file of its own, which is looked at beside the list.</param>
+/// <param name="Reserved">A piece without any content yet.</param>
+public sealed record FileRow(
+    Guid Id,
+    EntryKind Kind,
+    ProjectPath Path,
+    FolderRole Role,
+    string? Picture,
+    bool IsSound,
+    long Size,
+    DateTimeOffset At,
+    string By,
+    int Users,
+    int Past,
+    string? Link,
+    bool Reserved
+)
+{
+    /// <summary>Where a file of its own is had.</summary>
+    public string? Download => Link is null ? $"/files/{Id}" : null;
+}
+
+/// <summary>The versions, or the milestone copies, of one piece, which the convention names: one line, however many there are.</summary>
+public sealed record SeriesRow(string Piece, Guid PieceId, EntryKind Kind, int Count, long Size, string Link);
+
+/// <summary>What stands in a folder.</summary>
+/// <param name="Count">How many files of its own and current files there are in all.</param>
+public sealed record FolderRows(IReadOnlyList<FileRow> Files, IReadOnlyList<SeriesRow> Series, int Count, int Part, int Parts);
+
+/// <summary>Loads a folder's list, a part at a time.</summary>
+public sealed class FolderList(StudioDb db, StudioClock clock)
+{
+    private const int PerPart = 200;
+
+    /// <param name="folder">Null for the project's top.</param>
+    /// <param name="part">From 1.</param>
+    public async Task<FolderRows> LoadAsync(Project project, ProjectPath? folder, int part, CancellationToken cancel)
+    {
+        var key = folder?.Key ?? "";
+        var there = db
+            .Entries.AsNoTracking()
+            .Where(e => e.ProjectId == project.Id && e.FolderKey == key && e.DeletedAt == null && e.Kind != EntryKind.Folder);
+        var listed = there.Where(e => e.Kind == EntryKind.OwnFile || e.Kind == EntryKind.CurrentFile);
+        var count = await listed.CountAsync(cancel);
+        var parts = Math.Max(1, (count + PerPart - 1) / PerPart);
+        part = Math.Clamp(part, 1, parts);
+        var entries = await listed.OrderBy(e => e.PathKey).Skip((part - 1) * PerPart).Take(PerPart).ToListAsync(cancel);
+        return new FolderRows(await RowsAsync(project, entries, cancel), await SeriesAsync(project, there, cancel), count, part, parts);
+    }
+
+    private async Task<IReadOnlyList<FileRow>> RowsAsync(Project project, List<TreeEntry> entries, CancellationToken cancel)
+    {
+        var own = entries.Where(e => e.Kind == EntryKind.OwnFile).Select(e => e.Id).ToList();
+        var contents = (await db.FileContents.AsNoTracking().Where(c => own.Contains(c.EntryId)).ToListAsync(cancel)).ToLookup(c =>
+            c.EntryId
+        );
+        var pieceIds = entries.Select(e => e.PieceId).OfType<Guid>().ToList();
+        var cards = (await PieceCards.LoadAsync(db, pieceIds, withBars: false, cancel)).ToDictionary(c => c.Id);
+        var keys = entries.ConvertAll(e => e.PathKey);
+        var users = await db
+            .Links.Where(l => l.ProjectId == project.Id && l.TargetKey != null && keys.Contains(l.TargetKey))
+            .Where(l =>
+                db.Saves.Any(s => s.Id == l.SaveId && s.Sequence == db.Saves.Where(o => o.PieceId == s.PieceId).Max(o => o.Sequence))
+                || db.FileContents.Any(c =>
+                    c.Id == l.FileContentId && c.Sequence == db.FileContents.Where(o => o.EntryId == c.EntryId).Max(o => o.Sequence)
+                )
+            )
+            .GroupBy(l => l.TargetKey!)
+            .Select(g => new { g.Key, Count = g.Select(l => l.SaveFileId.ToString() + l.FileContentId.ToString()).Distinct().Count() })
+            .ToDictionaryAsync(g => g.Key, g => g.Count, cancel);
+        var hashes = contents.Select(c => c.MaxBy(x => x.Sequence)!.Hash).Distinct().ToList();
+        var formats = await ContentReader
+            .Current(db)
+            .Where(f => hashes.Contains(f.Content) && f.State == FactsState.Read)
+            .ToDictionaryAsync(f => f.Content, f => f.Format, cancel);
+        var hands = await db.Users.ToDictionaryAsync(u => u.Id, u => u.Initials, cancel);
+        return entries.ConvertAll(e =>
+        {
+            var used = users.GetValueOrDefault(e.PathKey);
+            if (e.PieceId is { } piece)
+            {
+                var card = cards.GetValueOrDefault(piece);
+                return new FileRow(
+                    e.Id,
+                    e.Kind,
+                    e.Path,
+                    e.Role,
+                    card is { HasFace: true } ? card.Picture : null,
+                    card is { IsSound: true },
+                    card?.Size ?? 0,
+                    clock.At(card?.LastAt ?? e.StandsSince),
+                    card?.LastBy ?? "",
+                    used,
+                    1,
+                    card?.Address,
+                    card?.NewestSave is null
+                );
+            }
+            var now = contents[e.Id].MaxBy(c => c.Sequence)!;
+            var format = formats.GetValueOrDefault(now.Hash);
+            return new FileRow(
+                e.Id,
+                e.Kind,
+                e.Path,
+                e.Role,
+                IsSeen(format) ? PreviewAddress.OfFile(e.Id, now.Hash, 480) : null,
+                Chronotype.Core.Versions.FaceRule.IsSound(format),
+                now.Size,
+                clock.At(now.At),
+                hands.GetValueOrDefault(now.ById, ""),
+                used,
+                contents[e.Id].Count(),
+                null,
+                false
+            );
+        });
+    }
+
+    /// <summary>Whether files of a format have something to see in a list.</summary>
+    public static bool IsSeen(FileFormat format) => format is not (FileFormat.Other or FileFormat.Text or FileFormat.Pdf);
+
+    private async Task<IReadOnlyList<SeriesRow>> SeriesAsync(Project project, IQueryable<TreeEntry> there, CancellationToken cancel)
+    {
+        var groups = await there
+            .Where(e => e.Kind == EntryKind.Version || e.Kind == EntryKind.MilestoneCopy)
+            .Join(
+                db.Saves,
+                e => e.SaveId,
+                s => s.Id,
+                (e, s) =>
+                    new
+                    {
+                        e.PieceId,
+                        e.Kind,
+                        s.Size,
+                    }
+            )
+            .GroupBy(e => new { e.PieceId, e.Kind })
+            .Select(g => new
+            {
+                g.Key.PieceId,
+                g.Key.Kind,
+                Count = g.Count(),
+                Size = g.Sum(e => e.Size),
+            })
+            .Join(db.Pieces, g => g.PieceId, p => p.Id, (g, p) => new { g, p.CurrentName })
+            .ToListAsync(cancel);
+        return
+        [
+            .. groups
+                .OrderBy(g => g.CurrentName, StringComparer.Ordinal)
+                .Select(g => new SeriesRow(
+                    g.CurrentName,
+                    g.g.PieceId!.Value,
+                    g.g.Kind,
+                    g.g.Count,
+                    g.g.Size,
+                    Places.OfPiece(project.Code, g.CurrentName)
+                )),
+        ];
+    }
+
+    /// <summary>The files of one series, the newest first.</summary>
+    public async Task<IReadOnlyList<(string Name, long Size, string Link)>> SeriesAsync(
+        Project project,
+        Guid piece,
+        EntryKind kind,
+        CancellationToken cancel
+    )
+    {
+        var name = await db.Pieces.Where(p => p.Id == piece).Select(p => p.CurrentName).FirstOrDefaultAsync(cancel);
+        var files = await db
+            .Entries.AsNoTracking()
+            .Where(e => e.ProjectId == project.Id && e.PieceId == piece && e.Kind == kind && e.DeletedAt == null)
+            .Join(
+                db.Saves,
+                e => e.SaveId,
+                s => s.Id,
+                (e, s) =>
+                    new
+                    {
+                        e.Path,
+                        s.Size,
+                        s.Number,
+                    }
+            )
+            .OrderByDescending(f => f.Number)
+            .ToListAsync(cancel);
+        return files.ConvertAll(f => (f.Path.Name, f.Size, $"{Places.OfPiece(project.Code, name ?? "")}?b={f.Number}"));
+    }
+}

@@ -1,0 +1,288 @@
+using Chronotype.Core.Content;
+using Chronotype.Storage;
+using Chronotype.Storage.Entities;
+using Chronotype.Studio;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Grace;
+using Chronotype.Studio.Pieces;
+using Chronotype.Studio.References;
+using Chronotype.Studio.Tree;
+using Chronotype.Web.Pages.Projects;
+using Chronotype.Web.Pages.Shared;
+using Chronotype.Web.Security;
+using Chronotype.Web.Words;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Web.Pages.Tree;
+
+/// <summary>A project's tree: its folders as a plan, what stands in one of them, and one file beside it.</summary>
+public sealed class TreeModel(
+    StudioDb db,
+    FindPiece findPiece,
+    WhoUses whoUses,
+    TendTree tendTree,
+    TendFiles tendFiles,
+    FolderList folderList,
+    StudioClock clock
+) : PageModel
+{
+    /// <summary>The file that is looked at beside the list.</summary>
+    [BindProperty(SupportsGet = true, Name = "file")]
+    public Guid? Looked { get; set; }
+
+    /// <summary>Which part of a long list, from 1.</summary>
+    [BindProperty(SupportsGet = true, Name = "part")]
+    public int Part { get; set; } = 1;
+
+    public Project Record { get; private set; } = null!;
+    public ProjectHead Head { get; private set; } = null!;
+    public IReadOnlyList<PlanRow> Plan { get; private set; } = [];
+
+    /// <summary>The folder that is looked at; null for the project's top.</summary>
+    public PlanRow? Here { get; private set; }
+
+    public FolderRows Rows { get; private set; } = null!;
+    public FilePanel? Panel { get; private set; }
+    public Notice? Notice { get; private set; }
+    public DateTimeOffset Now => clock.Now;
+
+    /// <summary>The folders that lie in the one that is looked at.</summary>
+    public IEnumerable<PlanRow> Within => Plan.Where(f => f.Path.Folder == Here?.Path);
+
+    public async Task<IActionResult> OnGetAsync(string project, string? folder, CancellationToken cancel)
+    {
+        if (await FindAsync(project, cancel) is not { } record)
+            return NotFound();
+        Record = record;
+        Notice = Notice.Take(TempData);
+        var path = await FolderAsync(folder, cancel);
+        if (folder is not null && path is null)
+            return Redirect(Places.OfTree(record.Code));
+        if (record.Code != project)
+            return Redirect(Places.OfTree(record.Code, path));
+        Plan = await PlanRows.LoadAsync(db, record.Id, path, cancel);
+        Here = path is null ? null : Plan.FirstOrDefault(f => f.Path == path);
+        Rows = await folderList.LoadAsync(record, path, Part, cancel);
+        Part = Rows.Part;
+        Head = await ProjectHead.LoadAsync(db, record, ProjectView.Tree, cancel);
+        if (Looked is { } file)
+            Panel = await FilePanel.LoadAsync(db, whoUses, clock, record, file, cancel);
+        return Page();
+    }
+
+    /// <summary>One file, for the place beside the list.</summary>
+    public async Task<IActionResult> OnGetPanelAsync(string project, CancellationToken cancel) =>
+        await FindAsync(project, cancel) is { } record
+        && Looked is { } file
+        && await FilePanel.LoadAsync(db, whoUses, clock, record, file, cancel) is { } panel
+            ? Partial("_Panel", (panel, clock.Now))
+            : NotFound();
+
+    /// <summary>The files of one series of a folder.</summary>
+    public async Task<IActionResult> OnGetSeriesAsync(string project, Guid piece, EntryKind kind, CancellationToken cancel) =>
+        await FindAsync(project, cancel) is { } record
+            ? Partial("_Series", await folderList.SeriesAsync(record, piece, kind, cancel))
+            : NotFound();
+
+    /// <summary>What deleting, moving or renaming some files would touch, with the form that does it.</summary>
+    public async Task<IActionResult> OnGetSightAsync(string project, Guid[] ids, TreeDeed deed, string? to, CancellationToken cancel)
+    {
+        if (await FindAsync(project, cancel) is not { } record)
+            return NotFound();
+        var folders = deed == TreeDeed.Move ? await PlanRows.LoadAsync(db, record.Id, null, cancel) : [];
+        return await Sight.LoadAsync(db, whoUses, record, deed, ids, cancel) is { } sight
+            ? Partial("_Sight", sight with { Folders = folders, To = to })
+            : NotFound();
+    }
+
+    public Task<IActionResult> OnPostFolderAsync(string project, string? folder, string? name, CancellationToken cancel) =>
+        DoAsync(
+            project,
+            async record =>
+            {
+                if (In(await FolderAsync(folder, cancel), name) is not { } path)
+                    return (Notice.About(NotAName(name)), folder);
+                var made = await tendTree.MakeFolderAsync(User.Actor(), record.Id, path, cancel);
+                return made.Done
+                    ? (
+                        Notice.Done($"{path}/ is there now. What goes in it is {PlanRow.RoleNameOf(made.Result.Role)}, as around it."),
+                        path.Text
+                    )
+                    : (Notice.About(made.Refusal), folder);
+            },
+            cancel
+        );
+
+    public Task<IActionResult> OnPostRenameAsync(string project, string? folder, Guid id, string? name, CancellationToken cancel) =>
+        DoAsync(
+            project,
+            async record =>
+            {
+                var old = await db
+                    .Entries.Where(e => e.Id == id && e.ProjectId == record.Id)
+                    .Select(e => e.Path)
+                    .FirstOrDefaultAsync(cancel);
+                if (old is null)
+                    return (Notice.About(new Refusal.NoSuchEntry()), folder);
+                if (In(old.Folder, name) is not { } path)
+                    return (Notice.About(NotAName(name)), folder);
+                var outcome = await tendTree.MoveAsync(User.Actor(), [(id, path)], cancel);
+                return outcome.Done
+                    ? (Moved(record, $"{old.Name} is called {path.Name} now.", outcome.Result), Renamed(folder, old, path))
+                    : (Notice.About(outcome.Refusal), folder);
+            },
+            cancel
+        );
+
+    public Task<IActionResult> OnPostMoveAsync(string project, string? folder, Guid[] ids, string? to, CancellationToken cancel) =>
+        DoAsync(
+            project,
+            async record =>
+            {
+                var paths = await db
+                    .Entries.Where(e => ids.Contains(e.Id) && e.ProjectId == record.Id)
+                    .Select(e => new { e.Id, e.Path })
+                    .ToListAsync(cancel);
+                var target = string.IsNullOrEmpty(to) ? null : await FolderAsync(to, cancel);
+                if (!string.IsNullOrEmpty(to) && target is null)
+                    return (Notice.About(new Refusal.NoSuchEntry()), folder);
+                var moves = paths.ConvertAll(p => (p.Id, In(target, p.Path.Name) ?? p.Path));
+                var outcome = await tendTree.MoveAsync(User.Actor(), moves, cancel);
+                if (!outcome.Done)
+                    return (Notice.About(outcome.Refusal), folder);
+                var what = paths.Count == 1 ? $"{paths[0].Path.Name} stands" : $"{paths.Count} stand";
+                return (Moved(record, $"{what} in {(target is null ? "the project’s top" : $"{target}/")} now.", outcome.Result), folder);
+            },
+            cancel
+        );
+
+    public Task<IActionResult> OnPostMoveBackAsync(string project, long at, string? folder, CancellationToken cancel) =>
+        DoAsync(
+            project,
+            async record =>
+            {
+                var outcome = await tendTree.MoveBackAsync(User.Actor(), record.Id, new DateTimeOffset(at, TimeSpan.Zero), cancel);
+                return (outcome.Done ? Notice.Done("All of it is where it was.") : Notice.About(outcome.Refusal), folder);
+            },
+            cancel
+        );
+
+    public Task<IActionResult> OnPostDeleteAsync(string project, string? folder, Guid[] ids, CancellationToken cancel) =>
+        DoAsync(
+            project,
+            async record =>
+            {
+                var outcome = await tendTree.DeleteAsync(User.Actor(), ids, cancel);
+                if (!outcome.Done)
+                    return (Notice.About(outcome.Refusal), folder);
+                var gone = outcome.Result;
+                var back = string.Concat(gone.Entries.Take(MostInAddress).Select(e => $"&ids={e.Id}"));
+                return (
+                    Notice.Done(
+                        $"{What(gone)} deleted. It can be taken back for {GracePeriod.Length.Days} days; what versions saw of it stays with them."
+                    ) with
+                    {
+                        Undo = $"/tree/{Uri.EscapeDataString(record.Code)}?handler=Restore{back}",
+                    },
+                    folder
+                );
+            },
+            cancel
+        );
+
+    public Task<IActionResult> OnPostRestoreAsync(string project, string? folder, Guid[] ids, CancellationToken cancel) =>
+        DoAsync(
+            project,
+            async record =>
+            {
+                var outcome = await tendTree.RestoreAsync(User.Actor(), ids, cancel);
+                return outcome.Done || outcome.Refusal is Refusal.NoSuchEntry && ids.Length > 1
+                    ? (Notice.Done("It is back where it stood."), outcome.Result?.Path.Folder?.Text ?? folder)
+                    : (Notice.About(outcome.Refusal!), folder);
+            },
+            cancel
+        );
+
+    public Task<IActionResult> OnPostBringBackAsync(string project, string? folder, Guid id, int sequence, CancellationToken cancel)
+    {
+        Looked = id;
+        return DoAsync(
+            project,
+            async _ =>
+            {
+                var outcome = await tendFiles.BringBackAsync(User.Actor(), id, sequence, cancel);
+                return (
+                    outcome.Done
+                        ? Notice.Done("That content is back, on top of the others. Nothing was overwritten.")
+                        : Notice.About(outcome.Refusal),
+                    folder
+                );
+            },
+            cancel
+        );
+    }
+
+    // So many are named in an address at most; more are taken back one by one, under “Deleted”.
+    private const int MostInAddress = 40;
+
+    private static string What(DeletedEntries gone)
+    {
+        var files = DisplayText.Count(gone.Files, "file", "files");
+        if (gone.Entries is not [var one])
+            return $"{gone.Entries.Count:N0} with {files} are";
+        return one.Kind == EntryKind.Folder ? $"{one.Path}/ with {files} is" : $"{one.Path} is";
+    }
+
+    private static Notice Moved(Project record, string sentence, MovedEntries moved) =>
+        Notice.Done(sentence) with
+        {
+            Undo = $"/tree/{Uri.EscapeDataString(record.Code)}?handler=MoveBack&at={moved.At.UtcTicks}",
+        };
+
+    // Whoever looked into a folder that was renamed looks into it on.
+    private static string? Renamed(string? folder, ProjectPath old, ProjectPath now) =>
+        folder == old.Text ? now.Text
+        : folder?.StartsWith(old.Text + "/", StringComparison.Ordinal) == true ? now.Text + folder[old.Text.Length..]
+        : folder;
+
+    private async Task<IActionResult> DoAsync(
+        string project,
+        Func<Project, Task<(Notice Said, string? Folder)>> work,
+        CancellationToken cancel
+    )
+    {
+        if (await FindAsync(project, cancel) is not { } record)
+            return NotFound();
+        Record = record;
+        var (said, folder) = await work(record);
+        Notice.Put(TempData, said);
+        return Redirect(Places.OfTree(record.Code, await FolderAsync(folder, cancel), Looked));
+    }
+
+    private async Task<Project?> FindAsync(string project, CancellationToken cancel) =>
+        await findPiece.ProjectAsync(project, cancel) is { } id
+            ? Record = await db.Projects.AsNoTracking().Include(p => p.Client).FirstAsync(p => p.Id == id, cancel)
+            : null;
+
+    // As it is spelt there; null for the top, and where there is none.
+    private async Task<ProjectPath?> FolderAsync(string? folder, CancellationToken cancel) =>
+        folder is not null
+        && ProjectPath.TryParse(folder.Trim('/'), out var path, out _)
+        && await new ProjectTree(db, Record.Id).FindAsync(path, cancel) is { Kind: EntryKind.Folder } there
+            ? there.Path
+            : null;
+
+    // A name is one part of a path, and none of its own.
+    private static ProjectPath? In(ProjectPath? folder, string? name)
+    {
+        var line = TypedText.Line(name);
+        if (line.AsSpan().IndexOfAny('/', '\\') >= 0)
+            return null;
+        return ProjectPath.TryParse(folder is null ? line : $"{folder}/{line}", out var path, out _) ? path : null;
+    }
+
+    private static Refusal.FileNameNotLegal NotAName(string? name) =>
+        new(TypedText.Line(name), "a name has no “/” or “\\” in it, and is not “.” or “..”.");
+}

@@ -75,6 +75,7 @@ public static class StudioServices
                 typeof(PutAway),
                 typeof(Remove),
                 typeof(ReceiveSave),
+                typeof(StartFrom),
                 typeof(KeepSave),
                 typeof(SaveQuestion),
                 typeof(AttachFace),
@@ -104,6 +105,8 @@ public static class StudioServices
                 typeof(FindPiece),
                 typeof(FindWork),
                 typeof(WhoUses),
+                typeof(ProjectLinks),
+                typeof(ProjectHealth),
                 typeof(PieceReferences),
             }
         )

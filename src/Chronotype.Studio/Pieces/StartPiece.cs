@@ -9,6 +9,11 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Pieces;
 
+/// <summary>What a piece is started from, and remembers.</summary>
+/// <param name="EntryId">An original of its project; null for none.</param>
+/// <param name="SaveId">A save of another piece; null for none.</param>
+public sealed record PieceOrigin(Guid? EntryId, Guid? SaveId);
+
 /// <summary>Starts a piece: its name and place are reserved, whether or not there is content yet.</summary>
 public sealed class StartPiece(DeedRunner deeds)
 {
@@ -18,19 +23,22 @@ public sealed class StartPiece(DeedRunner deeds)
     /// <param name="goOn">
     /// A name that this person reserved and that has no content yet is taken up again: the file that should have begun it was cut off.
     /// </param>
+    /// <param name="from">What it is started from; null for nothing.</param>
     public Task<Outcome<Piece>> DoAsync(
         Actor actor,
         Guid projectId,
         IReadOnlyDictionary<string, string> slots,
         bool goOn = false,
+        PieceOrigin? from = null,
         CancellationToken cancel = default
-    ) => deeds.DoAsync(actor, Right.Work, deed => WithinAsync(deed, projectId, slots, goOn, cancel), cancel);
+    ) => deeds.DoAsync(actor, Right.Work, deed => WithinAsync(deed, projectId, slots, goOn, from, cancel), cancel);
 
     private static async Task<Outcome<Piece>> WithinAsync(
         Deed deed,
         Guid projectId,
         IReadOnlyDictionary<string, string> slots,
         bool goOn,
+        PieceOrigin? from,
         CancellationToken cancel
     )
     {
@@ -59,6 +67,8 @@ public sealed class StartPiece(DeedRunner deeds)
             CurrentName = stem,
             StartedAt = deed.Now,
             StartedById = deed.Actor.PersonId,
+            FromEntryId = from?.EntryId,
+            FromSaveId = from?.SaveId,
         };
         piece.Lines.Add(
             new Line

@@ -86,13 +86,12 @@ internal static class FileLinks
                 continue;
             // What a version saw stays; only where its links lead from here on is told anew.
             var folder = entry.Path.Folder?.Text ?? "";
-            var mount =
-                save.Files.Count > 1 ? $"{folder}/{entry.Path.Name[..^Path.GetExtension(entry.Path.Name).Length]}".TrimStart('/') : folder;
+            var name = await db.Pieces.Where(p => p.Id == entry.PieceId).Select(p => p.CurrentName).FirstAsync(cancel);
             var files = save.Files.ToDictionary(f => f.Id, f => f.Path);
             foreach (var link in await db.Links.Where(l => l.SaveId == save.Id).ToListAsync(cancel))
             {
                 var path = files[link.SaveFileId!.Value];
-                var from = path.LastIndexOf('/') is > 0 and var end ? $"{mount}/{path[..end]}" : mount;
+                var from = ReferenceBase.Of(folder, name, save.Files.Count > 1, path);
                 var reference = WrittenReference.Read(link.Written, SyntaxOf(path));
                 link.TargetKey = Keys(from, [reference]).FirstOrDefault();
             }
@@ -121,20 +120,18 @@ internal static class FileLinks
         FileIndex<StandingFile>? own = null;
         if (save.Files.Count > 1)
         {
-            // A piece of several files is a folder that stands where its current file does.
-            folder = folder.Length == 0 ? piece.CurrentName : $"{folder}/{piece.CurrentName}";
+            var mount = ReferenceBase.Mount(folder, piece.CurrentName);
             own = new FileIndex<StandingFile>();
             foreach (var other in save.Files)
             {
-                if (ProjectPath.TryParse($"{folder}/{other.Path}", out var path, out _))
+                if (ProjectPath.TryParse($"{mount}/{other.Path}", out var path, out _))
                     own.Add(
                         path.Text,
                         new StandingFile(Guid.Empty, EntryKind.CurrentFile, path, default, piece.Id, save.Id, other.Hash, other.Size)
                     );
             }
-            if (file.Path.LastIndexOf('/') is > 0 and var end)
-                folder = $"{folder}/{file.Path[..end]}";
         }
+        folder = ReferenceBase.Of(folder, piece.CurrentName, save.Files.Count > 1, file.Path);
         foreach (var link in await ResolveAsync(db, piece.ProjectId, moment, folder, own, written, cancel))
         {
             (link.SaveId, link.SaveFileId) = (save.Id, file.Id);

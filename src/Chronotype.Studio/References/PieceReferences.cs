@@ -48,13 +48,7 @@ public sealed class PieceReferences(StudioDb db)
         var isFolder = await db.SaveFiles.CountAsync(f => f.SaveId == saveId, cancel) > 1;
         var written = links.ConvertAll(l =>
         {
-            var from = folder;
-            if (isFolder)
-            {
-                from = from.Length == 0 ? piece.CurrentName : $"{from}/{piece.CurrentName}";
-                if (l.FilePath.LastIndexOf('/') is > 0 and var end)
-                    from = $"{from}/{l.FilePath[..end]}";
-            }
+            var from = ReferenceBase.Of(folder, piece.CurrentName, isFolder, l.FilePath);
             var syntax = FileLinks.SyntaxOf(l.FilePath);
             return (l.Link, From: from, Reference: WrittenReference.Read(l.Link.Written, syntax));
         });

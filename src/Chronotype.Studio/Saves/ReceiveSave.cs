@@ -21,7 +21,8 @@ public abstract record SaveTarget
 
     /// <summary>A piece that begins with it.</summary>
     /// <param name="Slots">By label, what the piece is called by.</param>
-    public sealed record NewPiece(Guid ProjectId, IReadOnlyDictionary<string, string> Slots) : SaveTarget;
+    /// <param name="From">What it is started from, with that content as its first; null for nothing.</param>
+    public sealed record NewPiece(Guid ProjectId, IReadOnlyDictionary<string, string> Slots, PieceOrigin? From = null) : SaveTarget;
 }
 
 /// <summary>Content as it arrives.</summary>
@@ -126,7 +127,7 @@ public sealed class ReceiveSave(
     {
         if (target is SaveTarget.NewPiece made)
         {
-            var started = await startPiece.DoAsync(actor, made.ProjectId, made.Slots, goOn: true, cancel);
+            var started = await startPiece.DoAsync(actor, made.ProjectId, made.Slots, goOn: true, made.From, cancel);
             return (started.Result?.Id ?? default, started.Refusal);
         }
         var id = ((SaveTarget.OfPiece)target).PieceId;

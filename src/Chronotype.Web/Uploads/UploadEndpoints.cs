@@ -17,6 +17,7 @@ public sealed class UploadEndpoints(
     StudioDb db,
     UploadDoor door,
     StartPiece startPiece,
+    StartFrom startFrom,
     ReceiveSave receiveSave,
     PlaceFile placeFile,
     FindPiece findPiece,
@@ -56,6 +57,17 @@ public sealed class UploadEndpoints(
         if (project is null)
             return UploadAnswer.Refused(new Refusal.NoSuchProject());
         var (actor, slots) = (context.User.Actor(), SlotFields.From(upload.Fields));
+        if (upload.FileName is null && Guid.TryParse(upload.Field("from"), out var from))
+        {
+            var begun = await startFrom.OriginalAsync(actor, project.Id, slots, from, cancel);
+            if (!begun.Done)
+                return UploadAnswer.Refused(begun.Refusal);
+            door.Say(
+                context,
+                Notice.Done("The piece begins with a copy of the original, which stays as it was received. Work on this one from here on.")
+            );
+            return UploadAnswer.To(PiecePage(project.Code, begun.Result.Piece));
+        }
         if (upload.FileName is null)
         {
             var started = await startPiece.DoAsync(actor, project.Id, slots, cancel: cancel);

@@ -19,6 +19,17 @@ public static partial class ReferenceWords
             _ => throw new ArgumentOutOfRangeException(nameof(state), state, "No one has found words for it."),
         };
 
+    /// <summary>How many there are, as a heading.</summary>
+    public static string Count(ReferenceState state, int count) =>
+        state switch
+        {
+            ReferenceState.OtherCase => DisplayText.Count(count, "link is spelt otherwise", "links are spelt otherwise"),
+            ReferenceState.Missing => DisplayText.Count(count, "link leads nowhere", "links lead nowhere"),
+            ReferenceState.Absolute => DisplayText.Count(count, "link is absolute", "links are absolute"),
+            ReferenceState.Outside => DisplayText.Count(count, "link leads out of the project", "links lead out of the project"),
+            _ => DisplayText.Count(count, "link", "links"),
+        };
+
     /// <summary>What is wrong with it, and why that matters, in a sentence.</summary>
     public static string Why(ReferenceState state) =>
         state switch
@@ -31,9 +42,28 @@ public static partial class ReferenceWords
             _ => "",
         };
 
-    /// <summary>A place in a file as its reader tells it, shortened to what a person looks for.</summary>
-    public static string Place(string place) => Line().Match(place) is { Success: true } line ? line.Value : place;
+    /// <summary>A place in a file as its reader tells it, as a person looks for it.</summary>
+    public static string Place(string place)
+    {
+        if (Line().Match(place) is { Success: true } line)
+            return line.Value;
+        // OpenTimelineIO's reader counts from 0, people do not.
+        if (Track().Match(place) is { Success: true } track)
+            return $"track {Number(track, 1)}, clip {Number(track, 2)}";
+        if (Listed().Match(place) is { Success: true } listed)
+            return $"{(listed.Groups[1].Value == "images" ? "picture" : "buffer")} {Number(listed, 2)}";
+        return place;
+    }
+
+    private static int Number(Match match, int group) =>
+        int.Parse(match.Groups[group].ValueSpan, System.Globalization.CultureInfo.InvariantCulture) + 1;
 
     [GeneratedRegex("line [0-9]+")]
     private static partial Regex Line();
+
+    [GeneratedRegex("^tracks/([0-9]{1,6})/([0-9]{1,6})")]
+    private static partial Regex Track();
+
+    [GeneratedRegex("^/(images|buffers)/([0-9]{1,6})/uri$")]
+    private static partial Regex Listed();
 }

@@ -2,6 +2,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio;
 using Chronotype.Studio.Pieces;
+using Chronotype.Studio.References;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Chronotype.Web.Uploads;
@@ -11,7 +12,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Projects;
 
-public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, FindPiece findPiece, StudioClock clock) : PageModel
+public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, FindPiece findPiece, ProjectHealth health, StudioClock clock) : PageModel
 {
     /// <summary>So many pieces are shown as pictures; more are rows, in parts.</summary>
     public const int MostCards = 12;
@@ -30,6 +31,12 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, FindPiece fin
     [BindProperty(SupportsGet = true, Name = "part")]
     public int Part { get; set; } = 1;
 
+    /// <summary>The original that a piece is to be started from.</summary>
+    [BindProperty(SupportsGet = true, Name = "from")]
+    public Guid? FromId { get; set; }
+
+    public TreeEntry? From { get; private set; }
+
     /// <summary>How many pieces the project has, put away or not, and how many of them are put away.</summary>
     public int Count { get; private set; }
 
@@ -43,10 +50,9 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, FindPiece fin
     public StudioClock Clock => clock;
     public Project Record { get; private set; } = null!;
     public IReadOnlyList<PieceCard> Cards { get; private set; } = [];
-    public IReadOnlyList<TreeFolder> Tree { get; private set; } = [];
+    public ProjectHead Head { get; private set; } = null!;
+    public HealthReport Health { get; private set; } = null!;
     public IReadOnlyList<AskedSlot> Asked { get; private set; } = [];
-    public int Versions { get; private set; }
-    public long Size { get; private set; }
     public DateTimeOffset Now { get; private set; }
     public Notice? Notice { get; private set; }
 
@@ -61,9 +67,15 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, FindPiece fin
         Notice = Notice.Take(TempData);
         Asked = await AskedSlot.LoadAsync(db, record, cancel);
         await LoadCardsAsync(record.Id, cancel);
-        Tree = await TreeFolders.LoadAsync(db, record, cancel);
-        Versions = await db.Saves.CountAsync(s => s.Piece.ProjectId == record.Id && s.Number != null, cancel);
-        Size = await db.Saves.Where(s => s.Piece.ProjectId == record.Id).SumAsync(s => s.Size, cancel);
+        Head = await ProjectHead.LoadAsync(db, record, ProjectView.Pieces, cancel);
+        if (FromId is { } from)
+            From = await db
+                .Entries.AsNoTracking()
+                .FirstOrDefaultAsync(
+                    e => e.Id == from && e.ProjectId == record.Id && e.Kind == EntryKind.OwnFile && e.DeletedAt == null,
+                    cancel
+                );
+        Health = await health.LookAsync(record, cancel);
         return Page();
     }
 
@@ -82,12 +94,6 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, FindPiece fin
             is { Length: > 0 } query
             ? query
             : "?";
-
-    /// <summary>The files of one series of the tree.</summary>
-    public async Task<IActionResult> OnGetSeriesAsync(string project, Guid piece, EntryKind kind, CancellationToken cancel) =>
-        await FindAsync(project, cancel) is { } record
-            ? Partial("_Files", await TreeFolders.SeriesAsync(db, record, piece, kind, cancel))
-            : NotFound();
 
     private async Task LoadCardsAsync(Guid id, CancellationToken cancel)
     {
@@ -172,13 +178,6 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, FindPiece fin
         await findPiece.ProjectAsync(code, cancel) is { } id
             ? await db.Projects.AsNoTracking().Include(p => p.Client).FirstOrDefaultAsync(p => p.Id == id, cancel)
             : null;
-}
-
-/// <summary>A project's folders, with where more of them is loaded from.</summary>
-public sealed record ProjectTreeView(string Project, IReadOnlyList<TreeFolder> Folders)
-{
-    /// <summary>More lines than these are folded into one.</summary>
-    public const int Unfolded = 14;
 }
 
 /// <param name="First">The first version's name; null where there is none yet.</param>

@@ -17,11 +17,10 @@ document.querySelector('[data-starts]').addEventListener('click', e => {
   first?.focus();
 });
 
-file.addEventListener('change', async () => {
-  if (!file.files.length) return;
+async function propose(name) {
   panel.open = true;
   panel.scrollIntoView({ block: 'nearest' });
-  const answer = await fetch(`${location.pathname}?handler=File&file=${encodeURIComponent(file.files[0].name.slice(-255))}`).catch(() => null);
+  const answer = await fetch(`${location.pathname}?handler=File&file=${encodeURIComponent(name.slice(-255))}`).catch(() => null);
   if (answer?.ok) {
     proposal.innerHTML = await answer.text();
     proposal.hidden = false;
@@ -34,6 +33,10 @@ file.addEventListener('change', async () => {
   // The words themselves may be the same as before, and the name another all the same.
   first?.dispatchEvent(new Event('proposed', { bubbles: true }));
   (proposal.querySelector('[formaction]') ?? first)?.focus();
-});
+}
+
+file?.addEventListener('change', () => { if (file.files.length) propose(file.files[0].name); });
+// An original's name begins what the piece is called by; which piece it may be a save of is not asked.
+if (panel.dataset.from) propose(panel.dataset.from).then(() => { proposal.hidden = true; first?.focus(); });
 
 if (location.hash === '#start') panel.open = true;

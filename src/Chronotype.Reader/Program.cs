@@ -4,6 +4,7 @@ using System.Text.Json;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
 using Chronotype.Formats;
+using Chronotype.Formats.References;
 using Chronotype.Formats.Sound;
 using Chronotype.Reader;
 
@@ -84,6 +85,16 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
             return Made("sound.wav", made => Done(() => SoundForBrowser.Playable(sources[0], made)));
         case ReaderJobKind.Residue:
             return Made("residue.wav", made => Done(() => SoundForBrowser.Residue(sources[0], sources[1], job.Matches, made)));
+        case ReaderJobKind.Relink:
+            return Made(
+                "relinked",
+                made =>
+                    Done(() =>
+                    {
+                        using var output = File.Create(made);
+                        ReferenceRewriter.Rewrite(sources[0], job.Rewritten, output);
+                    })
+            );
         default:
             return Fault($"There is no job {job.Kind}.");
     }

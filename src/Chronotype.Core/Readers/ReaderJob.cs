@@ -1,5 +1,6 @@
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
+using Chronotype.Core.References;
 using Chronotype.Core.Sound;
 
 namespace Chronotype.Core.Readers;
@@ -30,6 +31,9 @@ public enum ReaderJobKind
 
     /// <summary>Take the earlier content's sound from the later one's.</summary>
     Residue,
+
+    /// <summary>Write one content anew with references that lead elsewhere.</summary>
+    Relink,
 }
 
 /// <summary>One job. The contents themselves are asked for piece by piece, so that a reader needs no disk.</summary>
@@ -61,6 +65,9 @@ public sealed record ReaderJob
 
     /// <summary>For what is left of a sound, what it has in common with the other.</summary>
     public IReadOnlyList<SoundMatch> Matches { get; init; } = [];
+
+    /// <summary>For references that are to lead elsewhere, which.</summary>
+    public IReadOnlyList<RewrittenReference> Rewritten { get; init; } = [];
 
     /// <summary>How often the contents are gone over, so that it can be told how much of that is done.</summary>
     public int Passes { get; init; } = 1;

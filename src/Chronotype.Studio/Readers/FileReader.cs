@@ -2,6 +2,7 @@ using Chronotype.Content;
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
+using Chronotype.Core.References;
 
 namespace Chronotype.Studio.Readers;
 
@@ -162,6 +163,33 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
         catch (TooHeavyException)
         {
             return (null, TooHeavy);
+        }
+    }
+
+    /// <summary>Writes a content anew with references that lead elsewhere.</summary>
+    /// <param name="take">Given the new file, which is gone afterwards unless it was moved.</param>
+    /// <returns>Why it could not be done; null where it was.</returns>
+    /// <exception cref="IOException">As for <see cref="ReadAsync"/>.</exception>
+    public async Task<FileFault?> RelinkAsync(
+        ContentHash content,
+        IReadOnlyList<RewrittenReference> changes,
+        Action<string> take,
+        CancellationToken cancel = default
+    )
+    {
+        try
+        {
+            var (answer, _) = await pool.DoAsync(
+                new ReaderJob { Kind = ReaderJobKind.Relink, Rewritten = changes },
+                () => [store.OpenRead(content)],
+                cancel,
+                take
+            );
+            return answer.Refusal;
+        }
+        catch (TooHeavyException)
+        {
+            return TooHeavy;
         }
     }
 

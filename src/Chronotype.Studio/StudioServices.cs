@@ -76,6 +76,7 @@ public static class StudioServices
                 typeof(Remove),
                 typeof(ReceiveSave),
                 typeof(StartFrom),
+                typeof(Relink),
                 typeof(KeepSave),
                 typeof(SaveQuestion),
                 typeof(AttachFace),
@@ -107,6 +108,7 @@ public static class StudioServices
                 typeof(WhoUses),
                 typeof(ProjectLinks),
                 typeof(ProjectHealth),
+                typeof(LikelyReferences),
                 typeof(PieceReferences),
             }
         )

@@ -231,6 +231,9 @@ public abstract record Refusal
 
     public sealed record IntoItself(ProjectPath Path) : Refusal;
 
+    /// <summary>Its references cannot be written anew: its format is not open, or it is a folder of files.</summary>
+    public sealed record NotRelinked(string Name) : Refusal;
+
     /// <param name="Why">Which system refuses it and why, as the core says it.</param>
     public sealed record FileNameNotLegal(string Name, string Why) : Refusal
     {

@@ -66,7 +66,8 @@ public sealed class FolderUploads(
             context.User.Actor(),
             project,
             folder,
-            new ArrivingContent(upload.FileName, upload.File),
+            // A file that is put where a reference leads is called as the reference says.
+            new ArrivingContent(upload.Field("as") is { Length: > 0 } name ? name : upload.FileName, upload.File),
             Guid.TryParse(upload.Field("replaces"), out var replaces) ? replaces : null,
             cancel
         );
@@ -74,7 +75,11 @@ public sealed class FolderUploads(
             return UploadAnswer.Refused(outcome.Refusal);
         var (entry, content, isNew) = outcome.Result;
         door.Say(context, Notice.Done(Said(entry, content, isNew)));
-        return UploadAnswer.To(Places.OfTree(projectCode, entry.Path.Folder, entry.Id));
+        return UploadAnswer.To(
+            upload.Field("back") is ['/', not ('/' or '\\'), ..] and var back
+                ? back
+                : Places.OfTree(projectCode, entry.Path.Folder, entry.Id)
+        );
     }
 
     private static string Said(TreeEntry entry, FileContent content, bool isNew) =>

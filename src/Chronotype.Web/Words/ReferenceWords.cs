@@ -1,5 +1,6 @@
 using System.Text.RegularExpressions;
 using Chronotype.Core.References;
+using Chronotype.Studio.References;
 
 namespace Chronotype.Web.Words;
 
@@ -28,6 +29,36 @@ public static partial class ReferenceWords
             ReferenceState.Absolute => DisplayText.Count(count, "link is absolute", "links are absolute"),
             ReferenceState.Outside => DisplayText.Count(count, "link leads out of the project", "links lead out of the project"),
             _ => DisplayText.Count(count, "link", "links"),
+        };
+
+    /// <summary>What a save refers to, in a line, what is wrong first.</summary>
+    /// <param name="embedded">How many are inside the file itself.</param>
+    public static string Sum(IReadOnlyList<ShownReference> references, int embedded)
+    {
+        var (broken, changed) = (references.Count(r => r.Now.IsBroken()), references.Count(r => r.IsChanged));
+        return string.Join(
+            ", ",
+            new[]
+            {
+                broken > 0 ? $"{broken} of {DisplayText.Count(references.Count, "file", "files")} not found"
+                : references.Count > 0 ? DisplayText.Count(references.Count, "file", "files")
+                : null,
+                changed > 0 ? $"{changed} changed since" : null,
+                embedded > 0 ? $"{embedded:N0} embedded" : null,
+            }.OfType<string>()
+        );
+    }
+
+    /// <summary>Why a file may be what a reference means.</summary>
+    public static string Of(LikelyReason reason) =>
+        reason switch
+        {
+            LikelyReason.SameContent => "it holds what the link led to before",
+            LikelyReason.FormerPlace => "it stood there before it was moved or renamed",
+            LikelyReason.SameName => "it has the same name",
+            LikelyReason.NearName => "its name is nearly the same",
+            LikelyReason.OtherFormat => "it has the same name, in another format",
+            _ => throw new ArgumentOutOfRangeException(nameof(reason), reason, "No one has found words for it."),
         };
 
     /// <summary>What is wrong with it, and why that matters, in a sentence.</summary>

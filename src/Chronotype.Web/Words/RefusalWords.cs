@@ -83,6 +83,9 @@ public static class RefusalWords
             Refusal.OnlyInWorkingFolder r => $"{r.Path} is a piece’s file, which stands in a working folder.",
             Refusal.NamedByConvention r => $"{r.Path} is named by the convention; its name is not changed by hand.",
             Refusal.IntoItself r => $"{r.Path} cannot be moved into itself.",
+            Refusal.NotRelinked r =>
+                $"The links of {r.Name} cannot be changed here: it is of a format that is not written here, or a folder of files. "
+                    + "Change them in the program that made it, and save. Nothing was changed.",
             Refusal.FileNameNotLegal r => r.Name.Length == 0 ? "A name is needed." : $"“{r.Name}” is no name for a file: {r.Why}",
             Refusal.PathTooLong r => $"{r.Path} would have a longer path than most systems take. Nothing was moved.",
             Refusal.HoldsPieces r => $"{r.Path} belongs to a piece, or holds some, so it stays. Nothing was deleted.",

@@ -8,6 +8,7 @@ using Chronotype.Storage.Entities;
 using Chronotype.Studio;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
+using Chronotype.Studio.References;
 using Chronotype.Studio.Saves;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Uploads;
@@ -149,6 +150,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
         LoadNames(hand);
         await LoadShownAsync(cancel);
         await LoadQuestionAsync(cancel);
+        From = await FromAsync(cancel);
         Strip = StripLayout.Lay(StripOf(StripWidth));
         OtherPieces = await db
             .Pieces.Where(p => p.Id != found.Id && p.Saves.Any())
@@ -159,6 +161,41 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             .Take(MostOthers)
             .ToListAsync(cancel);
         return true;
+    }
+
+    /// <summary>What it was started from, and where that is looked at; null where it began by itself.</summary>
+    public (string Name, string Link)? From { get; private set; }
+
+    /// <summary>What the shown save refers to, in other files.</summary>
+    public IReadOnlyList<ShownReference> References { get; private set; } = [];
+
+    private async Task<(string Name, string Link)?> FromAsync(CancellationToken cancel)
+    {
+        if (Piece.FromEntryId is { } entry)
+            return
+                await db.Entries.Where(e => e.Id == entry).Select(e => new { e.Path, e.DeletedAt }).FirstOrDefaultAsync(cancel) is { } from
+                ? (from.Path.Text, Places.OfTree(Piece.Project.Code, from.Path.Folder, from.DeletedAt is null ? entry : null))
+                : null;
+        if (Piece.FromSaveId is not { } save)
+            return null;
+        return
+            await db
+                .Saves.Where(s => s.Id == save)
+                .Select(s => new
+                {
+                    s.Piece.Project.Code,
+                    s.Piece.CurrentName,
+                    s.Number,
+                    s.ExactName,
+                    s.Sequence,
+                })
+                .FirstOrDefaultAsync(cancel)
+                is { } before
+            ? (
+                before.ExactName ?? before.CurrentName,
+                $"{Places.OfPiece(before.Code, before.CurrentName)}?b={(before.Number is { } n ? $"{n}" : $"s{before.Sequence}")}"
+            )
+            : null;
     }
 
     public const double StripWidth = 1108;
@@ -203,6 +240,8 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
         if (b is null)
             return;
         B = await ShowAsync(b, cancel);
+        if (B.Facts?.References.Count > 0)
+            References = await new PieceReferences(db).OfAsync(Piece, b.Id, cancel);
         if ((Find(Asked.A) ?? await FindElsewhereAsync(cancel)) is { } a && a.Id != b.Id)
             A = await ShowAsync(a, cancel);
         Against =

@@ -22,6 +22,10 @@ public static class Places
         + (folder is null ? "" : "/" + string.Join('/', folder.Text.Split('/').Select(Uri.EscapeDataString)))
         + (file is null ? "" : $"?file={file}");
 
+    /// <summary>What a piece refers to.</summary>
+    public static string OfReferences(string project, string name) =>
+        $"/references/{Uri.EscapeDataString(project)}/{Uri.EscapeDataString(name)}";
+
     /// <summary>Where it is renamed, moved, put away and deleted.</summary>
     public static string TidyOf(Piece piece) => "/tidy" + Of(piece)["/projects".Length..];
 }

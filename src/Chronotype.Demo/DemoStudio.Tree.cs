@@ -23,6 +23,10 @@ public sealed partial class DemoStudio
         await StoreAsync(project, "OB", "originals/scans", "birds-sheet-2.png", PlacedPictures.Scan(9));
         time.Set(Days(-10, 10, 5));
         await StoreAsync(project, "IK", "originals/scans", "moon-drawing.png", PlacedPictures.Scan(23));
+        time.Set(Days(-10, 10, 40));
+        var scan = await EntryAsync(project, "originals/scans/moon-drawing.png");
+        var called = new Dictionary<string, string> { ["subject"] = "Moon study", ["function"] = "sketch" };
+        (await In(s => s.GetRequiredService<StartFrom>().OriginalAsync(By("IK"), project.Id, called, scan.Id))).Expect();
         // The scanner began anew with its names: the first stays as it was received.
         time.Set(Days(-9, 16, 40));
         await StoreAsync(project, "OB", "originals/scans", "birds-sheet-1.png", PlacedPictures.Scan(31));
@@ -95,13 +99,21 @@ public sealed partial class DemoStudio
     private async Task MoveAsync(Project project, string hand, string from, string to) =>
         await In(async s =>
         {
-            var (path, target) = (ProjectPath.Parse(from), ProjectPath.Parse(to));
-            var db = s.GetRequiredService<StudioDb>();
-            var entry = await db.Entries.FirstAsync(e => e.ProjectId == project.Id && e.PathKey == path.Key && e.DeletedAt == null);
+            var (entry, target) = (await EntryAsync(project, from), ProjectPath.Parse(to));
             if (target.Folder is { } folder)
                 await s.GetRequiredService<TendTree>().MakeFolderAsync(By(hand), project.Id, folder);
             (await s.GetRequiredService<TendTree>().MoveAsync(By(hand), entry.Id, target)).Expect();
         });
+
+    private Task<TreeEntry> EntryAsync(Project project, string path)
+    {
+        var key = ProjectPath.Parse(path).Key;
+        return In(s =>
+            s.GetRequiredService<StudioDb>()
+                .Entries.AsNoTracking()
+                .FirstAsync(e => e.ProjectId == project.Id && e.PathKey == key && e.DeletedAt == null)
+        );
+    }
 
     private static string TideTables() =>
         "Merrow Bay, height of the tide in metres\n"

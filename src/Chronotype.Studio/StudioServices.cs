@@ -109,6 +109,7 @@ public static class StudioServices
                 typeof(ProjectLinks),
                 typeof(ProjectHealth),
                 typeof(LikelyReferences),
+                typeof(ProjectWeb),
                 typeof(PieceReferences),
             }
         )

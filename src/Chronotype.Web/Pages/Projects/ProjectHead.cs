@@ -10,6 +10,7 @@ public enum ProjectView
 {
     Pieces,
     Tree,
+    Web,
 }
 
 /// <summary>What stands at the head of each of a project's pages.</summary>
@@ -18,7 +19,13 @@ public enum ProjectView
 /// <param name="Size">Bytes of all its saves and files, those before among them.</param>
 public sealed record ProjectHead(Project Record, ProjectView View, int Files, long Size)
 {
-    public string AddressOf(ProjectView view) => view == ProjectView.Tree ? Places.OfTree(Record.Code) : Places.Of(Record);
+    public string AddressOf(ProjectView view) =>
+        view switch
+        {
+            ProjectView.Tree => Places.OfTree(Record.Code),
+            ProjectView.Web => Places.OfWeb(Record.Code),
+            _ => Places.Of(Record),
+        };
 
     public static async Task<ProjectHead> LoadAsync(StudioDb db, Project record, ProjectView view, CancellationToken cancel) =>
         new(

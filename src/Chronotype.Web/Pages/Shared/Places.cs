@@ -22,6 +22,9 @@ public static class Places
         + (folder is null ? "" : "/" + string.Join('/', folder.Text.Split('/').Select(Uri.EscapeDataString)))
         + (file is null ? "" : $"?file={file}");
 
+    /// <summary>Who uses what in a project.</summary>
+    public static string OfWeb(string project) => $"/web/{Uri.EscapeDataString(project)}";
+
     /// <summary>What a piece refers to.</summary>
     public static string OfReferences(string project, string name) =>
         $"/references/{Uri.EscapeDataString(project)}/{Uri.EscapeDataString(name)}";

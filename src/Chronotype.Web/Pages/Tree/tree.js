@@ -1,12 +1,10 @@
 // A project's tree by mouse, key and menu: choosing, looking beside, moving by hand, and storing what is dropped on a folder.
-import { tell } from '../Shared/say.js';
-import { store, token } from './storing.js';
+import { ask, fragment } from './deeds.js';
+import { store } from './storing.js';
 
 const desk = document.getElementById('tree');
 const panel = document.getElementById('panel');
-const sight = document.getElementById('sight');
 const form = document.getElementById('chosen');
-const address = `/tree/${encodeURIComponent(desk.dataset.project)}`;
 const rows = () => [...desk.querySelectorAll('[data-row]')];
 const typing = e => e.target.closest?.('input:not([type=checkbox]), textarea, select, [contenteditable]');
 const chosen = () => [...(form?.querySelectorAll('[name=ids]:checked') ?? [])].map(c => c.value);
@@ -18,15 +16,6 @@ const mark = row => {
 };
 rows().forEach((row, i) => { row.tabIndex = i === 0 ? 0 : -1; });
 
-async function fragment(query) {
-  const answer = await fetch(`${address}?${query}`, { headers: { 'HX-Request': 'true' } }).catch(() => null);
-  if (!answer?.ok) {
-    tell('That did not work', answer?.status === 404 ? 'It is not there any more. Load the page anew.' : 'The server could not be asked. Nothing was changed; try again.');
-    return null;
-  }
-  return answer.text();
-}
-
 async function look(id, row) {
   const html = await fragment(`handler=Panel&file=${id}`);
   if (html === null) return;
@@ -36,23 +25,6 @@ async function look(id, row) {
   const here = new URL(location.href);
   here.searchParams.set('file', id);
   history.replaceState(history.state, '', here);
-}
-
-async function ask(deed, ids, to) {
-  if (!ids.length) return;
-  const query = new URLSearchParams(ids.map(id => ['ids', id]));
-  if (to !== undefined) query.set('to', to);
-  const html = await fragment(`handler=Sight&deed=${deed}&${query}`);
-  if (html === null) return;
-  sight.innerHTML = html;
-  sight.setAttribute('aria-labelledby', 'sight-title');
-  sight.showModal();
-  const name = sight.querySelector('[data-stem]');
-  if (name) {
-    name.focus();
-    const dot = name.value.lastIndexOf('.');
-    name.setSelectionRange(0, dot > 0 ? dot : name.value.length);
-  }
 }
 
 const shown = () => {
@@ -74,11 +46,9 @@ form?.addEventListener('change', e => {
 form?.addEventListener('submit', e => e.preventDefault());
 
 document.addEventListener('click', e => {
-  const deed = e.target.closest('[data-deed]');
+  const deed = e.target.closest('[data-deed]:not([data-of])');
   if (deed) {
-    e.preventDefault();
-    deed.closest('details')?.removeAttribute('open');
-    ask(deed.dataset.deed, deed.dataset.of ? [deed.dataset.of] : chosen());
+    ask(deed.dataset.deed, chosen());
     return;
   }
   if (e.target.closest('[data-none]')) {
@@ -161,10 +131,5 @@ desk.addEventListener('drop', e => {
 document.addEventListener('change', e => {
   const input = e.target.closest('[data-tree-input]');
   if (input?.files.length) store({ project: desk.dataset.project, folder: desk.dataset.folder }, [], [...input.files]);
-  const replace = e.target.closest('[data-replace]');
-  if (replace?.files.length)
-    store({ project: desk.dataset.project, folder: desk.dataset.folder, replaces: replace.dataset.replace, as: replace.dataset.name }, [], [replace.files[0]]);
-  if (input ?? replace) (input ?? replace).value = '';
+  if (input) input.value = '';
 });
-
-export { token };

@@ -164,7 +164,9 @@ public sealed class TreeModel(
             async record =>
             {
                 var outcome = await tendTree.MoveBackAsync(User.Actor(), record.Id, new DateTimeOffset(at, TimeSpan.Zero), cancel);
-                return (outcome.Done ? Notice.Done("All of it is where it was.") : Notice.About(outcome.Refusal), folder);
+                return outcome.Done
+                    ? (Notice.Done("All of it is where it was."), outcome.Result.Entries[0].Path.Folder?.Text)
+                    : (Notice.About(outcome.Refusal), folder);
             },
             cancel
         );

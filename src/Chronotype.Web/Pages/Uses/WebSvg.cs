@@ -101,15 +101,20 @@ public static class WebSvg
             "a",
             ("href", address),
             ("class", $"node{kind}{(isChosen ? " chosen" : web.Way.Contains(node.Key) ? " on-way" : "")}"),
-            ("data-rank", ((int)record.Rank).ToString(CultureInfo.InvariantCulture)),
-            ("aria-label", $"{record.Name}, {node.Says}{(node.IsAtRisk ? ", changed since kept" : "")}")
+            ("data-rank", ((int)record.Rank).ToString(CultureInfo.InvariantCulture))
         );
         if (isChosen)
             link.SetAttributeValue("aria-current", "true");
-        link.Add(Element("title", (string?)null, $"{record.Path?.Text ?? record.Name}: {node.Says}"));
-        link.Add(
-            Element("rect", ("x", N(box.X)), ("y", N(box.Y)), ("width", N(measures.BoxWidth)), ("height", N(box.Box.Height)), ("rx", "3"))
+        var frame = Element(
+            "rect",
+            ("x", N(box.X)),
+            ("y", N(box.Y)),
+            ("width", N(measures.BoxWidth)),
+            ("height", N(box.Box.Height)),
+            ("rx", "3")
         );
+        frame.Add(new XElement(Ns + "title", $"{record.Path?.Text ?? record.Name}: {node.Says}"));
+        link.Add(frame);
         var left = box.X + 8;
         if (record.Kind == NodeKind.Piece)
         {
@@ -133,15 +138,17 @@ public static class WebSvg
         link.Add(Text("node-name", left, box.Y + (record.Kind == NodeKind.Piece ? 22 : 15), Middle(node.Title, (int)(room / Letter))));
         link.Add(Text("node-says", left, box.Y + (record.Kind == NodeKind.Piece ? 39 : 29), TextWidth.Fit(node.Says, room, 11.5)));
         if (node.IsAtRisk)
-            link.Add(
-                Element(
-                    "circle",
-                    ("class", "risk"),
-                    ("cx", N(box.X + measures.BoxWidth - 11)),
-                    ("cy", N(box.Y + box.Box.Height - 11)),
-                    ("r", "4.5")
-                )
+        {
+            var ring = Element(
+                "circle",
+                ("class", "risk"),
+                ("cx", N(box.X + measures.BoxWidth - 11)),
+                ("cy", N(box.Y + box.Box.Height - 11)),
+                ("r", "4.5")
             );
+            ring.Add(new XElement(Ns + "title", "changed since kept"));
+            link.Add(ring);
+        }
         return link;
     }
 
@@ -163,9 +170,6 @@ public static class WebSvg
 
     private static XElement Element(string name, params (string Name, string Value)[] attributes) =>
         new(Ns + name, attributes.Select(a => new XAttribute(a.Name, a.Value)));
-
-    private static XElement Element(string name, string? kind, string text) =>
-        new(Ns + name, kind is null ? null : new XAttribute("class", kind), text);
 
     private static string N(double number) => number.ToString("0.#", CultureInfo.InvariantCulture);
 

@@ -6,11 +6,23 @@ CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureIn
 var chosen = args.Length > 0 ? args[0] : "all";
 if (
     chosen
-    is not ("all" or "names" or "piece-page" or "day" or "upload" or "sound" or "picture" or "first-sight" or "bad-input" or "content")
+    is not (
+        "all"
+        or "names"
+        or "piece-page"
+        or "day"
+        or "upload"
+        or "sound"
+        or "picture"
+        or "first-sight"
+        or "bad-input"
+        or "tree"
+        or "content"
+    )
 )
 {
     Console.Error.WriteLine(
-        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | day | upload | sound | picture | first-sight | bad-input | content [put | poster | recording "
+        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | day | upload | sound | picture | first-sight | bad-input | tree | content [put | poster | recording "
             + "| index]]"
     );
     return 2;
@@ -35,6 +47,8 @@ if (chosen is "all" or "first-sight")
     await FirstSight.RunAsync();
 if (chosen is "all" or "bad-input")
     BadInput.Run();
+if (chosen is "all" or "tree")
+    await Tree.RunAsync();
 if (chosen is "all" or "content")
     ContentBench.Run(args.Length > 1 ? args[1] : "");
 return 0;

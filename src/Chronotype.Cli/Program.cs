@@ -5,6 +5,7 @@ using Chronotype.Cli.Content;
 using Chronotype.Cli.Files;
 using Chronotype.Cli.Names;
 using Chronotype.Cli.Studio;
+using Chronotype.Cli.Tree;
 
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
 var root = new RootCommand("Chronotype from a shell.")
@@ -13,6 +14,9 @@ var root = new RootCommand("Chronotype from a shell.")
     ContentCommand.Make(),
     FileCommands.Look(),
     FileCommands.Compare(),
+    TreeCommands.Tree(),
+    TreeCommands.References(),
+    TreeCommands.Users(),
     StudioCommand.Make(),
     BackupCommand.Make(),
 };

@@ -77,6 +77,7 @@ public static class StudioServices
                 typeof(ReceiveSave),
                 typeof(StartFrom),
                 typeof(Relink),
+                typeof(MoveAndRelink),
                 typeof(KeepSave),
                 typeof(SaveQuestion),
                 typeof(AttachFace),

@@ -6,6 +6,7 @@ using Chronotype.Studio.People;
 using Chronotype.Web.Pages.Jobs;
 using Chronotype.Web.Pages.Pieces;
 using Chronotype.Web.Pages.Shared;
+using Chronotype.Web.Pages.Then;
 using Chronotype.Web.Pages.Tree;
 using Chronotype.Web.Security;
 using Chronotype.Web.Uploads;
@@ -164,6 +165,7 @@ public static class StudioApp
         TileEndpoints.Map(app);
         SoundEndpoints.Map(app);
         GoingOn.Map(app);
+        ThenEndpoints.Map(app);
     }
 
     /// <summary>Brings the database and the content store up to date before anyone is let in.</summary>

@@ -114,4 +114,129 @@ public class LinkTests
         Assert.Equal([("documents/grain.txt", two)], await At(null));
         Assert.Empty(await At(first.AddDays(-1)));
     }
+
+    [Fact]
+    public async Task A_link_is_mended_as_a_new_loose_save_and_what_was_kept_stays()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var grain = await DropAsync(studio, "assets", "grain.txt", "first");
+        var piece = await studio.PieceAsync();
+        await studio.TakeAsync(piece, Svg("../assets/grain.txt#x", "/tmp/a.png"), "poster.svg");
+        await studio.SettledAsync();
+        studio.Time.Advance(TimeSpan.FromHours(1));
+        (await studio.Do((TendTree d) => d.MakeFolderAsync(studio.Ilse, studio.Project.Id, P("assets/paper")))).Expect();
+        (await studio.Do((TendTree d) => d.MoveAsync(studio.Ilse, grain.Id, P("assets/paper/rough grain.txt")))).Expect();
+        await DropAsync(studio, "assets", "a.txt", "other");
+
+        var current = (await studio.Do((ProjectLinks l) => l.LoadAsync(studio.Project.Id))).Where(l => l.State.IsBroken()).ToList();
+        var likely = await studio.Do((LikelyReferences l) => l.FindAsync(studio.Project.Id, current));
+        Assert.Equal(["../assets/grain.txt#x", "/tmp/a.png"], current.Select(l => l.Record.Written));
+        Assert.Equal((grain.Id, LikelyReason.SameContent), (likely[0].Targets[0].File.EntryId, likely[0].Targets[0].Reason));
+        Assert.Equal(LikelyReason.OtherFormat, likely[1].Targets.Single().Reason);
+
+        var mended = (
+            await studio.Do((Relink d) => d.DoAsync(studio.Ilse, piece.Id, [new NewTarget("../assets/grain.txt#x", grain.Id)]))
+        ).Expect();
+
+        await studio.SettledAsync();
+        Assert.Null(mended.Save.Number);
+        var shown = await ShownAsync(studio, piece, mended.Save.Id);
+        Assert.Equal(("../assets/paper/rough%20grain.txt#x", ReferenceState.Found), (shown[0].Written, shown[0].Now));
+        var saves = await studio.SavesAsync(piece);
+        Assert.Equal([1, 2], saves.Select(s => s.Sequence));
+        Assert.Equal(ReferenceState.Found, (await ShownAsync(studio, piece, saves[0].Id))[0].Then);
+        Assert.Equal(ReferenceState.Missing, (await ShownAsync(studio, piece, saves[0].Id))[0].Now);
+        // Again is nothing new, and a closed native is refused in words.
+        var closed = await studio.PieceAsync("Ticket");
+        await studio.TakeAsync(closed, [1, 2, 3], "ticket.gull");
+        var refused = await studio.Do((Relink d) => d.DoAsync(studio.Ilse, closed.Id, [new NewTarget("x", grain.Id)]));
+        Assert.IsType<Deeds.Refusal.NotRelinked>(refused.Refusal);
+    }
+
+    [Fact]
+    public async Task What_a_folder_of_files_refers_to_is_looked_for_in_itself_first()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        await DropAsync(studio, "assets", "grain.txt", "outside");
+        var piece = await studio.PieceAsync();
+        var svg = System.Text.Encoding.UTF8.GetString(Svg("parts/a.txt", "../../assets/grain.txt", "../assets/grain.txt"));
+        var taken = await studio.TakeAsync(piece, Samples.Zip(("poster.svg", svg), ("parts/a.txt", "inside")), "poster.zip");
+        await studio.SettledAsync();
+
+        var shown = await ShownAsync(studio, piece, taken.Save.Id);
+
+        Assert.Equal([ReferenceState.Found, ReferenceState.Found, ReferenceState.Missing], shown.Select(s => s.Now));
+        Assert.Equal("working/TIM_moonpull-poster_key/parts/a.txt", shown[0].ThenPath?.Text);
+        Assert.Equal("assets/grain.txt", shown[1].Target?.Path.Text);
+    }
+
+    [Fact]
+    public async Task A_piece_that_is_moved_to_another_folder_is_known_to_lose_what_it_refers_to()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var grain = await DropAsync(studio, "assets", "grain.txt", "first");
+        var piece = await studio.PieceAsync();
+        await studio.TakeAsync(piece, Svg("../assets/grain.txt"), "poster.svg");
+        await studio.SettledAsync();
+        Assert.Single((await UsersAsync(studio, grain)).Today);
+        (await studio.Do((TendTree d) => d.MakeFolderAsync(studio.Ilse, studio.Project.Id, P("working/deep")))).Expect();
+        var current = await studio.Do(
+            (StudioDb db) => db.Entries.SingleAsync(e => e.PieceId == piece.Id && e.Kind == EntryKind.CurrentFile)
+        );
+
+        studio.Time.Advance(TimeSpan.FromMinutes(1));
+        var moved = (
+            await studio.Do((TendTree d) => d.MoveAsync(studio.Ilse, [(current.Id, P($"working/deep/{current.Path.Name}"))]))
+        ).Expect();
+
+        var link = Assert.Single(await studio.Do((ProjectLinks l) => l.LoadAsync(studio.Project.Id)));
+        Assert.Equal((ReferenceState.Missing, "working/assets/grain.txt"), (link.State, link.Path));
+        Assert.Empty((await UsersAsync(studio, grain)).Today);
+        (await studio.Do((TendTree d) => d.MoveBackAsync(studio.Ilse, studio.Project.Id, moved.At))).Expect();
+        Assert.Single((await UsersAsync(studio, grain)).Today);
+    }
+
+    [Fact]
+    public async Task The_health_of_a_project_says_what_is_to_be_mended_and_what_nobody_knows()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        await DropAsync(studio, "assets", "used.txt", "used");
+        await DropAsync(studio, "assets", "Spelt.txt", "spelt");
+        await DropAsync(studio, "assets", "unused.txt", "unused");
+        var drawing = new ArrivingContent("scene.svg", new MemoryStream(Svg("used.txt", "none.txt")));
+        (await studio.Do((TendFiles d) => d.ReceiveAsync(studio.Ilse, studio.Project.Id, P("assets"), drawing))).Expect();
+        var stray = new ArrivingContent("stray.txt", new MemoryStream([1]));
+        (await studio.Do((TendFiles d) => d.ReceiveAsync(studio.Ilse, studio.Project.Id, null, stray))).Expect();
+        var piece = await studio.PieceAsync();
+        await studio.TakeAsync(piece, Svg("../assets/scene.svg", "../assets/spelt.txt", "../../x.png"), "poster.svg");
+        await studio.TakeAsync(await studio.PieceAsync("Ticket"), [1, 2, 3], "ticket.gull");
+        await studio.SettledAsync();
+
+        var health = await studio.Do((ProjectHealth h) => h.LookAsync(studio.Project));
+
+        Assert.Equal(["none.txt", "../../x.png"], health.Broken.Select(l => l.Record.Written));
+        Assert.Equal(["../assets/spelt.txt"], health.Misspelt.Select(l => l.Record.Written));
+        Assert.Equal(["assets/unused.txt"], health.Unused.Select(u => u.Path.Text));
+        Assert.Equal(["stray.txt"], health.Strays.Select(u => u.Path.Text));
+        Assert.Equal((1, 4), (health.Closed, health.ToMend));
+        var web = await studio.Do((ProjectWeb w) => w.LoadAsync(studio.Project.Id));
+        Assert.Equal(
+            [
+                ("used.txt", "scene.svg"),
+                ("none.txt", "scene.svg"),
+                ("scene.svg", piece.CurrentName),
+                ("Spelt.txt", piece.CurrentName),
+                ("x.png", piece.CurrentName),
+            ],
+            web.Edges.Select(e => (web.Nodes.Single(n => n.Key == e.From).Name, web.Nodes.Single(n => n.Key == e.To).Name))
+                .OrderBy(e => e.Item2 != "scene.svg")
+                .ThenBy(e => e.Item1 is "none.txt" or "x.png")
+                .ThenBy(e => e.Item1 == "Spelt.txt")
+        );
+        var around = web.Around([web.Nodes.Single(n => n.Name == "used.txt").Key]);
+        Assert.Equal(
+            ["TIM_moonpull-poster_key", "scene.svg", "used.txt"],
+            web.Nodes.Where(n => around.Contains(n.Key)).Select(n => n.Name).Order(StringComparer.Ordinal)
+        );
+    }
 }

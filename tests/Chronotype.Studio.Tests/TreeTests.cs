@@ -7,6 +7,7 @@ using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Maintenance;
 using Chronotype.Studio.Pieces;
+using Chronotype.Studio.References;
 using Chronotype.Studio.Saves;
 using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
@@ -121,7 +122,10 @@ public class TreeTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         Assert.IsType<Refusal.WorkingFolder>((await DropAsync(studio, "working", "a.txt", "x")).Refusal);
-        Assert.IsType<Refusal.NoSuchFolder>((await DropAsync(studio, "nowhere", "a.txt", "x")).Refusal);
+        Assert.IsType<Refusal.WorkingFolder>((await DropAsync(studio, "working/new", "a.txt", "x")).Refusal);
+        // A folder that is not there yet is made, of the role of what is around; where a file stands there is none.
+        Assert.Equal(FolderRole.Assets, (await DropAsync(studio, "assets/new/deep", "a.txt", "x")).Expect().Entry.Role);
+        Assert.IsType<Refusal.NoSuchFolder>((await DropAsync(studio, "assets/new/deep/a.txt", "a.txt", "x")).Refusal);
         var file = (await DropAsync(studio, "documents", "a.txt", "x")).Expect().Entry;
         Assert.IsType<Refusal.WorkingFolder>((await MoveAsync(studio, file, "working/a.txt")).Refusal);
         var piece = await studio.BegunAsync();
@@ -186,5 +190,103 @@ public class TreeTests
         await using var studio = await StudioInUse.OpenAsync();
         await Task.WhenAll(Enumerable.Range(0, 6).Select(i => Task.Run(() => DropAsync(studio, "originals", "take.txt", $"take {i}"))));
         Assert.Equal(6, (await studio.PathsAsync(EntryKind.OwnFile)).Distinct().Count());
+    }
+
+    [Fact]
+    public async Task Several_are_moved_as_a_whole_or_not_at_all_and_all_of_it_is_given_back()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var a = (await DropAsync(studio, "assets/set/deep", "a.txt", "a")).Expect().Entry;
+        var b = (await DropAsync(studio, "assets/set", "b.txt", "b")).Expect().Entry;
+        var set = await FindAsync(studio, "assets/set");
+        studio.Time.Advance(TimeSpan.FromMinutes(1));
+
+        Task<Outcome<MovedEntries>> Move(params (Guid, ProjectPath)[] moves) => studio.Do((TendTree d) => d.MoveAsync(studio.Ilse, moves));
+
+        Assert.IsType<Refusal.PathTaken>((await Move((a.Id, P("assets/set/x.txt")), (b.Id, P("assets/set/X.txt")))).Refusal);
+        Assert.IsType<Refusal.IntoItself>((await Move((b.Id, P("assets/b.txt")), (set.Id, P("assets/set/deep/set")))).Refusal);
+        Assert.IsType<Refusal.NoSuchFolder>((await Move((b.Id, P("none/b.txt")))).Refusal);
+        Assert.IsType<Refusal.WorkingFolder>((await Move((b.Id, P("working/b.txt")))).Refusal);
+        Assert.IsType<Refusal.FileNameNotLegal>((await Move((b.Id, P("assets/a:b.txt")))).Refusal);
+        Assert.Equal("assets/set/b.txt", (await FindAsync(studio, "assets/set/b.txt")).Path.Text);
+
+        // They change places and names at once, in a folder that is moved itself.
+        var moved = (
+            await Move((set.Id, P("documents/papers")), (a.Id, P("documents/papers/b.txt")), (b.Id, P("documents/papers/deep/a.txt")))
+        ).Expect();
+        Assert.Equal(a.Id, (await FindAsync(studio, "documents/papers/b.txt")).Id);
+        Assert.Equal(b.Id, (await FindAsync(studio, "documents/papers/deep/a.txt")).Id);
+        studio.Time.Advance(TimeSpan.FromMinutes(1));
+        (await studio.Do((TendTree d) => d.MoveBackAsync(studio.Odo, studio.Project.Id, moved.At))).Expect();
+        Assert.Equal(
+            ["assets/set/b.txt", "assets/set/deep/a.txt"],
+            (await studio.PathsAsync(EntryKind.OwnFile)).Order(StringComparer.Ordinal)
+        );
+    }
+
+    [Fact]
+    public async Task Two_who_move_the_same_file_at_once_do_it_one_after_the_other()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var file = (await DropAsync(studio, "assets", "a.txt", "a")).Expect().Entry;
+
+        var both = await Task.WhenAll(
+            MoveAsync(studio, file, "documents/a.txt"),
+            studio.Do((TendTree d) => d.MoveAsync(studio.Odo, file.Id, P("assets/b.txt")))
+        );
+
+        Assert.All(both, o => Assert.True(o.Done));
+        Assert.Contains(Assert.Single(await studio.PathsAsync(EntryKind.OwnFile)), (string[])["documents/a.txt", "assets/b.txt"]);
+    }
+
+    [Fact]
+    public async Task A_piece_begins_with_a_copy_of_an_original_and_remembers_it()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var original = (await DropAsync(studio, "originals", "script.txt", "as received")).Expect().Entry;
+
+        var started = (
+            await studio.Do(
+                (StartFrom d) => d.OriginalAsync(studio.Ilse, studio.Project.Id, StudioInUse.Called("Script", "layout"), original.Id)
+            )
+        ).Expect();
+
+        var piece = await studio.Do((StudioDb db) => db.Pieces.SingleAsync(p => p.Id == started.Piece.Id));
+        Assert.Equal((original.Id, ".txt"), (piece.FromEntryId!.Value, piece.Extension));
+        var save = Assert.Single(await studio.SavesAsync(piece));
+        Assert.Equal((1, ContentHash.Of("as received"u8)), (save.Number!.Value, save.MainHash));
+        Assert.Equal(
+            "as received",
+            await TextAsync(
+                studio,
+                (await FindAsync(studio, "originals/script.txt")).Id is var id
+                    ? (await studio.Do((StudioDb db) => db.FileContents.SingleAsync(c => c.EntryId == id))).Hash
+                    : default
+            )
+        );
+        Assert.Equal(piece.Id, (await studio.Do((WhoUses w) => w.OfAsync(original))).Started.Single().PieceId);
+    }
+
+    [Fact]
+    public async Task A_file_that_was_deleted_goes_when_its_grace_ends_and_not_before()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var file = (await DropAsync(studio, "assets/set", "a.txt", "a")).Expect().Entry;
+        var set = await FindAsync(studio, "assets/set");
+        (await studio.Do((TendTree d) => d.DeleteAsync(studio.Ilse, [set.Id, file.Id]))).Expect();
+
+        async Task<int> EndAsync()
+        {
+            await studio.Do((Jobs.JobQueue q) => q.AddAsync([Jobs.JobRequest.Store(JobKind.EndGrace, JobPriority.Follows)]));
+            await studio.SettledAsync();
+            return await studio.Do((StudioDb db) => db.Entries.CountAsync(e => e.Id == file.Id || e.Id == set.Id));
+        }
+        studio.Time.Advance(Grace.GracePeriod.Length - TimeSpan.FromMinutes(1));
+        Assert.Equal(2, await EndAsync());
+        (await studio.Do((TendTree d) => d.RestoreAsync(studio.Ilse, [set.Id, file.Id]))).Expect();
+        Assert.Equal(["assets/set/a.txt"], await studio.PathsAsync(EntryKind.OwnFile));
+        (await studio.Do((TendTree d) => d.DeleteAsync(studio.Ilse, [set.Id]))).Expect();
+        studio.Time.Advance(Grace.GracePeriod.Length + TimeSpan.FromMinutes(1));
+        Assert.Equal(0, await EndAsync());
     }
 }

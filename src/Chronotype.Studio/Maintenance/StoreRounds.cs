@@ -44,6 +44,8 @@ public sealed class StoreRounds(
     private async Task RoundAsync(CancellationToken stopping)
     {
         await using var db = await contexts.CreateDbContextAsync(stopping);
+        // As a writer: a check that ends meanwhile is seen either as one that runs or as the last.
+        await using var transaction = await db.Database.BeginTransactionAsync(stopping);
         var last = await db
             .StoreChecks.OrderByDescending(c => c.EndedAt)
             .Select(c => (DateTimeOffset?)c.EndedAt)
@@ -56,6 +58,9 @@ public sealed class StoreRounds(
         var stat = store.Maintenance.Stat();
         if (stat.FreeBytes >= WorthFreeing && stat.FreeBytes >= stat.SegmentBytes / ShareWorthFreeing)
             jobs.Add(JobRequest.Store(JobKind.CompactStore));
-        await queue.AddAsync(jobs, cancel: stopping);
+        foreach (var job in jobs)
+            await JobQueue.AddAsync(db, job, null, time.GetUtcNow(), stopping);
+        await transaction.CommitAsync(stopping);
+        queue.Wake();
     }
 }

@@ -9,6 +9,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Chronotype.Studio.References;
 
 /// <summary>A file as it stood in a project's tree at a moment.</summary>
+/// <param name="SaveId">The version, or of a current file the save that it held.</param>
 /// <param name="Hash">What it held; null where it held nothing yet, or what it held was let go.</param>
 /// <param name="Size">Bytes.</param>
 public sealed record StandingFile(
@@ -118,14 +119,23 @@ public sealed class TreeThen(StudioDb db, Guid projectId, DateTimeOffset? moment
             held.TryGetValue(place.EntryId, out var content);
             index.Add(
                 place.Path.Text,
-                new StandingFile(place.EntryId, place.Kind, place.Path, place.Role, place.PieceId, place.SaveId, content.Hash, content.Size)
+                new StandingFile(
+                    place.EntryId,
+                    place.Kind,
+                    place.Path,
+                    place.Role,
+                    place.PieceId,
+                    place.SaveId ?? content.Save,
+                    content.Hash,
+                    content.Size
+                )
             );
         }
     }
 
-    private async Task<Dictionary<Guid, (ContentHash? Hash, long Size)>> HeldAsync(List<Place> places, CancellationToken cancel)
+    private async Task<Dictionary<Guid, (ContentHash? Hash, long Size, Guid? Save)>> HeldAsync(List<Place> places, CancellationToken cancel)
     {
-        var held = new Dictionary<Guid, (ContentHash? Hash, long Size)>();
+        var held = new Dictionary<Guid, (ContentHash? Hash, long Size, Guid? Save)>();
         foreach (var part in places.Where(p => p.Kind == EntryKind.OwnFile).Select(p => p.EntryId).Chunk(Batch))
         {
             var contents = db.FileContents.Where(c => part.Contains(c.EntryId));
@@ -143,7 +153,7 @@ public sealed class TreeThen(StudioDb db, Guid projectId, DateTimeOffset? moment
                     .OrderBy(c => c.Sequence)
                     .ToListAsync(cancel)
             )
-                held[content.EntryId] = (content.Hash, content.Size);
+                held[content.EntryId] = (content.Hash, content.Size, null);
         }
         foreach (var part in places.Where(p => p.Kind == EntryKind.CurrentFile).Chunk(Batch))
         {
@@ -158,6 +168,7 @@ public sealed class TreeThen(StudioDb db, Guid projectId, DateTimeOffset? moment
                         .Select(s => new
                         {
                             s.PieceId,
+                            s.Id,
                             s.MainHash,
                             s.Size,
                         })
@@ -167,7 +178,7 @@ public sealed class TreeThen(StudioDb db, Guid projectId, DateTimeOffset? moment
             foreach (var place in part)
             {
                 if (newest.TryGetValue(place.PieceId!.Value, out var save))
-                    held[place.EntryId] = (save.MainHash, save.Size);
+                    held[place.EntryId] = (save.MainHash, save.Size, save.Id);
             }
         }
         foreach (var part in places.Where(p => p.Kind is EntryKind.Version or EntryKind.MilestoneCopy).Chunk(Batch))
@@ -185,7 +196,7 @@ public sealed class TreeThen(StudioDb db, Guid projectId, DateTimeOffset? moment
             foreach (var place in part)
             {
                 if (place.SaveId is { } id && saves.TryGetValue(id, out var save))
-                    held[place.EntryId] = (save.MainHash, save.Size);
+                    held[place.EntryId] = (save.MainHash, save.Size, null);
             }
         }
         return held;

@@ -201,15 +201,16 @@ public sealed class TendTree(DeedRunner deeds)
     /// <summary>Takes back what was deleted in one go, each with all that went with it.</summary>
     public async Task<Outcome<TreeEntry>> RestoreAsync(Actor actor, IReadOnlyList<Guid> entryIds, CancellationToken cancel = default)
     {
-        Outcome<TreeEntry> outcome = new Refusal.NoSuchEntry();
+        Outcome<TreeEntry> first = new Refusal.NoSuchEntry();
         foreach (var id in entryIds)
         {
-            outcome = await RestoreAsync(actor, id, cancel);
+            var outcome = await RestoreAsync(actor, id, cancel);
             // What lay in a folder that went, too, is back with it.
             if (!outcome.Done && outcome.Refusal is not Refusal.NoSuchEntry)
                 return outcome;
+            first = first.Done ? first : outcome;
         }
-        return outcome;
+        return first;
     }
 
     /// <summary>Takes back what was deleted, with all that went with it: where it stood, or at the next free name beside that.</summary>

@@ -4,6 +4,7 @@ using Chronotype.Content;
 using Chronotype.Studio.Arrivals;
 using Chronotype.Web.Security;
 using Microsoft.AspNetCore.Antiforgery;
+using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Http.Features;
 
 namespace Chronotype.Web.Uploads;
@@ -30,6 +31,9 @@ public static class TusEndpoints
     private static async ValueTask<object?> SpeakAsync(EndpointFilterInvocationContext invocation, EndpointFilterDelegate next)
     {
         var context = invocation.HttpContext;
+        // Its answers are for programs, which know them by their number.
+        if (context.Features.Get<IStatusCodePagesFeature>() is { } pages)
+            pages.Enabled = false;
         context.Response.Headers["Tus-Resumable"] = Version;
         context.Response.Headers.CacheControl = "no-store";
         if (HttpMethods.IsOptions(context.Request.Method))

@@ -46,7 +46,11 @@ public sealed class ProjectsModel(StudioDb db, StudioClock clock) : PageModel
         Away = await db.Projects.CountAsync(p => p.PutAwayAt != null, cancel);
         Deleted =
             await db.Projects.IgnoreQueryFilters().CountAsync(p => p.DeletedAt != null, cancel)
-            + await db.Pieces.IgnoreQueryFilters().CountAsync(p => p.DeletedAt != null, cancel);
+            + await db.Pieces.IgnoreQueryFilters().CountAsync(p => p.DeletedAt != null, cancel)
+            + await db.Entries.CountAsync(
+                e => e.DeletedAt != null && e.PieceId == null && db.Projects.Any(p => p.Id == e.ProjectId),
+                cancel
+            );
         var projects = db.Projects.Where(p => p.PutAwayAt != null == IsAway);
         var rows = await projects
             .AsNoTracking()

@@ -1,8 +1,10 @@
 using Chronotype.Content;
 using Chronotype.Storage;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Grace;
+using Chronotype.Studio.Tree;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Microsoft.AspNetCore.Mvc;
@@ -20,7 +22,7 @@ public sealed record DeletedRow(Guid Id, string Field, string Name, string What,
 }
 
 /// <summary>What waits for the end of its grace period, with what that frees.</summary>
-public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove, StudioClock clock) : PageModel
+public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove, TendTree tendTree, StudioClock clock) : PageModel
 {
     private const int Most = 200;
 
@@ -113,14 +115,59 @@ public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove,
                     await GracePeriod.FreesAsync(db, store, db.Saves.IgnoreQueryFilters().Where(x => x.Id == s.Id), cancel)
                 )
             );
+        foreach (
+            var e in await db
+                .Entries.Where(e =>
+                    e.DeletedAt != null
+                    && e.PieceId == null
+                    // What went with its folder, or its project, comes back with that.
+                    && db.Projects.Any(p => p.Id == e.ProjectId)
+                    && !db.Entries.Any(f =>
+                        f.ProjectId == e.ProjectId && f.DeletedAt == e.DeletedAt && f.PathKey == e.FolderKey && f.Kind == EntryKind.Folder
+                    )
+                )
+                .OrderByDescending(e => e.DeletedAt)
+                .Take(Most)
+                .Select(e => new
+                {
+                    e.Id,
+                    e.Path,
+                    e.Kind,
+                    e.DeletedAt,
+                    e.DeletedById,
+                    Project = db.Projects.Where(p => p.Id == e.ProjectId).Select(p => p.Code).First(),
+                    Size = e.Contents.Sum(c => c.Size),
+                })
+                .ToListAsync(cancel)
+        )
+            rows.Add(
+                new(
+                    e.Id,
+                    "file",
+                    e.Kind == EntryKind.Folder ? $"{e.Path}/" : e.Path.Text,
+                    $"{(e.Kind == EntryKind.Folder ? "folder" : "file")} of {e.Project}",
+                    clock.At(e.DeletedAt!.Value),
+                    By(e.DeletedById),
+                    e.Size
+                )
+            );
         All = [.. rows.OrderByDescending(r => r.At)];
 
         string By(Guid? id) => id is { } who ? hands.GetValueOrDefault(who, "") : "";
     }
 
-    public async Task<IActionResult> OnPostTakeBackAsync(Guid? project, Guid? piece, Guid? save, CancellationToken cancel)
+    public async Task<IActionResult> OnPostTakeBackAsync(Guid? project, Guid? piece, Guid? save, Guid? file, CancellationToken cancel)
     {
         var actor = User.Actor();
+        if (file is { } f)
+        {
+            var outcome = await tendTree.RestoreAsync(actor, f, cancel);
+            if (!outcome.Done)
+                return Back(outcome.Refusal, null);
+            var back = outcome.Result;
+            var code = await db.Projects.Where(p => p.Id == back.ProjectId).Select(p => p.Code).FirstAsync(cancel);
+            return Back(null, Places.OfTree(code, back.Path.Folder, back.Kind == EntryKind.OwnFile ? back.Id : null));
+        }
         if (project is { } p)
         {
             var outcome = await remove.TakeBackProjectAsync(actor, p, cancel);

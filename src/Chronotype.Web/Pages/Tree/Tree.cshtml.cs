@@ -24,6 +24,7 @@ public sealed class TreeModel(
     WhoUses whoUses,
     TendTree tendTree,
     TendFiles tendFiles,
+    MoveAndRelink moveAndRelink,
     FolderList folderList,
     StudioClock clock
 ) : PageModel
@@ -115,7 +116,14 @@ public sealed class TreeModel(
             cancel
         );
 
-    public Task<IActionResult> OnPostRenameAsync(string project, string? folder, Guid id, string? name, CancellationToken cancel) =>
+    public Task<IActionResult> OnPostRenameAsync(
+        string project,
+        string? folder,
+        Guid id,
+        string? name,
+        bool links,
+        CancellationToken cancel
+    ) =>
         DoAsync(
             project,
             async record =>
@@ -128,7 +136,7 @@ public sealed class TreeModel(
                     return (Notice.About(new Refusal.NoSuchEntry()), folder);
                 if (In(old.Folder, name) is not { } path)
                     return (Notice.About(NotAName(name)), folder);
-                var outcome = await tendTree.MoveAsync(User.Actor(), [(id, path)], cancel);
+                var outcome = await MoveAsync([(id, path)], links, cancel);
                 return outcome.Done
                     ? (Moved(record, $"{old.Name} is called {path.Name} now.", outcome.Result), Renamed(folder, old, path))
                     : (Notice.About(outcome.Refusal), folder);
@@ -136,7 +144,14 @@ public sealed class TreeModel(
             cancel
         );
 
-    public Task<IActionResult> OnPostMoveAsync(string project, string? folder, Guid[] ids, string? to, CancellationToken cancel) =>
+    public Task<IActionResult> OnPostMoveAsync(
+        string project,
+        string? folder,
+        Guid[] ids,
+        string? to,
+        bool links,
+        CancellationToken cancel
+    ) =>
         DoAsync(
             project,
             async record =>
@@ -149,7 +164,7 @@ public sealed class TreeModel(
                 if (!string.IsNullOrEmpty(to) && target is null)
                     return (Notice.About(new Refusal.NoSuchEntry()), folder);
                 var moves = paths.ConvertAll(p => (p.Id, In(target, p.Path.Name) ?? p.Path));
-                var outcome = await tendTree.MoveAsync(User.Actor(), moves, cancel);
+                var outcome = await MoveAsync(moves, links, cancel);
                 if (!outcome.Done)
                     return (Notice.About(outcome.Refusal), folder);
                 var what = paths.Count == 1 ? $"{paths[0].Path.Name} stands" : $"{paths.Count} stand";
@@ -200,9 +215,9 @@ public sealed class TreeModel(
             async record =>
             {
                 var outcome = await tendTree.RestoreAsync(User.Actor(), ids, cancel);
-                return outcome.Done || outcome.Refusal is Refusal.NoSuchEntry && ids.Length > 1
-                    ? (Notice.Done("It is back where it stood."), outcome.Result?.Path.Folder?.Text ?? folder)
-                    : (Notice.About(outcome.Refusal!), folder);
+                return outcome.Done
+                    ? (Notice.Done("It is back where it stood."), outcome.Result.Path.Folder?.Text ?? folder)
+                    : (Notice.About(outcome.Refusal), folder);
             },
             cancel
         );
@@ -237,11 +252,31 @@ public sealed class TreeModel(
         return one.Kind == EntryKind.Folder ? $"{one.Path}/ with {files} is" : $"{one.Path} is";
     }
 
-    private static Notice Moved(Project record, string sentence, MovedEntries moved) =>
-        Notice.Done(sentence) with
+    // Whether links are to follow is asked each time, and not remembered.
+    private async Task<Outcome<MovedWithLinks>> MoveAsync(
+        IReadOnlyList<(Guid Entry, ProjectPath To)> moves,
+        bool links,
+        CancellationToken cancel
+    )
+    {
+        if (links)
+            return await moveAndRelink.DoAsync(User.Actor(), moves, cancel);
+        var moved = await tendTree.MoveAsync(User.Actor(), moves, cancel);
+        return moved.Done ? new MovedWithLinks(moved.Result, [], []) : moved.Refusal;
+    }
+
+    private static Notice Moved(Project record, string sentence, MovedWithLinks moved)
+    {
+        if (moved.Relinked.Count > 0)
+            sentence += $" The links of {string.Join(", ", moved.Relinked)} lead there, as new loose saves.";
+        if (moved.NotRelinked.Count > 0)
+            sentence +=
+                $" Those of {string.Join(", ", moved.NotRelinked)} cannot be changed here: mend them in the program that made them.";
+        return Notice.Done(sentence) with
         {
-            Undo = $"/tree/{Uri.EscapeDataString(record.Code)}?handler=MoveBack&at={moved.At.UtcTicks}",
+            Undo = $"/tree/{Uri.EscapeDataString(record.Code)}?handler=MoveBack&at={moved.Moved.At.UtcTicks}",
         };
+    }
 
     // Whoever looked into a folder that was renamed looks into it on.
     private static string? Renamed(string? folder, ProjectPath old, ProjectPath now) =>

@@ -1,0 +1,187 @@
+using Chronotype.Content;
+using Chronotype.Core.Content;
+using Chronotype.Core.References;
+using Chronotype.Core.Structure;
+using Chronotype.Formats;
+using Chronotype.Storage.Entities;
+using Microsoft.Data.Sqlite;
+
+namespace Chronotype.Cli.Tree;
+
+/// <summary>A file of a tree.</summary>
+/// <param name="Path">From the tree's top, with “/” between its parts, spelt as it is.</param>
+/// <param name="Role">What it is by its folder, in a studio; null on a plain folder.</param>
+/// <param name="Open">Its content; null where it has none yet.</param>
+internal sealed record TreeFile(string Path, long Size, string? Role, Func<Stream>? Open)
+{
+    public string Folder => Path.LastIndexOf('/') is > 0 and var end ? Path[..end] : "";
+
+    /// <summary>What is inside it; null where it cannot be opened.</summary>
+    public FileFacts? Read()
+    {
+        if (Open is null)
+            return null;
+        try
+        {
+            using var content = Open();
+            return FormatReader.Read(content);
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            return null;
+        }
+    }
+}
+
+/// <summary>A plain folder, or a project of a studio: the files in it, and nothing that a link leads to.</summary>
+internal sealed class FileTree : IDisposable
+{
+    private readonly ContentStore? store;
+
+    private FileTree(string top, IReadOnlyList<TreeFile> files, ContentStore? store)
+    {
+        (Top, Files, this.store) = (top, files, store);
+        foreach (var file in files)
+            Index.Add(file.Path, file);
+    }
+
+    /// <summary>What it is called.</summary>
+    public string Top { get; }
+
+    public IReadOnlyList<TreeFile> Files { get; }
+
+    public FileIndex<TreeFile> Index { get; } = new();
+
+    /// <summary>A folder of this machine.</summary>
+    /// <exception cref="UnusableInputException">It is not there.</exception>
+    public static FileTree OfFolder(string folder)
+    {
+        if (!Directory.Exists(folder))
+            throw new UnusableInputException($"{folder}: there is no such folder.");
+        var top = Path.TrimEndingDirectorySeparator(Path.GetFullPath(folder));
+        // Links are not followed: they may lead out of the folder, or back into it.
+        var options = new EnumerationOptions
+        {
+            RecurseSubdirectories = true,
+            AttributesToSkip = FileAttributes.ReparsePoint,
+            IgnoreInaccessible = true,
+        };
+        return new FileTree(
+            top,
+            [
+                .. new DirectoryInfo(top)
+                    .EnumerateFiles("*", options)
+                    .Select(f => new TreeFile(
+                        Path.GetRelativePath(top, f.FullName).Replace(Path.DirectorySeparatorChar, '/'),
+                        f.Length,
+                        null,
+                        () => new FileStream(f.FullName, FileMode.Open, FileAccess.Read, FileShare.ReadWrite, 1 << 16)
+                    ))
+                    .OrderBy(f => f.Path, StringComparer.Ordinal),
+            ],
+            null
+        );
+    }
+
+    /// <summary>A project as its studio has it now, also while that runs.</summary>
+    /// <exception cref="UnusableInputException">There is no such studio, or no such project in it.</exception>
+    public static FileTree OfProject(string data, string project)
+    {
+        var database = Path.Combine(data, "studio.db");
+        if (!File.Exists(database))
+            throw new UnusableInputException($"--data: there is no studio in {data}.");
+        var store = ContentStore.OpenReadOnly(Path.Combine(data, "content"));
+        var files = new List<TreeFile>();
+        try
+        {
+            using var connection = new SqliteConnection(
+                new SqliteConnectionStringBuilder
+                {
+                    DataSource = database,
+                    Mode = SqliteOpenMode.ReadWrite,
+                    Pooling = false,
+                }.ToString()
+            );
+            connection.Open();
+            using var command = connection.CreateCommand();
+            command.CommandText = """SELECT "Id" FROM "Projects" WHERE "Code" = $code COLLATE NOCASE AND "DeletedAt" IS NULL""";
+            command.Parameters.AddWithValue("$code", project);
+            if (command.ExecuteScalar() is not string id)
+                throw new UnusableInputException($"There is no project {project} in the studio in {data}.");
+            command.Parameters.AddWithValue("$id", id);
+            command.CommandText = $"""
+                SELECT e."Path", e."Role", coalesce(c."Hash", s."MainHash"), coalesce(c."Size", s."Size", 0)
+                FROM "Entries" e
+                LEFT JOIN "FileContents" c ON c."EntryId" = e."Id"
+                    AND c."Sequence" = (SELECT max(o."Sequence") FROM "FileContents" o WHERE o."EntryId" = e."Id")
+                LEFT JOIN "Saves" s ON s."Id" = coalesce(e."SaveId", (SELECT n."Id" FROM "Saves" n WHERE n."PieceId" = e."PieceId"
+                    AND n."DiscardedAt" IS NULL ORDER BY n."Sequence" DESC LIMIT 1))
+                WHERE e."ProjectId" = $id AND e."DeletedAt" IS NULL AND e."Kind" <> {(int)EntryKind.Folder}
+                ORDER BY e."PathKey"
+                """;
+            using var reader = command.ExecuteReader();
+            while (reader.Read())
+            {
+                var hash = reader.IsDBNull(2) ? (ContentHash?)null : ContentHash.Parse(reader.GetString(2));
+                var role = (FolderRole)reader.GetInt32(1);
+                files.Add(
+                    new TreeFile(
+                        reader.GetString(0),
+                        reader.GetInt64(3),
+                        (role.IsWorking() ? FolderRole.Working : role).ToString().ToLowerInvariant(),
+                        hash is { } held ? () => store.OpenRead(held) : null
+                    )
+                );
+            }
+        }
+        catch (SqliteException e)
+        {
+            store.Dispose();
+            throw new UnusableInputException($"--data: the records in {database} cannot be read: {e.Message}");
+        }
+        catch
+        {
+            store.Dispose();
+            throw;
+        }
+        return new FileTree(project, files, store);
+    }
+
+    /// <summary>What each of a file's references leads to.</summary>
+    /// <returns>Null where the file's format is not read for what it refers to, which says nothing about whether it does.</returns>
+    public IReadOnlyList<(ReferenceFacts Reference, Resolved<TreeFile> Resolved)>? References(TreeFile file, FileFacts? facts)
+    {
+        if (facts is null || facts.Fault is not null || !IsReadForReferences(facts.Format))
+            return null;
+        var syntax = ReferenceSyntaxes.Of(facts.Format);
+        return
+        [
+            .. facts.References.Select(r =>
+                (
+                    r,
+                    r.EmbeddedBytes is null
+                        ? ReferenceResolver.Resolve(Index, file.Folder, WrittenReference.Read(r.Written, syntax))
+                        : new Resolved<TreeFile>(ReferenceState.Embedded, null, null, default)
+                )
+            ),
+        ];
+    }
+
+    /// <summary>Whether files of a format are read for what they refer to; those of others may refer to anything.</summary>
+    public static bool IsReadForReferences(FileFormat format) => format is FileFormat.Svg or FileFormat.Gltf or FileFormat.Timeline;
+
+    /// <summary>Whether files of a format refer to no other file, as far as anything here knows.</summary>
+    public static bool RefersToNothing(FileFormat format) =>
+        format
+            is not (
+                FileFormat.Other
+                or FileFormat.Pdf
+                or FileFormat.Film
+                or FileFormat.Text
+                or FileFormat.Svg
+                or FileFormat.Gltf
+                or FileFormat.Timeline
+            );
+
+    public void Dispose() => store?.Dispose();
+}

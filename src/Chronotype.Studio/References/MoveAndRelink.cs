@@ -1,0 +1,76 @@
+using Chronotype.Core.Content;
+using Chronotype.Storage;
+using Chronotype.Storage.Entities;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Tree;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Studio.References;
+
+/// <summary>What came of moving files, and of leading links after them.</summary>
+/// <param name="Relinked">The current names of the pieces whose links lead to the new places, each as a new loose save.</param>
+/// <param name="NotRelinked">Those whose links were not changed: their format is not written here, or they are folders of files.</param>
+public sealed record MovedWithLinks(MovedEntries Moved, IReadOnlyList<string> Relinked, IReadOnlyList<string> NotRelinked);
+
+/// <summary>
+/// Moves or renames files, and has the links of current files lead after them: those to what was moved, and those of pieces that were
+/// moved themselves. What was kept stays as it is.
+/// </summary>
+public sealed class MoveAndRelink(TendTree tendTree, Relink relink, IDbContextFactory<StudioDb> contexts)
+{
+    /// <param name="moves">Entries of one project, each with its new path.</param>
+    public async Task<Outcome<MovedWithLinks>> DoAsync(
+        Actor actor,
+        IReadOnlyList<(Guid Entry, ProjectPath To)> moves,
+        CancellationToken cancel = default
+    )
+    {
+        var touched = await TouchedAsync(moves, cancel);
+        var moved = await tendTree.MoveAsync(actor, moves, cancel);
+        if (!moved.Done)
+            return moved.Refusal;
+        var (done, not) = (new List<string>(), new List<string>());
+        // The files have moved: whoever asked may be gone by now, and their links follow all the same.
+        foreach (var piece in touched.Where(l => l.PieceId is not null).GroupBy(l => (Id: l.PieceId!.Value, Name: l.Piece!)))
+        {
+            var targets = piece.Select(l => new NewTarget(l.Record.Written, l.TargetId!.Value)).DistinctBy(t => t.Written).ToList();
+            (await IsRelinkedAsync(actor, piece.Key.Id, targets) ? done : not).Add(piece.Key.Name);
+        }
+        not.AddRange(touched.Where(l => l.PieceId is null).Select(l => l.HolderPath.Name).Distinct());
+        return new MovedWithLinks(moved.Result, done, not);
+    }
+
+    private async Task<bool> IsRelinkedAsync(Actor actor, Guid piece, IReadOnlyList<NewTarget> targets)
+    {
+        try
+        {
+            return (await relink.DoAsync(actor, piece, targets, CancellationToken.None)).Done;
+        }
+        catch (IOException)
+        {
+            return false;
+        }
+    }
+
+    private async Task<List<CurrentLink>> TouchedAsync(IReadOnlyList<(Guid Entry, ProjectPath To)> moves, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var ids = moves.Select(m => m.Entry).ToList();
+        var entries = await db.Entries.AsNoTracking().Where(e => ids.Contains(e.Id) && e.DeletedAt == null).ToListAsync(cancel);
+        if (entries.Count == 0)
+            return [];
+        var tree = new ProjectTree(db, entries[0].ProjectId);
+        var moved = ids.ToHashSet();
+        foreach (var folder in entries.Where(e => e.Kind == EntryKind.Folder))
+            moved.UnionWith(await tree.Under(folder.Path).Select(e => e.Id).ToListAsync(cancel));
+        return
+        [
+            .. (await new ProjectLinks(db).LoadAsync(entries[0].ProjectId, cancel)).Where(l =>
+                // Of what goes along in one folder the way from one to the other stays.
+                l.TargetId
+                    is { } target
+                && (moved.Contains(target) != moved.Contains(l.HolderId) || ids.Contains(target) || ids.Contains(l.HolderId))
+            ),
+        ];
+    }
+}

@@ -1,0 +1,108 @@
+using Chronotype.Core.Content;
+using Chronotype.Core.References;
+using Chronotype.Storage;
+using Chronotype.Storage.Entities;
+using Chronotype.Studio.Pieces;
+using Chronotype.Studio.References;
+using Chronotype.Web.Pages.Shared;
+using Chronotype.Web.Security;
+using Chronotype.Web.Words;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Web.Pages.References;
+
+/// <summary>A link that leads nowhere, with what it may mean.</summary>
+/// <param name="Likely">The likeliest first.</param>
+/// <param name="IsSure">The likeliest is no guess: it holds what the link led to, stood there, or is called so.</param>
+public sealed record BrokenRow(CurrentLink Link, IReadOnlyList<LikelyTarget<FoundFile>> Likely, bool IsSure)
+{
+    /// <summary>As the link would be written, to lead to a file.</summary>
+    public string WrittenFor(FoundFile file) =>
+        RelativePath.Write(
+            Link.Folder.Length == 0 ? null : ProjectPath.Parse(Link.Folder),
+            file.Path,
+            ReferenceSyntax.Uri,
+            WrittenReference.Read(Link.Record.Written, ReferenceSyntax.Uri).Tail
+        );
+}
+
+/// <summary>Every link of a project that leads nowhere, to be mended at once, each change seen before.</summary>
+public sealed class ProjectReferencesModel(
+    StudioDb db,
+    FindPiece findPiece,
+    ProjectLinks projectLinks,
+    LikelyReferences likely,
+    Relink relink
+) : PageModel
+{
+    public Project Record { get; private set; } = null!;
+    public IReadOnlyList<IGrouping<string, BrokenRow>> Pieces { get; private set; } = [];
+
+    /// <summary>Links of files of the project's own, which are mended where these were made.</summary>
+    public IReadOnlyList<CurrentLink> OfFiles { get; private set; } = [];
+
+    public Notice? Notice { get; private set; }
+
+    public async Task<IActionResult> OnGetAsync(string project, CancellationToken cancel)
+    {
+        if (await FindAsync(project, cancel) is not { } record)
+            return NotFound();
+        Record = record;
+        Notice = Notice.Take(TempData);
+        var broken = (await projectLinks.LoadAsync(record.Id, cancel))
+            .Where(l => l.State.IsBroken() || l.State == ReferenceState.OtherCase)
+            .ToList();
+        var ofPieces = broken.Where(l => l.PieceId is not null).ToList();
+        OfFiles = [.. broken.Where(l => l.PieceId is null)];
+        var answers = await likely.FindAsync(record.Id, ofPieces, cancel);
+        Pieces =
+        [
+            .. ofPieces
+                .Select((l, i) => new BrokenRow(l, answers[i].Targets, answers[i].Targets is [{ Reason: <= LikelyReason.SameName }, ..]))
+                .GroupBy(r => r.Link.Piece!)
+                .OrderBy(g => g.Key, StringComparer.Ordinal),
+        ];
+        return Page();
+    }
+
+    /// <summary>Mends what was chosen: a new loose save for each piece.</summary>
+    /// <param name="use">Which of the rows that follow.</param>
+    /// <param name="piece">Of each row, the piece.</param>
+    /// <param name="written">Of each row, the link as it is written.</param>
+    /// <param name="target">Of each row, the entry that it is to lead to; empty for none.</param>
+    public async Task<IActionResult> OnPostAsync(
+        string project,
+        int[] use,
+        Guid[] piece,
+        string[] written,
+        Guid?[] target,
+        CancellationToken cancel
+    )
+    {
+        if (await FindAsync(project, cancel) is not { } record)
+            return NotFound();
+        if (piece.Length != written.Length || piece.Length != target.Length || use.Any(i => i < 0 || i >= piece.Length))
+            return BadRequest();
+        var (links, pieces, not) = (0, 0, new List<string>());
+        foreach (var group in use.Distinct().Where(i => target[i] is not null).GroupBy(i => piece[i]))
+        {
+            var targets = group.Select(i => new NewTarget(written[i], target[i]!.Value)).DistinctBy(t => t.Written).ToList();
+            var outcome = await relink.DoAsync(User.Actor(), group.Key, targets, cancel);
+            if (outcome.Done)
+                (links, pieces) = (links + targets.Count, pieces + 1);
+            else
+                not.Add(RefusalWords.Of(outcome.Refusal));
+        }
+        var done =
+            $"{DisplayText.Count(links, "link leads", "links lead")} to what you chose, in {DisplayText.Count(pieces, "new loose save", "new loose saves")}.";
+        Notice.Put(TempData, not.Count == 0 ? Notice.Done(done) : new Notice(NoticeKind.Ask, $"{done} {string.Join(" ", not.Distinct())}"));
+        return Redirect($"/references/{Uri.EscapeDataString(record.Code)}");
+    }
+
+    private async Task<Project?> FindAsync(string project, CancellationToken cancel) =>
+        await findPiece.ProjectAsync(project, cancel) is { } id
+            ? await db.Projects.AsNoTracking().Include(p => p.Client).FirstAsync(p => p.Id == id, cancel)
+            : null;
+}

@@ -1,0 +1,153 @@
+using System.Globalization;
+using Chronotype.Core.References;
+using Chronotype.Core.Timeline;
+using Chronotype.Core.Versions;
+using Chronotype.Storage;
+using Chronotype.Storage.Entities;
+using Chronotype.Studio;
+using Chronotype.Studio.Pieces;
+using Chronotype.Studio.References;
+using Chronotype.Web.Pages.Shared;
+using Chronotype.Web.Words;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Web.Pages.Then;
+
+/// <summary>A file as it stood then.</summary>
+/// <param name="Says">Of a piece, which version it was; of any other, nothing.</param>
+/// <param name="IsSince">Whether it is another now, or is not there any more.</param>
+public sealed record ThenFile(StandingFile Record, string Says, bool IsSince);
+
+/// <summary>A project as it stood at a moment: its tree, its pieces and its assets, to be read and not to be changed.</summary>
+public sealed class ThenModel(StudioDb db, FindPiece findPiece, StudioClock clock) : PageModel
+{
+    public const double StripWidth = 1108;
+
+    private const int MostFiles = 2000;
+
+    /// <summary>The moment, in ticks of UTC; the present without.</summary>
+    [BindProperty(SupportsGet = true, Name = "at")]
+    public long? At { get; set; }
+
+    public Project Record { get; private set; } = null!;
+    public DateTimeOffset Moment { get; private set; }
+    public bool IsNow => At is null;
+    public IReadOnlyList<IGrouping<string, ThenFile>> Folders { get; private set; } = [];
+    public int Count { get; private set; }
+    public long Size { get; private set; }
+
+    /// <summary>How many files are another now, or are not there any more.</summary>
+    public int Since { get; private set; }
+
+    public Strip Strip { get; private set; } = null!;
+
+    /// <summary>By its place in the strip, what was kept, and when.</summary>
+    public IReadOnlyList<(string Name, DateTimeOffset At)> Kept { get; private set; } = [];
+
+    /// <summary>When other files came, by the key that they have in the strip.</summary>
+    public IReadOnlyDictionary<Guid, (string Name, DateTimeOffset At)> Stored { get; private set; } =
+        new Dictionary<Guid, (string, DateTimeOffset)>();
+
+    public DateTimeOffset Now => clock.Now;
+
+    public string AddressOf(DateTimeOffset at) =>
+        $"/then/{Uri.EscapeDataString(Record.Code)}?at={at.UtcTicks.ToString(CultureInfo.InvariantCulture)}";
+
+    public async Task<IActionResult> OnGetAsync(string project, CancellationToken cancel)
+    {
+        if (await findPiece.ProjectAsync(project, cancel) is not { } id)
+            return NotFound();
+        Record = await db.Projects.AsNoTracking().Include(p => p.Client).FirstAsync(p => p.Id == id, cancel);
+        if (At is { } ticks && (ticks < DateTimeOffset.MinValue.UtcTicks || ticks > DateTimeOffset.MaxValue.UtcTicks))
+            return BadRequest();
+        var moment = At is { } at ? new DateTimeOffset(at, TimeSpan.Zero) : (DateTimeOffset?)null;
+        Moment = moment is { } then ? clock.At(then) : clock.Now;
+        var files = await new TreeThen(db, id, moment).AllAsync(cancel);
+        var today = IsNow ? files : await new TreeThen(db, id).AllAsync(cancel);
+        var byEntry = today.All.ToDictionary(f => f.Value.EntryId, f => f.Value);
+        var saves = files.All.Select(f => f.Value.SaveId).OfType<Guid>().ToList();
+        var numbers = new Dictionary<Guid, int?>();
+        foreach (var part in saves.Chunk(400))
+        {
+            foreach (
+                var save in await db
+                    .Saves.Where(s => part.Contains(s.Id))
+                    .Select(s => new
+                    {
+                        s.Id,
+                        s.Number,
+                        s.KeptAt,
+                    })
+                    .ToListAsync(cancel)
+            )
+                numbers[save.Id] = moment is { } m && save.KeptAt > m ? null : save.Number;
+        }
+        var all = files
+            .All.Select(f => f.Value)
+            // Versions and copies are there by their piece: what is shown is what one would have worked with.
+            .Where(f => f.Kind is EntryKind.OwnFile or EntryKind.CurrentFile)
+            .OrderBy(f => f.Path.Key, StringComparer.Ordinal)
+            .Select(f => new ThenFile(
+                f,
+                f.Kind == EntryKind.OwnFile || f.SaveId is not { } save ? ""
+                    : numbers.GetValueOrDefault(save) is { } n ? new VersionNumber(n).ToString()
+                    : "loose",
+                byEntry.GetValueOrDefault(f.EntryId) is not { } now || now.Hash != f.Hash || now.Path != f.Path
+            ))
+            .ToList();
+        (Count, Size, Since) = (all.Count, all.Sum(f => f.Record.Size), all.Count(f => f.IsSince));
+        Folders = [.. all.Take(MostFiles).GroupBy(f => f.Record.Path.Folder?.Text ?? "")];
+        await LoadStripAsync(id, cancel);
+        return Page();
+    }
+
+    private async Task LoadStripAsync(Guid project, CancellationToken cancel)
+    {
+        var kept = await db
+            .Saves.Where(s => s.Piece.ProjectId == project && s.Number != null)
+            .OrderBy(s => s.KeptAt)
+            .Select(s => new
+            {
+                s.KeptAt,
+                s.ExactName,
+                s.Piece.CurrentName,
+                Milestone = s.Milestone!.Reason,
+            })
+            .ToListAsync(cancel);
+        var stored = await db
+            .FileContents.Join(
+                db.Entries.Where(e => e.ProjectId == project),
+                c => c.EntryId,
+                e => e.Id,
+                (c, e) =>
+                    new
+                    {
+                        c.Id,
+                        c.At,
+                        e.Path,
+                    }
+            )
+            .OrderBy(c => c.At)
+            .ToListAsync(cancel);
+        Kept = kept.ConvertAll(k => (k.ExactName ?? k.CurrentName, clock.At(k.KeptAt!.Value)));
+        Stored = stored.ToDictionary(s => s.Id, s => (s.Path.Text, clock.At(s.At)));
+        Strip = StripLayout.Lay(
+            new StripInput(
+                [
+                    .. kept.Select(
+                        (k, i) => new StripVersion(new VersionNumber(i + 1), "", clock.At(k.KeptAt!.Value), null, 0.3, k.Milestone)
+                    ),
+                ],
+                [.. stored.Select(s => new StripLoose(s.Id, clock.At(s.At)))],
+                clock.Now,
+                "",
+                StripWidth
+            )
+            {
+                Dates = DisplayText.Dates,
+            }
+        );
+    }
+}

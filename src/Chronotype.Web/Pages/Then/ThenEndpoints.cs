@@ -1,0 +1,131 @@
+using System.IO.Compression;
+using Chronotype.Content;
+using Chronotype.Core.Content;
+using Chronotype.Storage;
+using Chronotype.Storage.Entities;
+using Chronotype.Studio;
+using Chronotype.Studio.Pieces;
+using Chronotype.Studio.References;
+using Microsoft.AspNetCore.Http.Features;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Net.Http.Headers;
+
+namespace Chronotype.Web.Pages.Then;
+
+/// <summary>Gives a project's files as they stood at a moment: one of them, or all as a zip.</summary>
+public static class ThenEndpoints
+{
+    public static void Map(IEndpointRouteBuilder routes)
+    {
+        routes.MapGet("/then/{project}/file/{entry:guid}", FileAsync);
+        routes.MapGet("/then/{project}/zip", ZipAsync);
+    }
+
+    private static async Task<IResult> FileAsync(
+        string project,
+        Guid entry,
+        long? at,
+        StudioDb db,
+        FindPiece findPiece,
+        IContentStore store,
+        CancellationToken cancel
+    )
+    {
+        if (await FilesAsync(project, at, db, findPiece, cancel) is not { } files)
+            return Results.NotFound();
+        var file = files.FirstOrDefault(f => f.EntryId == entry);
+        return file?.Hash is { } hash
+            ? Results.File(store.OpenRead(hash), "application/octet-stream", file.Path.Name, enableRangeProcessing: true)
+            : Results.NotFound();
+    }
+
+    private static async Task<IResult> ZipAsync(
+        string project,
+        long? at,
+        StudioDb db,
+        FindPiece findPiece,
+        IContentStore store,
+        StudioClock clock,
+        HttpContext context,
+        CancellationToken cancel
+    )
+    {
+        if (await FilesAsync(project, at, db, findPiece, cancel) is not { } files)
+            return Results.NotFound();
+        var saves = files.Where(f => f.Kind == EntryKind.CurrentFile).Select(f => f.SaveId).OfType<Guid>().ToList();
+        var folders = new Dictionary<Guid, List<SaveFile>>();
+        foreach (var part in saves.Chunk(400))
+        {
+            foreach (
+                var save in (await db.SaveFiles.AsNoTracking().Where(f => part.Contains(f.SaveId)).ToListAsync(cancel)).GroupBy(f =>
+                    f.SaveId
+                )
+            )
+                folders[save.Key] = [.. save];
+        }
+        var stamp = clock.At(at is { } ticks ? new DateTimeOffset(ticks, TimeSpan.Zero) : clock.Now);
+        var top = $"{project}_{stamp:yyyyMMdd-HHmm}";
+        context.Response.Headers.ContentDisposition = new ContentDispositionHeaderValue("attachment")
+        {
+            FileName = $"{top}.zip",
+        }.ToString();
+        // The platform's zip writer ends each entry with a synchronous write, however asynchronously it is disposed of.
+        if (context.Features.Get<IHttpBodyControlFeature>() is { } control)
+            control.AllowSynchronousIO = true;
+        return Results.Stream(
+            async body =>
+            {
+                await using var zip = await ZipArchive.CreateAsync(
+                    body,
+                    ZipArchiveMode.Create,
+                    leaveOpen: true,
+                    entryNameEncoding: null,
+                    cancel
+                );
+                foreach (var file in files)
+                {
+                    if (file.SaveId is { } save && folders.GetValueOrDefault(save) is { Count: > 1 } inside)
+                    {
+                        // A piece of several files is a folder that stands where its current file does.
+                        var name = Path.GetFileNameWithoutExtension(file.Path.Name);
+                        var mount = file.Path.Folder is { } around ? $"{around}/{name}" : name;
+                        foreach (var one in inside)
+                            await AddAsync(zip, $"{top}/{mount}/{one.Path}", one.Hash);
+                    }
+                    else if (file.Hash is { } hash)
+                        await AddAsync(zip, $"{top}/{file.Path}", hash);
+                }
+            },
+            "application/zip"
+        );
+
+        async Task AddAsync(ZipArchive zip, string path, ContentHash hash)
+        {
+            await using var entry = await zip.CreateEntry(path, CompressionLevel.Fastest).OpenAsync(cancel);
+            await using var content = store.OpenRead(hash);
+            await content.CopyToAsync(entry, cancel);
+        }
+    }
+
+    private static async Task<List<StandingFile>?> FilesAsync(
+        string project,
+        long? at,
+        StudioDb db,
+        FindPiece findPiece,
+        CancellationToken cancel
+    )
+    {
+        if (at < DateTimeOffset.MinValue.UtcTicks || at > DateTimeOffset.MaxValue.UtcTicks)
+            return null;
+        if (await findPiece.ProjectAsync(project, cancel) is not { } id)
+            return null;
+        var moment = at is { } ticks ? new DateTimeOffset(ticks, TimeSpan.Zero) : (DateTimeOffset?)null;
+        return
+        [
+            .. (await new TreeThen(db, id, moment).AllAsync(cancel))
+                .All.Select(f => f.Value)
+                .Where(f => f.Kind is EntryKind.OwnFile or EntryKind.CurrentFile)
+                .OrderBy(f => f.Path.Key, StringComparer.Ordinal),
+        ];
+    }
+}

@@ -20,7 +20,8 @@ namespace Chronotype.Bench;
 /// <summary>A project's tree and its references, at the sizes that a studio comes to.</summary>
 internal static class Tree
 {
-    private const int Times = 30;
+    private const int WarmUp = 40,
+        Times = 100;
 
     public static async Task RunAsync()
     {
@@ -119,11 +120,11 @@ internal static class Tree
     {
         var times = new List<double>();
         var length = 0;
-        for (var i = 0; i < Times + 3; i++)
+        for (var i = 0; i < Times + WarmUp; i++)
         {
             var watch = Stopwatch.StartNew();
             var page = await studio.Client.GetStringAsync(address);
-            if (i >= 3)
+            if (i >= WarmUp)
                 times.Add(watch.Elapsed.TotalMilliseconds);
             length = page.Length;
         }

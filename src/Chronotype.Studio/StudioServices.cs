@@ -110,6 +110,7 @@ public static class StudioServices
                 typeof(ProjectLinks),
                 typeof(ProjectHealth),
                 typeof(LikelyReferences),
+                typeof(GatherFiles),
                 typeof(ProjectWeb),
                 typeof(PieceReferences),
             }

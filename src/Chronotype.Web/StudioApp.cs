@@ -166,6 +166,7 @@ public static class StudioApp
         SoundEndpoints.Map(app);
         GoingOn.Map(app);
         ThenEndpoints.Map(app);
+        GatheredEndpoint.Map(app);
     }
 
     /// <summary>Brings the database and the content store up to date before anyone is let in.</summary>

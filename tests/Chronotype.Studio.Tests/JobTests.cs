@@ -240,4 +240,25 @@ public class JobTests
         Assert.IsType<Refusal.NotAllowed>((await studio.Do((KeepSave d) => d.DoAsync(studio.Odo, piece.Id, null, null))).Refusal);
         Assert.Single(await studio.SavesAsync(piece));
     }
+
+    [Fact]
+    public async Task Very_many_of_one_lane_hold_nobody_else_up()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var contents = new List<ContentHash>();
+        for (var i = 0; i < 90; i++)
+            contents.Add(await studio.StoreAsync(System.Text.Encoding.UTF8.GetBytes($"note {i}")));
+        var (lane, other) = (Guid.NewGuid(), Guid.NewGuid());
+        await studio.Do(
+            (JobQueue q) =>
+                q.AddAsync([
+                    .. contents.SkipLast(1).Select(c => JobRequest.Read(c, lane)),
+                    JobRequest.Read(contents[^1], other, JobPriority.Background),
+                ])
+        );
+
+        await studio.SettledAsync();
+
+        Assert.Equal(90, await studio.Do((StudioDb db) => ContentReader.Current(db).CountAsync(f => contents.Contains(f.Content))));
+    }
 }

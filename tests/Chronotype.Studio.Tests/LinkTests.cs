@@ -239,4 +239,37 @@ public class LinkTests
             web.Nodes.Where(n => around.Contains(n.Key)).Select(n => n.Name).Order(StringComparer.Ordinal)
         );
     }
+
+    [Fact]
+    public async Task A_version_is_given_back_with_what_it_saw_and_what_that_refers_to()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        await DropAsync(studio, "assets", "grain.txt", "first");
+        // Two drawings that place one another, and a file that nobody has.
+        foreach (var (name, other) in new[] { ("a.svg", "b.svg"), ("b.svg", "a.svg") })
+        {
+            var drawing = new ArrivingContent(name, new MemoryStream(Svg(other, "grain.txt", "none.png")));
+            (await studio.Do((TendFiles d) => d.ReceiveAsync(studio.Ilse, studio.Project.Id, P("assets"), drawing))).Expect();
+        }
+        var piece = await studio.PieceAsync();
+        await studio.TakeAsync(piece, Svg("../assets/a.svg"), "poster.svg");
+        await studio.SettledAsync();
+        studio.Time.Advance(TimeSpan.FromHours(1));
+        await DropAsync(studio, "assets", "grain.txt", "second");
+
+        async Task<Gathered> GatherAsync(bool asThen) =>
+            await studio.Do(
+                async (StudioDb db) =>
+                    await new GatherFiles(db).OfAsync(await db.Saves.Include(s => s.Files).Include(s => s.Piece).SingleAsync(), asThen)
+            );
+        var then = await GatherAsync(asThen: true);
+
+        Assert.Equal(
+            ["assets/a.svg", "assets/b.svg", "assets/grain.txt", "working/TIM_moonpull-poster_key.svg"],
+            then.Files.Select(f => f.Path.Text)
+        );
+        Assert.Equal(ContentHash.Of("first"u8), then.Files[2].Hash);
+        Assert.Equal(["none.png", "none.png"], then.Missing.Select(m => m.Written));
+        Assert.Equal(ContentHash.Of("second"u8), (await GatherAsync(asThen: false)).Files[2].Hash);
+    }
 }

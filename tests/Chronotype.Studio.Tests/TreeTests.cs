@@ -289,4 +289,28 @@ public class TreeTests
         studio.Time.Advance(Grace.GracePeriod.Length + TimeSpan.FromMinutes(1));
         Assert.Equal(0, await EndAsync());
     }
+
+    [Fact]
+    public async Task Companions_go_where_their_file_goes()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var moon = (await DropAsync(studio, "assets", "moon.tif", "a")).Expect().Entry;
+        (await DropAsync(studio, "assets", "moon.tif.xmp", "b")).Expect();
+        (await DropAsync(studio, "assets", "moon.srt", "c")).Expect();
+        (await DropAsync(studio, "assets", "other.xmp", "d")).Expect();
+        studio.Time.Advance(TimeSpan.FromMinutes(1));
+
+        var moved = (await studio.Do((TendTree d) => d.MoveAsync(studio.Ilse, [(moon.Id, P("documents/disc.tif"))]))).Expect();
+
+        Assert.Equal(
+            ["assets/other.xmp", "documents/disc.srt", "documents/disc.tif", "documents/disc.tif.xmp"],
+            (await studio.PathsAsync(EntryKind.OwnFile)).Order(StringComparer.Ordinal)
+        );
+        studio.Time.Advance(TimeSpan.FromMinutes(1));
+        (await studio.Do((TendTree d) => d.MoveBackAsync(studio.Ilse, studio.Project.Id, moved.At))).Expect();
+        Assert.Equal(3, (await studio.Do((TendTree d) => d.DeleteAsync(studio.Ilse, [moon.Id]))).Expect().Files);
+        Assert.Equal(["assets/other.xmp"], await studio.PathsAsync(EntryKind.OwnFile));
+        (await studio.Do((TendTree d) => d.RestoreAsync(studio.Ilse, moon.Id))).Expect();
+        Assert.Equal(4, (await studio.PathsAsync(EntryKind.OwnFile)).Count);
+    }
 }

@@ -207,7 +207,7 @@ public sealed class JobRunner(
         return begun;
     }
 
-    // The first few are those of many lanes, nearly always; only where they are not is every lane asked for its first.
+    // The first few are those of many lanes, nearly always; only where they are not are those of other lanes asked for.
     private async Task<List<Job>> NextAsync(StudioDb db, JobKind[] kinds, HashSet<string> busy, CancellationToken cancel)
     {
         var now = time.GetUtcNow();
@@ -215,14 +215,25 @@ public sealed class JobRunner(
         var first = await waiting.OrderByDescending(j => j.Priority).ThenBy(j => j.Id).Take(32).ToListAsync(cancel);
         if (first.Count < 32 || first.Exists(j => !busy.Contains(j.Lane)))
             return first;
-        return await waiting
-            .GroupBy(j => j.Lane)
-            .Select(l => l.OrderByDescending(j => j.Priority).ThenBy(j => j.Id).First())
-            .OrderByDescending(j => j.Priority)
-            .ThenBy(j => j.Id)
-            .Take(32 + busy.Count)
-            .ToListAsync(cancel);
+        var (next, taken) = (new List<Job>(), busy.ToList());
+        while (
+            next.Count < MostLanes
+            && await waiting
+                .Where(j => !taken.Contains(j.Lane))
+                .OrderByDescending(j => j.Priority)
+                .ThenBy(j => j.Id)
+                .FirstOrDefaultAsync(cancel)
+                is { } job
+        )
+        {
+            next.Add(job);
+            taken.Add(job.Lane);
+        }
+        return next;
     }
+
+    // More than are begun at once.
+    private const int MostLanes = 16;
 
     // Ends without an exception, whatever happens.
     private async Task RunAsync(Running under, CancellationToken stopping)

@@ -13,7 +13,8 @@ namespace Chronotype.Studio.References;
 /// <param name="Broken">References that lead nowhere, are absolute, or lead out of the project; each file's together.</param>
 /// <param name="Misspelt">References that are found only where cases are not told apart.</param>
 /// <param name="OffConvention">Pieces whose name the project's convention does not read.</param>
-/// <param name="Unused">Assets that nothing that can be read refers to, nor did any kept version.</param>
+/// <param name="Unused">Some of the assets that nothing that can be read refers to, nor did any kept version.</param>
+/// <param name="UnusedCount">How many there are.</param>
 /// <param name="Closed">Of so many pieces nobody knows what they refer to.</param>
 /// <param name="Strays">Files that stand in no folder.</param>
 /// <param name="AtRisk">Pieces whose saves are not all kept.</param>
@@ -22,6 +23,7 @@ public sealed record HealthReport(
     IReadOnlyList<CurrentLink> Misspelt,
     IReadOnlyList<string> OffConvention,
     IReadOnlyList<(Guid Id, ProjectPath Path)> Unused,
+    int UnusedCount,
     int Closed,
     IReadOnlyList<(Guid Id, ProjectPath Path)> Strays,
     IReadOnlyList<string> AtRisk
@@ -34,6 +36,8 @@ public sealed record HealthReport(
 /// <summary>Looks a project over.</summary>
 public sealed class ProjectHealth(StudioDb db, ProjectLinks links, WhoUses whoUses)
 {
+    private const int MostUnused = 12;
+
     public async Task<HealthReport> LookAsync(Project project, CancellationToken cancel = default) =>
         await LookAsync(project, await links.LoadAsync(project.Id, cancel), cancel);
 
@@ -42,14 +46,14 @@ public sealed class ProjectHealth(StudioDb db, ProjectLinks links, WhoUses whoUs
     {
         var there = db.Entries.AsNoTracking().Where(e => e.ProjectId == project.Id && e.DeletedAt == null);
         var used = current.Select(l => l.TargetId).OfType<Guid>().ToHashSet();
-        var assets = await there
-            .Where(e =>
-                e.Kind == EntryKind.OwnFile
-                && e.Role == FolderRole.Assets
-                && !db.Links.Any(l => l.SeenEntryId == e.Id && db.Saves.Any(s => s.Id == l.SaveId && s.Number != null))
-            )
-            .Select(e => new { e.Id, e.Path })
-            .ToListAsync(cancel);
+        var unused = there.Where(e =>
+            e.Kind == EntryKind.OwnFile
+            && e.Role == FolderRole.Assets
+            && !used.Contains(e.Id)
+            && !db.Links.Any(l => l.SeenEntryId == e.Id && db.Saves.Any(s => s.Id == l.SaveId && s.Number != null))
+        );
+        var assets = await unused.OrderBy(e => e.PathKey).Take(MostUnused).Select(e => new { e.Id, e.Path }).ToListAsync(cancel);
+        var count = assets.Count < MostUnused ? assets.Count : await unused.CountAsync(cancel);
         var strays = await there
             .Where(e => e.Kind == EntryKind.OwnFile && e.FolderKey == "")
             .Select(e => new { e.Id, e.Path })
@@ -64,7 +68,8 @@ public sealed class ProjectHealth(StudioDb db, ProjectLinks links, WhoUses whoUs
             [.. current.Where(l => l.State.IsBroken()).OrderBy(l => l.HolderPath.Text, StringComparer.Ordinal)],
             [.. current.Where(l => l.State == ReferenceState.OtherCase).OrderBy(l => l.HolderPath.Text, StringComparer.Ordinal)],
             [.. pieces.Where(n => grammar.Read(n) is null)],
-            [.. assets.Where(a => !used.Contains(a.Id)).OrderBy(a => a.Path.Text, StringComparer.Ordinal).Select(a => (a.Id, a.Path))],
+            assets.ConvertAll(a => (a.Id, a.Path)),
+            count,
             await whoUses.ClosedAsync(project.Id, cancel),
             [.. strays.OrderBy(s => s.Path.Text, StringComparer.Ordinal).Select(s => (s.Id, s.Path))],
             await db

@@ -38,37 +38,40 @@ public sealed class ProjectLinks(StudioDb db)
     public async Task<IReadOnlyList<CurrentLink>> LoadAsync(Guid projectId, CancellationToken cancel = default)
     {
         var entries = db.Entries.AsNoTracking().Where(e => e.ProjectId == projectId && e.DeletedAt == null);
-        var ofPieces = await db
-            .Links.AsNoTracking()
-            .Where(l => l.ProjectId == projectId && l.SaveId != null)
-            .Join(
-                db.Saves.Where(s => s.Sequence == db.Saves.Where(o => o.PieceId == s.PieceId).Max(o => o.Sequence)),
-                l => l.SaveId,
-                s => s.Id,
-                (Link, s) =>
-                    new
-                    {
-                        Link,
-                        s.PieceId,
-                        s.Piece.CurrentName,
-                        Files = s.Files.Count,
-                        FilePath = s.Files.Where(f => f.Id == Link.SaveFileId).Select(f => f.Path).FirstOrDefault(),
-                    }
-            )
-            .Join(
-                entries.Where(e => e.Kind == EntryKind.CurrentFile),
-                l => l.PieceId,
-                e => e.PieceId,
-                (l, e) =>
-                    new
-                    {
-                        l,
-                        e.Id,
-                        e.Path,
-                    }
-            )
-            .OrderBy(l => l.l.Link.Id)
+        // The newest saves first: they are few, and each save's links are found at once.
+        var pieces = await db
+            .Pieces.AsNoTracking()
+            .Where(p => p.ProjectId == projectId && p.HighestSequence > 0)
+            .Select(p => new
+            {
+                p.Id,
+                p.CurrentName,
+                Save = p.Saves.OrderByDescending(s => s.Sequence).Select(s => new { s.Id, Files = s.Files.Count }).FirstOrDefault(),
+            })
             .ToListAsync(cancel);
+        var bySave = pieces.Where(p => p.Save is not null).ToDictionary(p => p.Save!.Id);
+        var current = await entries
+            .Where(e => e.Kind == EntryKind.CurrentFile)
+            .Select(e => new
+            {
+                e.Id,
+                e.Path,
+                e.PieceId,
+            })
+            .ToDictionaryAsync(e => e.PieceId!.Value, cancel);
+        var found = new List<(Link Link, string FilePath)>();
+        foreach (var part in bySave.Values.Where(p => current.ContainsKey(p.Id)).Select(p => (Guid?)p.Save!.Id).Chunk(Batch))
+        {
+            foreach (
+                var link in await db
+                    .Links.AsNoTracking()
+                    .Where(l => part.Contains(l.SaveId))
+                    .Join(db.SaveFiles, l => l.SaveFileId, f => f.Id, (Link, f) => new { Link, f.Path })
+                    .OrderBy(l => l.Link.Id)
+                    .ToListAsync(cancel)
+            )
+                found.Add((link.Link, link.Path));
+        }
         var ofFiles = await db
             .Links.AsNoTracking()
             .Where(l => l.ProjectId == projectId && l.FileContentId != null)
@@ -92,20 +95,26 @@ public sealed class ProjectLinks(StudioDb db)
             )
             .OrderBy(l => l.Link.Id)
             .ToListAsync(cancel);
-        var links = ofPieces
-            .Select(p => new CurrentLink(
-                p.l.Link,
-                p.Id,
-                p.Path,
-                p.l.PieceId,
-                p.l.CurrentName,
-                p.l.FilePath ?? "",
-                ReferenceBase.Of(p.Path.Folder?.Text ?? "", p.l.CurrentName, p.l.Files > 1, p.l.FilePath ?? ""),
-                default,
-                default,
-                null,
-                null
-            ))
+        var links = found
+            .Select(f =>
+            {
+                var piece = bySave[f.Link.SaveId!.Value];
+                var entry = current[piece.Id];
+                var from = ReferenceBase.Of(entry.Path.Folder?.Text ?? "", piece.CurrentName, piece.Save!.Files > 1, f.FilePath);
+                return new CurrentLink(
+                    f.Link,
+                    entry.Id,
+                    entry.Path,
+                    piece.Id,
+                    piece.CurrentName,
+                    f.FilePath,
+                    from,
+                    default,
+                    default,
+                    null,
+                    null
+                );
+            })
             .Concat(
                 ofFiles.Select(f => new CurrentLink(
                     f.Link,

@@ -144,9 +144,10 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
         }
         if (standing?.Contents.MaxBy(c => c.Sequence) is { } there && there.Hash == content.Hash)
             return new PlacedFile(standing, there, false);
-        await deed.QueueAsync(JobRequest.Read(content.Hash, projectId), cancel);
         if (standing is not null && role.MayReplace())
         {
+            // Of a lane of its own: many files at once are read beside one another.
+            await deed.QueueAsync(JobRequest.Read(content.Hash, standing.Id), cancel);
             (content.EntryId, content.Sequence) = (standing.Id, standing.Contents.Max(c => c.Sequence) + 1);
             deed.Db.FileContents.Add(content);
             await LinkAsync(deed.Db, content, cancel);
@@ -163,6 +164,7 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
             },
             cancel
         );
+        await deed.QueueAsync(JobRequest.Read(content.Hash, entry.Id), cancel);
         await LinkAsync(deed.Db, content, cancel);
         return new PlacedFile(entry, content, true);
     }

@@ -128,6 +128,14 @@ public sealed class TendTree(DeedRunner deeds)
             return new Refusal.NoSuchEntry();
         var tree = new ProjectTree(deed.Db, entries[0].ProjectId);
         var asked = moves.Select((m, i) => new TreeMove(entries[i].Path, m.To)).ToList();
+        var chosen = entries.Count;
+        foreach (var (owner, companion) in await CompanionsAsync(tree, entries, cancel))
+        {
+            var to = asked[entries.IndexOf(owner)].To;
+            var name = Companions.Renamed(companion.Path.Name, owner.Path.Name, to.Name);
+            asked.Add(new TreeMove(companion.Path, to.Folder is { } folder ? folder.Append(name) : ProjectPath.Parse(name)));
+            entries.Add(companion);
+        }
         var there = await AroundAsync(tree, entries, asked, cancel);
         if (MovePlan.Make(there.ToDictionary(e => e.Path, e => e.Kind == EntryKind.Folder), asked, out var plan) is { } fault)
             return Refused(fault);
@@ -156,7 +164,7 @@ public sealed class TendTree(DeedRunner deeds)
             (entry.Path, entry.PathKey) = (to, to.Key);
         await deed.Db.SaveChangesAsync(cancel);
         await FileLinks.OfMovedAsync(deed.Db, changed.ConvertAll(c => c.Entry), cancel);
-        return new MovedEntries(entries, deed.Now);
+        return new MovedEntries(entries[..chosen], deed.Now);
     }
 
     /// <summary>Deletes a file or a folder with what is in it. It can be taken back; its content and its past stay until then.</summary>
@@ -187,6 +195,9 @@ public sealed class TendTree(DeedRunner deeds)
                     if (within.Exists(e => e.PieceId is not null))
                         return new Refusal.HoldsPieces(entry.Path);
                     entries.Add(entry);
+                    // Companions go where their file goes.
+                    foreach (var (_, companion) in await CompanionsAsync(new ProjectTree(deed.Db, entry.ProjectId), [entry], cancel))
+                        within.Add(companion);
                     foreach (var gone in within.Append(entry).Where(e => e.DeletedAt is null))
                     {
                         (gone.DeletedAt, gone.DeletedById) = (deed.Now, actor.PersonId);
@@ -290,6 +301,38 @@ public sealed class TendTree(DeedRunner deeds)
                 there[met.Id] = met;
         }
         return [.. there.Values];
+    }
+
+    // What belongs to files of their own that are dealt with, and is not chosen itself.
+    private static async Task<List<(TreeEntry Owner, TreeEntry Companion)>> CompanionsAsync(
+        ProjectTree tree,
+        List<TreeEntry> entries,
+        CancellationToken cancel
+    )
+    {
+        var found = new List<(TreeEntry, TreeEntry)>();
+        foreach (var folder in entries.Where(e => e.Kind == EntryKind.OwnFile).GroupBy(e => e.FolderKey))
+        {
+            var key = folder.Key;
+            var beside = tree.Entries.Where(e => e.FolderKey == key && e.Kind == EntryKind.OwnFile);
+            var likely = new List<TreeEntry>();
+            foreach (var extension in Companions.Usual)
+                likely.AddRange(await beside.Where(e => e.PathKey.EndsWith(extension)).ToListAsync(cancel));
+            likely.RemoveAll(e => entries.Exists(o => o.Id == e.Id));
+            if (likely.Count == 0)
+                continue;
+            var names = (await beside.Select(e => e.Path).ToListAsync(cancel)).ConvertAll(p => p.Name);
+            foreach (var companion in likely)
+            {
+                var name = companion.Path.Name;
+                if (
+                    Companions.OwnerOf(name, [.. names.Where(n => n != name)], Companions.Usual) is { } owner
+                    && folder.FirstOrDefault(e => e.Path.Name == owner) is { } file
+                )
+                    found.Add((file, companion));
+            }
+        }
+        return found;
     }
 
     private static string? NameFault(string name)

@@ -34,7 +34,8 @@ public sealed record ProjectHead(Project Record, ProjectView View, int Files, lo
             await db.Entries.CountAsync(e => e.ProjectId == record.Id && e.DeletedAt == null && e.Kind != EntryKind.Folder, cancel),
             await db.Saves.Where(s => s.Piece.ProjectId == record.Id).SumAsync(s => s.Size, cancel)
                 + await db
-                    .FileContents.Where(c => db.Entries.Any(e => e.Id == c.EntryId && e.ProjectId == record.Id && e.DeletedAt == null))
-                    .SumAsync(c => c.Size, cancel)
+                    .Entries.Where(e => e.ProjectId == record.Id && e.DeletedAt == null && e.Kind == EntryKind.OwnFile)
+                    .Join(db.FileContents, e => e.Id, c => c.EntryId, (e, c) => c.Size)
+                    .SumAsync(cancel)
         );
 }

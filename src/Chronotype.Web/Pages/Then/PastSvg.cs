@@ -48,7 +48,9 @@ public static class PastSvg
             var last = then.Kept[bar.Version.Number.Value - 1];
             var says = bar.IsBlock ? $"{bar.Versions.Count:N0} kept, the last {last.Name}" : last.Name;
             var height = bar.IsBlock ? Math.Min(Base - Top - 30, bar.Height + bar.Versions.Count * 2) : bar.Height;
-            var mark = Mark(then, last.At, says);
+            var mark = Mark(then, last.At, bar.IsBlock ? $"{says}: open this stretch" : says);
+            if (bar.IsBlock)
+                mark.SetAttributeValue("href", then.Opened(bar.Versions[0].Number.Value, bar.Version.Number.Value));
             mark.Add(Rect(bar.IsMilestone ? "kept mile" : "kept", bar.X, Base - height, bar.Width, height));
             mark.Add(Rect("reach", bar.X - 4, Top, bar.Width + 8, Base - Top));
             if (bar.IsBlock)

@@ -31,6 +31,13 @@ public sealed class ThenModel(StudioDb db, FindPiece findPiece, StudioClock cloc
     [BindProperty(SupportsGet = true, Name = "at")]
     public long? At { get; set; }
 
+    /// <summary>The first and the last of what was kept that the strip shows, from 1 and in time; all of it without.</summary>
+    [BindProperty(SupportsGet = true, Name = "from")]
+    public int? From { get; set; }
+
+    [BindProperty(SupportsGet = true, Name = "to")]
+    public int? To { get; set; }
+
     public Project Record { get; private set; } = null!;
     public DateTimeOffset Moment { get; private set; }
     public bool IsNow => At is null;
@@ -52,8 +59,21 @@ public sealed class ThenModel(StudioDb db, FindPiece findPiece, StudioClock cloc
 
     public DateTimeOffset Now => clock.Now;
 
-    public string AddressOf(DateTimeOffset at) =>
-        $"/then/{Uri.EscapeDataString(Record.Code)}?at={at.UtcTicks.ToString(CultureInfo.InvariantCulture)}";
+    public string AddressOf(DateTimeOffset at) => Address(at.UtcTicks, From, To);
+
+    /// <summary>The same with a stretch of the strip opened; the whole of it for null.</summary>
+    public string Opened(int? from, int? to) => Address(At, from, to);
+
+    private string Address(long? at, int? from, int? to) =>
+        $"/then/{Uri.EscapeDataString(Record.Code)}"
+        + QueryString.Create(
+            new Dictionary<string, string?>
+            {
+                ["at"] = at?.ToString(CultureInfo.InvariantCulture),
+                ["from"] = from?.ToString(CultureInfo.InvariantCulture),
+                ["to"] = to?.ToString(CultureInfo.InvariantCulture),
+            }.Where(q => q.Value is not null)
+        );
 
     public async Task<IActionResult> OnGetAsync(string project, CancellationToken cancel)
     {
@@ -133,15 +153,21 @@ public sealed class ThenModel(StudioDb db, FindPiece findPiece, StudioClock cloc
             .ToListAsync(cancel);
         Kept = kept.ConvertAll(k => (k.ExactName ?? k.CurrentName, clock.At(k.KeptAt!.Value)));
         Stored = stored.ToDictionary(s => s.Id, s => (s.Path.Text, clock.At(s.At)));
+        var shown = Kept.Select((k, i) => (k.At, kept[i].Milestone, Number: i + 1)).ToList();
+        var rings = stored.Select(c => (c.Id, At: clock.At(c.At))).ToList();
+        if (From is { } from && To is { } to && from >= 1 && to <= shown.Count && from <= to)
+        {
+            var (begin, end) = (shown[from - 1].At, shown[to - 1].At);
+            rings.RemoveAll(r => r.At < begin || r.At > end);
+            shown = shown[(from - 1)..to];
+        }
+        else
+            (From, To) = (null, null);
         Strip = StripLayout.Lay(
             new StripInput(
-                [
-                    .. kept.Select(
-                        (k, i) => new StripVersion(new VersionNumber(i + 1), "", clock.At(k.KeptAt!.Value), null, 0.3, k.Milestone)
-                    ),
-                ],
-                [.. stored.Select(s => new StripLoose(s.Id, clock.At(s.At)))],
-                clock.Now,
+                [.. shown.Select(k => new StripVersion(new VersionNumber(k.Number), "", k.At, null, 0.3, k.Milestone))],
+                [.. rings.Select(r => new StripLoose(r.Id, r.At))],
+                From is null ? clock.Now : null,
                 "",
                 StripWidth
             )

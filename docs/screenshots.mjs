@@ -6,10 +6,15 @@ const pictures = [
   ['bench', '/'],
   ['project', '/projects/TIDES'],
   ['start-project', '/projects/new'],
-  ['start-piece', '/projects/TIDES', async page => {
-    await page.keyboard.press('n');
-    await page.fill('[name="slot.subject"]', 'Shore walk, opening night');
-    await page.waitForSelector('#resulting-name >> text=TIM_shore-walk-opening-night');
+  ['tree', '/tree/TIDES/assets', async page => {
+    await page.locator('[data-look]', { hasText: 'paper-grain' }).click();
+    await page.waitForSelector('#panel >> text=Needed by versions');
+  }],
+  ['references', '/references/TIDES/TIM_leaflet_layout'],
+  ['web', '/web/TIDES', page => page.locator('.web .node', { hasText: 'paper-grain' }).click()],
+  ['then', '/then/TIDES', async page => {
+    await page.locator('.past-strip .mark .kept.mile').nth(1).click();
+    await page.waitForSelector('text=As it stood');
   }],
   ['placing', '/projects/TIDES', async page => {
     await page.setInputFiles('#start-piece input[name=file]', { name: 'Moonpul poster FINAL (2).ora', mimeType: 'application/octet-stream', buffer: Buffer.from('a save') });
@@ -21,10 +26,6 @@ const pictures = [
     await page.waitForSelector('dialog.many');
   }],
   ['find', '/find?q=moon'],
-  ['tidy', `/tidy${poster.slice('/projects'.length)}`, async page => {
-    await page.fill('[name="slot.subject"]', 'Tide poster');
-    await page.waitForSelector('#renames >> text=TIM_tide-poster_key_IK_001');
-  }],
   ['convention', '/convention'],
   ['convention-two-readings', '/convention', async page => {
     for (const [field, value] of [['s.2.kind', 'words'], ['s.2.join', '-']]) {
@@ -40,11 +41,6 @@ const pictures = [
     await page.click('button:has-text("Verify")');
     await page.waitForSelector('.word.good');
   }],
-  ['jobs', '/storage', async page => {
-    await page.click('button:has-text("Verify")');
-    await page.goto('/jobs');
-  }],
-  ['people', '/people', page => page.click('summary >> nth=0')],
   ['piece', poster],
   ['piece-wipe', `${poster}?a=11&b=14&look=wipe`, async page => {
     await page.waitForSelector('.ledger td:has-text("repainted")');

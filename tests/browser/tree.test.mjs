@@ -149,6 +149,40 @@ test('a link that leads nowhere is mended as a new loose save', async () => {
   assert.ok(await page.isVisible('text=../assets/gulls.svg'));
 });
 
+test('links follow a file that is renamed, and a whole project is mended at once', async () => {
+  await page.goto('/tree/TIDES/assets');
+  await row('moon-disc.png').focus();
+  await page.keyboard.press('r');
+  await page.locator('#sight [name=name]').fill('full moon.png');
+  await page.check('#sight [name=links]');
+  await page.click('#sight button:text-is("Rename")');
+  await page.waitForSelector('.said >> text=The links of TIM_leaflet_layout lead there, as new loose saves');
+  await page.goto('/references/TIDES/TIM_leaflet_layout');
+  await page.waitForSelector('text=../assets/full%20moon.png');
+  await page.goto('/references/TIDE-FILM');
+  assert.deepEqual(await faults(page), []);
+  await page.waitForSelector('text=2 links to mend');
+  await page.click('text=Mend the chosen links');
+  await page.waitForSelector('.said >> text=1 link leads to what you chose, in 1 new loose save');
+  await page.waitForSelector('text=1 link to mend');
+});
+
+test('the project is seen as it stood, and given back as it was', async () => {
+  await page.goto('/then/TIDES');
+  assert.deepEqual(await faults(page), []);
+  const moment = page.locator('.past-strip .mark', { has: page.locator('title', { hasText: 'leaflet_layout_TV_003' }) });
+  if (!await moment.count()) await page.locator('.past-strip .mark', { has: page.locator('title', { hasText: 'open this stretch' }) }).first().click();
+  await moment.first().click();
+  await page.waitForSelector('h1 >> text=As it stood');
+  await page.waitForSelector('text=gulls.svg');
+  assert.equal(await page.locator('.files >> text=seabirds.svg').count(), 0);
+  const zip = await page.request.get(await page.locator('text=Download all').getAttribute('href'));
+  assert.equal((await zip.body()).subarray(0, 2).toString(), 'PK');
+  await page.goto('/references/TIDES/TIM_leaflet_layout?b=3');
+  const gathered = await (await page.request.get(await page.locator('text=Download 003 with what it saw').getAttribute('href'))).body();
+  for (const name of ['assets/gulls.svg', 'assets/moon-disc.png', 'assets/paper-grain.png', 'working/TIM_leaflet_layout.svg']) assert.ok(gathered.includes(`_as-it-was/${name}`), name);
+});
+
 test('the web shows who uses what, by keyboard and as a table', async () => {
   await page.goto('/web/TIDES');
   assert.deepEqual(await faults(page), []);

@@ -101,8 +101,15 @@ internal sealed class TreeEntryConfiguration : IEntityTypeConfiguration<TreeEntr
         entry.ToTable("Entries");
         // Windows and macOS take two names that differ only in case for one file.
         entry.HasIndex(e => new { e.ProjectId, e.PathKey }).IsUnique().HasFilter("\"DeletedAt\" IS NULL");
-        // What stands in one folder is asked for by every look into it.
-        entry.HasIndex(e => new { e.ProjectId, e.FolderKey }).HasFilter("\"DeletedAt\" IS NULL");
+        // What stands in one folder is asked for by every look into it, and how much stands in each by every look at the plan.
+        entry
+            .HasIndex(e => new
+            {
+                e.ProjectId,
+                e.FolderKey,
+                e.Kind,
+            })
+            .HasFilter("\"DeletedAt\" IS NULL");
         entry.HasIndex(e => e.PieceId);
         entry.HasIndex(e => e.SaveId);
         entry.HasMany(e => e.Contents).WithOne().HasForeignKey(c => c.EntryId);

@@ -1091,11 +1091,11 @@ namespace Chronotype.Storage.Migrations
 
                     b.HasIndex("SaveId");
 
-                    b.HasIndex("ProjectId", "FolderKey")
-                        .HasFilter("\"DeletedAt\" IS NULL");
-
                     b.HasIndex("ProjectId", "PathKey")
                         .IsUnique()
+                        .HasFilter("\"DeletedAt\" IS NULL");
+
+                    b.HasIndex("ProjectId", "FolderKey", "Kind")
                         .HasFilter("\"DeletedAt\" IS NULL");
 
                     b.ToTable("Entries", (string)null);

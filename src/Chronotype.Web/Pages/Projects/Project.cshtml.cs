@@ -123,7 +123,8 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, FindPiece fin
             .Take(MostRows);
         Cards =
         [
-            .. (await PieceCards.LoadAsync(db, part, cancel))
+            // Of many, which are rows, no strip is drawn.
+            .. (await PieceCards.LoadAsync(db, await part.Select(p => p.Id).ToListAsync(cancel), withBars: !IsLarge, cancel))
                 .OrderByDescending(c => c.Standing.RiskSince is not null)
                 .ThenByDescending(c => c.LastAt),
         ];

@@ -140,9 +140,9 @@ namespace Chronotype.Storage.Migrations
                 filter: "\"FromEntryId\" IS NOT NULL");
 
             migrationBuilder.CreateIndex(
-                name: "IX_Entries_ProjectId_FolderKey",
+                name: "IX_Entries_ProjectId_FolderKey_Kind",
                 table: "Entries",
-                columns: new[] { "ProjectId", "FolderKey" },
+                columns: new[] { "ProjectId", "FolderKey", "Kind" },
                 filter: "\"DeletedAt\" IS NULL");
 
             migrationBuilder.CreateIndex(
@@ -202,7 +202,7 @@ namespace Chronotype.Storage.Migrations
                 table: "Pieces");
 
             migrationBuilder.DropIndex(
-                name: "IX_Entries_ProjectId_FolderKey",
+                name: "IX_Entries_ProjectId_FolderKey_Kind",
                 table: "Entries");
 
             migrationBuilder.DropColumn(

@@ -11,7 +11,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace Chronotype.Storage.Migrations
 {
     [DbContext(typeof(StudioDb))]
-    [Migration("20261126161728_PlacesAndLinks")]
+    [Migration("20261126175026_PlacesAndLinks")]
     partial class PlacesAndLinks
     {
         /// <inheritdoc />
@@ -1094,11 +1094,11 @@ namespace Chronotype.Storage.Migrations
 
                     b.HasIndex("SaveId");
 
-                    b.HasIndex("ProjectId", "FolderKey")
-                        .HasFilter("\"DeletedAt\" IS NULL");
-
                     b.HasIndex("ProjectId", "PathKey")
                         .IsUnique()
+                        .HasFilter("\"DeletedAt\" IS NULL");
+
+                    b.HasIndex("ProjectId", "FolderKey", "Kind")
                         .HasFilter("\"DeletedAt\" IS NULL");
 
                     b.ToTable("Entries", (string)null);

@@ -1,0 +1,41 @@
+using Chronotype.Core.Structure;
+using Chronotype.Storage.Entities;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Studio.Tree;
+
+/// <summary>The companions of files of a project's own, which go where these go.</summary>
+internal static class CompanionFiles
+{
+    /// <summary>What belongs to some files, and is not one of them.</summary>
+    public static async Task<List<(TreeEntry Owner, TreeEntry Companion)>> OfAsync(
+        ProjectTree tree,
+        List<TreeEntry> entries,
+        CancellationToken cancel
+    )
+    {
+        var found = new List<(TreeEntry, TreeEntry)>();
+        foreach (var folder in entries.Where(e => e.Kind == EntryKind.OwnFile).GroupBy(e => e.FolderKey))
+        {
+            var key = folder.Key;
+            var beside = tree.Entries.Where(e => e.FolderKey == key && e.Kind == EntryKind.OwnFile);
+            var likely = new List<TreeEntry>();
+            foreach (var extension in Companions.Usual)
+                likely.AddRange(await beside.Where(e => e.PathKey.EndsWith(extension)).ToListAsync(cancel));
+            likely.RemoveAll(e => entries.Exists(o => o.Id == e.Id));
+            if (likely.Count == 0)
+                continue;
+            var names = (await beside.Select(e => e.Path).ToListAsync(cancel)).ConvertAll(p => p.Name);
+            foreach (var companion in likely)
+            {
+                var name = companion.Path.Name;
+                if (
+                    Companions.OwnerOf(name, [.. names.Where(n => n != name)], Companions.Usual) is { } owner
+                    && folder.FirstOrDefault(e => e.Path.Name == owner) is { } file
+                )
+                    found.Add((file, companion));
+            }
+        }
+        return found;
+    }
+}

@@ -272,4 +272,29 @@ public class LinkTests
         Assert.Equal(["none.png", "none.png"], then.Missing.Select(m => m.Written));
         Assert.Equal(ContentHash.Of("second"u8), (await GatherAsync(asThen: false)).Files[2].Hash);
     }
+
+    [Fact]
+    public async Task What_is_brought_back_refers_to_what_it_referred_to_and_goes_with_its_piece_to_another_project()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var grain = await DropAsync(studio, "assets", "grain.txt", "first");
+        var piece = await studio.PieceAsync();
+        var first = await studio.TakeAsync(piece, Svg("../assets/grain.txt"), "poster.svg");
+        await studio.TakeAsync(piece, Svg(), "poster.svg");
+        await studio.SettledAsync();
+        Assert.Empty((await UsersAsync(studio, grain)).Today);
+
+        (await studio.Do((BringBack d) => d.DoAsync(studio.Ilse, piece.Id, first.Save.Id))).Expect();
+
+        Assert.Equal(piece.Id, Assert.Single((await UsersAsync(studio, grain)).Today).PieceId);
+        var other = await studio.ProjectAsync("OTHER");
+        (
+            await studio.Do(
+                (Pieces.RenamePiece d) => d.DoAsync(studio.Ilse, piece.Id, other.Code, StudioInUse.Called("Moonpull poster", "key"))
+            )
+        ).Expect();
+        Assert.Empty((await UsersAsync(studio, grain)).Today);
+        var link = Assert.Single(await studio.Do((ProjectLinks l) => l.LoadAsync(other.Id)));
+        Assert.Equal((ReferenceState.Missing, "assets/grain.txt"), (link.State, link.Path));
+    }
 }

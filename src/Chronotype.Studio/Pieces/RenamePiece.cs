@@ -5,6 +5,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Deeds;
+using Chronotype.Studio.References;
 using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
 
@@ -208,6 +209,7 @@ public sealed class RenamePiece(DeedRunner deeds, IDbContextFactory<StudioDb> co
             await tree.TakeAsync(entry, entry.Path.Name, cancel);
             await deed.Db.SaveChangesAsync(cancel);
         }
+        await FileLinks.OfPieceAsync(deed.Db, pieceId, place.Project, cancel);
         return await deed.Db.Pieces.AsNoTracking().Include(p => p.Project).FirstAsync(p => p.Id == pieceId, cancel);
     }
 }

@@ -22,6 +22,9 @@ internal static class FileLinks
     /// <summary>Of every file that holds a content, now that it was read. Within a transaction.</summary>
     public static async Task OfContentAsync(StudioDb db, ContentHash content, FileFacts facts, CancellationToken cancel = default)
     {
+        // Nearly every content refers to nothing, and may stand in very many saves.
+        if (facts.References.All(r => r.EmbeddedBytes is not null))
+            return;
         foreach (var id in await db.SaveFiles.Where(f => f.Hash == content).Select(f => f.SaveId).Distinct().ToListAsync(cancel))
         {
             // A loose save that was discarded may be taken back.
@@ -76,25 +79,37 @@ internal static class FileLinks
                 await OfFileAsync(db, content, facts, cancel);
         }
         foreach (var entry in moved.Where(e => e.Kind == EntryKind.CurrentFile))
+            await LeadAsync(db, entry, cancel);
+    }
+
+    /// <summary>Of a piece that is called otherwise, or came to another project.</summary>
+    public static async Task OfPieceAsync(StudioDb db, Guid pieceId, Guid projectId, CancellationToken cancel = default)
+    {
+        await db
+            .Links.Where(l => l.ProjectId != projectId && db.Saves.IgnoreQueryFilters().Any(s => s.Id == l.SaveId && s.PieceId == pieceId))
+            .ExecuteUpdateAsync(u => u.SetProperty(l => l.ProjectId, projectId), cancel);
+        if (await db.Entries.FirstOrDefaultAsync(e => e.PieceId == pieceId && e.Kind == EntryKind.CurrentFile, cancel) is { } entry)
+            await LeadAsync(db, entry, cancel);
+    }
+
+    // What a version saw stays; only where the links of the newest save lead from here on is told anew.
+    private static async Task LeadAsync(StudioDb db, TreeEntry current, CancellationToken cancel)
+    {
+        var save = await db
+            .Saves.Include(s => s.Files)
+            .Where(s => s.PieceId == current.PieceId)
+            .OrderByDescending(s => s.Sequence)
+            .FirstOrDefaultAsync(cancel);
+        if (save is null)
+            return;
+        var folder = current.Path.Folder?.Text ?? "";
+        var name = await db.Pieces.Where(p => p.Id == current.PieceId).Select(p => p.CurrentName).FirstAsync(cancel);
+        var files = save.Files.ToDictionary(f => f.Id, f => f.Path);
+        foreach (var link in await db.Links.Where(l => l.SaveId == save.Id).ToListAsync(cancel))
         {
-            var save = await db
-                .Saves.Include(s => s.Files)
-                .Where(s => s.PieceId == entry.PieceId)
-                .OrderByDescending(s => s.Sequence)
-                .FirstOrDefaultAsync(cancel);
-            if (save is null)
-                continue;
-            // What a version saw stays; only where its links lead from here on is told anew.
-            var folder = entry.Path.Folder?.Text ?? "";
-            var name = await db.Pieces.Where(p => p.Id == entry.PieceId).Select(p => p.CurrentName).FirstAsync(cancel);
-            var files = save.Files.ToDictionary(f => f.Id, f => f.Path);
-            foreach (var link in await db.Links.Where(l => l.SaveId == save.Id).ToListAsync(cancel))
-            {
-                var path = files[link.SaveFileId!.Value];
-                var from = ReferenceBase.Of(folder, name, save.Files.Count > 1, path);
-                var reference = WrittenReference.Read(link.Written, SyntaxOf(path));
-                link.TargetKey = Keys(from, [reference]).FirstOrDefault();
-            }
+            var path = files[link.SaveFileId!.Value];
+            var from = ReferenceBase.Of(folder, name, save.Files.Count > 1, path);
+            link.TargetKey = Keys(from, [WrittenReference.Read(link.Written, SyntaxOf(path))]).FirstOrDefault();
         }
     }
 

@@ -3,6 +3,7 @@ using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Pieces;
+using Chronotype.Studio.References;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Saves;
@@ -109,6 +110,8 @@ public sealed class BringBack(DeedRunner deeds)
         };
         piece.PutAwayAt = null;
         deed.Db.Saves.Add(save);
+        await deed.Db.SaveChangesAsync(cancel);
+        await FileLinks.OfSaveAsync(deed.Db, save, cancel);
         // Known already, unless a newer reader has not come to it yet.
         await deed.QueueAsync(JobRequest.Read(save.MainHash, piece.Id), cancel);
         return save;

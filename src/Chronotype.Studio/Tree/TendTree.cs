@@ -132,6 +132,13 @@ public sealed partial class TendTree(DeedRunner deeds)
                     (inner.DeletedAt, inner.DeletedById) = (null, null);
                     await tree.MoveAsync(inner, ProjectPath.Parse(entry.Path.Text + inner.Path.Text[from.Text.Length..]), cancel);
                 }
+                foreach (var companion in gone.Where(e => entry.Kind == EntryKind.OwnFile && e.FolderKey == (from.Folder?.Key ?? "")))
+                {
+                    if (Companions.OwnerOf(companion.Path.Name, [from.Name], Companions.Usual) is null)
+                        continue;
+                    (companion.DeletedAt, companion.DeletedById) = (null, null);
+                    await tree.MoveAsync(companion, companion.Path, cancel);
+                }
                 return entry;
             },
             cancel

@@ -97,7 +97,7 @@ test('two timelines stand on one scale, with each clip told', async () => {
 });
 
 test('documents are drawn page by page, and told by what is written on them', async () => {
-  const at = await begin('Leaflet', 'leaflet.pdf', pdf([['Moonpull', 'Opening hours 10 to 18'], ['By boat']]));
+  const at = await begin('Boat times', 'leaflet.pdf', pdf([['Moonpull', 'Opening hours 10 to 18'], ['By boat']]));
   await send(`${at.split('?')[0]}/saves`, 'leaflet.pdf', pdf([['Moonpull', 'Opening hours 9 to 17'], ['By boat']]));
   await page.goto(`${at}?a=1`);
   await page.waitForFunction(() => document.querySelectorAll('canvas[data-drawn]').length === 2);

@@ -60,7 +60,10 @@ test('a project starts with its plan in sight', async () => {
   assert.deepEqual(await faults(page), []);
   await page.click('button:has-text("Start the project")');
   await page.waitForURL('**/projects/TIDES');
-  assert.ok(await page.isVisible('text=originals/'));
+  await page.click('nav.switch >> text=Tree');
+  await page.waitForSelector('.tree-plan >> text=originals/');
+  await page.click('nav.switch >> text=Pieces');
+  await page.waitForURL('**/projects/TIDES');
 });
 
 test('a file dropped on the project becomes a piece, its name shown while it is typed', async () => {

@@ -168,7 +168,7 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
         {
             source.Open();
             copy.Open();
-            source.BackupDatabase(copy);
+            Copy(source, copy);
             using var command = copy.CreateCommand();
             // One file, which needs nothing beside it.
             command.CommandText = "PRAGMA journal_mode=DELETE";
@@ -177,6 +177,23 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
         using var whole = new FileStream(target, FileMode.Open, FileAccess.ReadWrite);
         whole.Flush(flushToDisk: true);
         copied += whole.Length;
+    }
+
+    // Somebody may hold the records in this very moment; the copy is begun anew then.
+    private static void Copy(SqliteConnection source, SqliteConnection copy)
+    {
+        for (var left = 40; ; left--)
+        {
+            try
+            {
+                source.BackupDatabase(copy);
+                return;
+            }
+            catch (SqliteException e) when (left > 0 && e.SqliteErrorCode is SQLitePCL.raw.SQLITE_BUSY or SQLitePCL.raw.SQLITE_LOCKED)
+            {
+                Thread.Sleep(250);
+            }
+        }
     }
 
     private void CopyKeys()

@@ -1,4 +1,3 @@
-using System.IO.Compression;
 using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
@@ -9,7 +8,6 @@ using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
 using Chronotype.Web.Security;
 using Chronotype.Web.Words;
-using Microsoft.AspNetCore.Http.Features;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Net.Http.Headers;
 
@@ -63,15 +61,15 @@ public static class DownloadEndpoints
             );
 
         var stem = FileNames.Stem(name);
-        context.Response.Headers.ContentDisposition = new ContentDispositionHeaderValue("attachment")
-        {
-            FileName = $"{stem}.zip",
-            FileNameStar = $"{stem}.zip",
-        }.ToString();
-        // The platform's zip writer ends each entry with a synchronous write, however asynchronously it is disposed of.
-        if (context.Features.Get<IHttpBodyControlFeature>() is { } control)
-            control.AllowSynchronousIO = true;
-        return Results.Stream(body => ZipAsync(body, stem, save, store, cancel), "application/zip");
+        return ZipAnswer.Of(
+            context,
+            stem,
+            save.Files.OrderBy(f => f.Path, StringComparer.Ordinal)
+                .Select(f => new ZippedFile(f.Path, f.Hash, f.ChangedAt))
+                .Concat((save.EmptyFolders?.Split('\n') ?? []).Select(e => new ZippedFile($"{e}/", null))),
+            store,
+            cancel
+        );
     }
 
     /// <summary>What is looked at in a save's place, for a script that draws it.</summary>
@@ -194,22 +192,6 @@ public static class DownloadEndpoints
 
     private static string WhyNot(Preview preview) =>
         JobWords.NotMade(preview.Error, preview.Fault, "Files of this kind are carried as they are; there is no picture of them here.");
-
-    private static async Task ZipAsync(Stream body, string top, Save save, IContentStore store, CancellationToken cancel)
-    {
-        await using var zip = await ZipArchive.CreateAsync(body, ZipArchiveMode.Create, leaveOpen: true, entryNameEncoding: null, cancel);
-        foreach (var file in save.Files.OrderBy(f => f.Path, StringComparer.Ordinal))
-        {
-            var made = zip.CreateEntry($"{top}/{file.Path}", CompressionLevel.Fastest);
-            if (file.ChangedAt is { } at)
-                made.LastWriteTime = new DateTimeOffset(DateTime.SpecifyKind(at, DateTimeKind.Utc));
-            await using var entry = await made.OpenAsync(cancel);
-            await using var content = store.OpenRead(file.Hash);
-            await content.CopyToAsync(entry, cancel);
-        }
-        foreach (var empty in save.EmptyFolders?.Split('\n') ?? [])
-            zip.CreateEntry($"{top}/{empty}/");
-    }
 
     private static EntityTagHeaderValue Tag(string value) => new($"\"{value}\"");
 }

@@ -1,10 +1,7 @@
-using System.IO.Compression;
 using Chronotype.Content;
 using Chronotype.Storage;
 using Chronotype.Studio.References;
-using Microsoft.AspNetCore.Http.Features;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Net.Http.Headers;
 
 namespace Chronotype.Web.Uploads;
 
@@ -31,32 +28,6 @@ public static class GatheredEndpoint
         var top =
             Path.GetFileNameWithoutExtension(save.ExactName ?? save.Piece.CurrentName)
             + (now == true ? "_with-assets-of-today" : "_as-it-was");
-        context.Response.Headers.ContentDisposition = new ContentDispositionHeaderValue("attachment")
-        {
-            FileName = $"{top}.zip",
-            FileNameStar = $"{top}.zip",
-        }.ToString();
-        // The platform's zip writer ends each entry with a synchronous write, however asynchronously it is disposed of.
-        if (context.Features.Get<IHttpBodyControlFeature>() is { } control)
-            control.AllowSynchronousIO = true;
-        return Results.Stream(
-            async body =>
-            {
-                await using var zip = await ZipArchive.CreateAsync(
-                    body,
-                    ZipArchiveMode.Create,
-                    leaveOpen: true,
-                    entryNameEncoding: null,
-                    cancel
-                );
-                foreach (var file in gathered.Files)
-                {
-                    await using var entry = await zip.CreateEntry($"{top}/{file.Path}", CompressionLevel.Fastest).OpenAsync(cancel);
-                    await using var content = store.OpenRead(file.Hash);
-                    await content.CopyToAsync(entry, cancel);
-                }
-            },
-            "application/zip"
-        );
+        return ZipAnswer.Of(context, top, gathered.Files.Select(f => new ZippedFile(f.Path.Text, f.Hash)), store, cancel);
     }
 }

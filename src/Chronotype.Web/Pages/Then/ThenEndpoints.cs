@@ -1,14 +1,11 @@
-using System.IO.Compression;
 using Chronotype.Content;
-using Chronotype.Core.Content;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.References;
-using Microsoft.AspNetCore.Http.Features;
+using Chronotype.Web.Uploads;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Net.Http.Headers;
 
 namespace Chronotype.Web.Pages.Then;
 
@@ -65,46 +62,17 @@ public static class ThenEndpoints
         }
         var stamp = clock.At(at is { } ticks ? new DateTimeOffset(ticks, TimeSpan.Zero) : clock.Now);
         var top = $"{project}_{stamp:yyyyMMdd-HHmm}";
-        context.Response.Headers.ContentDisposition = new ContentDispositionHeaderValue("attachment")
-        {
-            FileName = $"{top}.zip",
-        }.ToString();
-        // The platform's zip writer ends each entry with a synchronous write, however asynchronously it is disposed of.
-        if (context.Features.Get<IHttpBodyControlFeature>() is { } control)
-            control.AllowSynchronousIO = true;
-        return Results.Stream(
-            async body =>
-            {
-                await using var zip = await ZipArchive.CreateAsync(
-                    body,
-                    ZipArchiveMode.Create,
-                    leaveOpen: true,
-                    entryNameEncoding: null,
-                    cancel
-                );
-                foreach (var file in files)
-                {
-                    if (file.SaveId is { } save && folders.GetValueOrDefault(save) is { Count: > 1 } inside)
-                    {
-                        // A piece of several files is a folder that stands where its current file does.
-                        var name = Path.GetFileNameWithoutExtension(file.Path.Name);
-                        var mount = file.Path.Folder is { } around ? $"{around}/{name}" : name;
-                        foreach (var one in inside)
-                            await AddAsync(zip, $"{top}/{mount}/{one.Path}", one.Hash);
-                    }
-                    else if (file.Hash is { } hash)
-                        await AddAsync(zip, $"{top}/{file.Path}", hash);
-                }
-            },
-            "application/zip"
-        );
+        return ZipAnswer.Of(context, top, files.SelectMany(f => Zipped(f, folders)), store, cancel);
+    }
 
-        async Task AddAsync(ZipArchive zip, string path, ContentHash hash)
-        {
-            await using var entry = await zip.CreateEntry(path, CompressionLevel.Fastest).OpenAsync(cancel);
-            await using var content = store.OpenRead(hash);
-            await content.CopyToAsync(entry, cancel);
-        }
+    private static IEnumerable<ZippedFile> Zipped(StandingFile file, Dictionary<Guid, List<SaveFile>> folders)
+    {
+        if (file.SaveId is not { } save || folders.GetValueOrDefault(save) is not { Count: > 1 } inside)
+            return file.Hash is { } hash ? [new ZippedFile(file.Path.Text, hash)] : [];
+        // A piece of several files is a folder that stands where its current file does.
+        var name = Path.GetFileNameWithoutExtension(file.Path.Name);
+        var mount = file.Path.Folder is { } around ? $"{around}/{name}" : name;
+        return inside.Select(f => new ZippedFile($"{mount}/{f.Path}", f.Hash, f.ChangedAt));
     }
 
     private static async Task<List<StandingFile>?> FilesAsync(

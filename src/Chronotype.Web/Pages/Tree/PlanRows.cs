@@ -24,7 +24,15 @@ public static class PlanRows
     /// <summary>With more folders than this, those that are neither near the one that is looked at nor at the top are left out.</summary>
     private const int MostOpen = 80;
 
-    public static async Task<IReadOnlyList<PlanRow>> LoadAsync(StudioDb db, Guid projectId, ProjectPath? here, CancellationToken cancel)
+    /// <param name="here">The folder that is looked at; null for the top.</param>
+    /// <param name="isWhole">None is left out, however many there are.</param>
+    public static async Task<IReadOnlyList<PlanRow>> LoadAsync(
+        StudioDb db,
+        Guid projectId,
+        ProjectPath? here,
+        bool isWhole,
+        CancellationToken cancel
+    )
     {
         var there = db.Entries.AsNoTracking().Where(e => e.ProjectId == projectId && e.DeletedAt == null);
         var folders = await there
@@ -40,7 +48,7 @@ public static class PlanRows
                 e.Order,
             })
             .ToListAsync(cancel);
-        if (folders.Count > MostOpen)
+        if (folders.Count > MostOpen && !isWhole)
         {
             var open = new HashSet<string> { "" };
             for (var at = here; at is not null; at = at.Folder)

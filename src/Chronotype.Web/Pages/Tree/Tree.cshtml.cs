@@ -63,7 +63,7 @@ public sealed class TreeModel(
             return Redirect(Places.OfTree(record.Code));
         if (record.Code != project)
             return Redirect(Places.OfTree(record.Code, path));
-        Plan = await PlanRows.LoadAsync(db, record.Id, path, cancel);
+        Plan = await PlanRows.LoadAsync(db, record.Id, path, isWhole: false, cancel);
         Here = path is null ? null : Plan.FirstOrDefault(f => f.Path == path);
         Rows = await folderList.LoadAsync(record, path, Part, cancel);
         Part = Rows.Part;
@@ -92,7 +92,7 @@ public sealed class TreeModel(
     {
         if (await FindAsync(project, cancel) is not { } record)
             return NotFound();
-        var folders = deed == TreeDeed.Move ? await PlanRows.LoadAsync(db, record.Id, null, cancel) : [];
+        var folders = deed == TreeDeed.Move ? await PlanRows.LoadAsync(db, record.Id, null, isWhole: true, cancel) : [];
         return await Sight.LoadAsync(db, whoUses, record, deed, ids, cancel) is { } sight
             ? Partial("_Sight", sight with { Folders = folders, To = to })
             : NotFound();

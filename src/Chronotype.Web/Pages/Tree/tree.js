@@ -1,4 +1,5 @@
 // A project's tree by mouse, key and menu: choosing, looking beside, moving by hand, and storing what is dropped on a folder.
+import { tell } from '../Shared/say.js';
 import { ask, fragment } from './deeds.js';
 import { store } from './storing.js';
 
@@ -121,12 +122,19 @@ desk.addEventListener('drop', e => {
     if (folder !== desk) ask('Move', dragged, folder.dataset.folder);
     return;
   }
-  // In a working folder there are only pieces: the page's own list says which.
-  if (folder.dataset.role === 'working') return;
+  // In a working folder there are only pieces: the list of its own page says which.
+  if (folder.dataset.role === 'working' && document.querySelector('[data-many]')) return;
   e.preventDefault();
+  if (folder.dataset.role === 'working') {
+    tell('Pieces stand there', 'Open that folder, and drop the files in it: each then shows whether it begins a piece or is the next save of one. Nothing was sent.');
+    return;
+  }
   const roots = [...e.dataTransfer.items].map(i => i.webkitGetAsEntry?.()).filter(Boolean);
   store({ project: desk.dataset.project, folder: folder.dataset.folder }, roots, [...e.dataTransfer.files]);
 });
+
+// What misses a folder is not opened in place of the page.
+if (!document.querySelector('[data-many]')) for (const type of ['dragover', 'drop']) addEventListener(type, e => { if (e.dataTransfer.types.includes('Files')) e.preventDefault(); });
 
 document.addEventListener('change', e => {
   const input = e.target.closest('[data-tree-input]');

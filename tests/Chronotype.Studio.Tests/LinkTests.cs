@@ -297,4 +297,43 @@ public class LinkTests
         var link = Assert.Single(await studio.Do((ProjectLinks l) => l.LoadAsync(other.Id)));
         Assert.Equal((ReferenceState.Missing, "assets/grain.txt"), (link.State, link.Path));
     }
+
+    [Fact]
+    public async Task A_file_of_ten_thousand_links_is_looked_into_as_far_as_a_page_goes()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        await DropAsync(studio, "assets", "none-7.txt", "here");
+        var piece = await studio.PieceAsync();
+        await studio.TakeAsync(piece, Svg([.. Enumerable.Range(0, 10_000).Select(i => $"../assets/deep/none-{i}.txt")]), "poster.svg");
+        await studio.SettledAsync();
+
+        var links = await studio.Do((ProjectLinks l) => l.LoadAsync(studio.Project.Id));
+        var answers = await studio.Do((LikelyReferences l) => l.FindAsync(studio.Project.Id, links));
+
+        Assert.Equal((10_000, 10_000), (links.Count(l => l.State == ReferenceState.Missing), answers.Count));
+        Assert.Equal(LikelyReason.SameName, Assert.Single(answers[7].Targets).Reason);
+        Assert.Empty(answers[LikelyReferences.Most].Targets);
+        // In the web they are one box, and not ten thousand.
+        var web = await studio.Do((ProjectWeb w) => w.LoadAsync(studio.Project.Id));
+        Assert.Equal(10_000, Assert.Single(web.Nodes, n => n.Kind == NodeKind.Nowhere).Count);
+    }
+
+    [Fact]
+    public async Task A_link_that_is_meant_letter_by_letter_is_known_after_a_move_too()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var odd = await DropAsync(studio, "assets", "a#b.txt", "odd");
+        var piece = await studio.PieceAsync();
+        await studio.TakeAsync(piece, Svg("../../assets/a#b.txt"), "poster.svg");
+        await studio.SettledAsync();
+        Assert.Empty((await UsersAsync(studio, odd)).Today);
+        (await studio.Do((TendTree d) => d.MakeFolderAsync(studio.Ilse, studio.Project.Id, P("working/deep")))).Expect();
+        var current = await studio.Do(
+            (StudioDb db) => db.Entries.SingleAsync(e => e.PieceId == piece.Id && e.Kind == EntryKind.CurrentFile)
+        );
+
+        (await studio.Do((TendTree d) => d.MoveAsync(studio.Ilse, current.Id, P($"working/deep/{current.Path.Name}")))).Expect();
+
+        Assert.Single((await UsersAsync(studio, odd)).Today);
+    }
 }

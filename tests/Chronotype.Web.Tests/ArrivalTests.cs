@@ -3,6 +3,7 @@ using System.Net.Http.Headers;
 using System.Text;
 using Chronotype.Core.Content;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 
 namespace Chronotype.Web.Tests;
 
@@ -128,5 +129,42 @@ public class ArrivalTests
         await SendAsync("assets", "a.txt");
 
         Assert.Contains(says, await SendAsync(folder, name), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task A_file_that_is_moved_keeps_its_name_however_odd_and_a_moment_that_never_was_moves_nothing()
+    {
+        await using var studio = await ServedStudio.OpenAsync();
+        var client = await studio.WithProjectAsync();
+        await client.UploadAsync("/tree/TIDES/files", [1, 2], "two  spaces.txt", new() { ["folder"] = "assets" });
+        var entry = await studio.Read(db => db.Entries.SingleAsync(e => e.PathKey == "assets/two  spaces.txt"));
+
+        await client.PostAsync("/tree/TIDES?handler=Move", new() { ["ids"] = $"{entry.Id}", ["to"] = "documents" }, from: "/people");
+
+        Assert.Equal("documents/two  spaces.txt", (await studio.Read(db => db.Entries.SingleAsync(e => e.Id == entry.Id))).Path.Text);
+        foreach (var at in new[] { "-1", "9223372036854775807", "0" })
+            Assert.Equal(
+                HttpStatusCode.Redirect,
+                (await client.PostAsync($"/tree/TIDES?handler=MoveBack&at={at}", [], from: "/people")).StatusCode
+            );
+        Assert.Contains("That is not there any more", await client.PageAsync("/tree/TIDES"));
+    }
+
+    [Fact]
+    public async Task What_nobody_goes_on_with_is_let_go_and_what_somebody_does_stays()
+    {
+        await using var studio = await ServedStudio.OpenAsync();
+        var client = await studio.WithProjectAsync();
+        var token = await client.TokenAsync("/tree/TIDES/assets");
+        var (old, young) = (await BeginAsync(client, token, "a", 4), await BeginAsync(client, token, "b", 4));
+        var folder = Path.Combine(studio.Folder, "uploads");
+        foreach (var file in Directory.GetFiles(folder, $"{Guid.Parse(old.Split('/')[^1]):N}*"))
+            File.SetLastWriteTimeUtc(file, DateTime.UtcNow - Chronotype.Studio.Arrivals.HeldUploads.Lasts - TimeSpan.FromHours(1));
+
+        studio.App.Services.GetRequiredService<Chronotype.Studio.Arrivals.HeldUploads>().DropOld();
+
+        Assert.Equal(HttpStatusCode.NotFound, (await client.SendAsync(Tus(HttpMethod.Head, old, token))).StatusCode);
+        Assert.Equal(HttpStatusCode.OK, (await client.SendAsync(Tus(HttpMethod.Head, young, token))).StatusCode);
+        Assert.Equal(2, Directory.GetFiles(folder).Length);
     }
 }

@@ -40,6 +40,12 @@ public sealed class LikelyTargets<T>(FileIndex<T> files, Func<T, bool> isBefore,
     /// <summary>So many are offered.</summary>
     public const int Most = 5;
 
+    // Made ready once: every link that leads nowhere is held against every file.
+    private readonly List<(string Path, T File, Name Name)> all =
+    [
+        .. files.All.Select(f => (f.Key, f.Value, Name.Of(FileIndex<T>.NameOf(f.Key)))),
+    ];
+
     /// <param name="folder">That the referring file stands in.</param>
     /// <param name="reference">As it was written.</param>
     /// <param name="self">The path of the referring file, which never means itself; null where that has none.</param>
@@ -54,16 +60,17 @@ public sealed class LikelyTargets<T>(FileIndex<T> files, Func<T, bool> isBefore,
             if (path != self && (!found.TryGetValue(path, out var there) || there.Reason > reason))
                 found[path] = new LikelyTarget<T>(path, file, reason, SharedParts(path, reference.Path));
         }
-        foreach (var (path, file) in files.All)
+        var meant = Name.Of(reference.Name);
+        foreach (var (path, file, name) in all)
         {
             if (isBefore(file))
                 Add(path, file, LikelyReason.SameContent);
-            else if (Nearness(FileIndex<T>.NameOf(path), reference.Name) is { } reason)
+            else if (Nearness(name, meant) is { } reason)
                 Add(path, file, reason);
         }
-        if (reference.Kind == WrittenKind.Relative && RelativePath.Follow(folder, reference.Path) is { } meant)
+        if (reference.Kind == WrittenKind.Relative && RelativePath.Follow(folder, reference.Path) is { } place)
         {
-            foreach (var now in former[FileIndex<T>.Key(meant)])
+            foreach (var now in former[FileIndex<T>.Key(place)])
             {
                 if (files.Find(now) is { Difference: SpellingDifference.None } file)
                     Add(now, file.File, LikelyReason.FormerPlace);
@@ -80,32 +87,30 @@ public sealed class LikelyTargets<T>(FileIndex<T> files, Func<T, bool> isBefore,
         ];
     }
 
-    private static LikelyReason? Nearness(string name, string written)
+    // A name as it is compared: without its case and Unicode form, and its stem without what copies, dates and joints add to it.
+    private readonly record struct Name(string Key, string Stem, string Extension, string Bare)
     {
-        var (key, meant) = (FileIndex<T>.Key(name), FileIndex<T>.Key(written));
-        if (key == meant)
-            return LikelyReason.SameName;
-        var (extension, extensionMeant) = (FileNames.Extension(key), FileNames.Extension(meant));
-        var (stem, stemMeant) = (FileNames.Stem(key), FileNames.Stem(meant));
-        if (stem == stemMeant)
-            return LikelyReason.OtherFormat;
-        if (extension != extensionMeant || stem.Length == 0)
-            return null;
-        return IsNear(stem, stemMeant) ? LikelyReason.NearName : null;
+        public static Name Of(string name)
+        {
+            var key = FileIndex<T>.Key(name);
+            var stem = FileNames.Stem(key);
+            var letters = stem.ToCharArray();
+            foreach (var mark in NameMarks.Find(stem).Where(m => m.Kind is NameMarkKind.Copy or NameMarkKind.Date))
+                Array.Fill(letters, ' ', mark.At, mark.Length);
+            return new(key, stem, FileNames.Extension(key), string.Concat(letters.Where(c => !NameMarks.IsSeparator(c))));
+        }
     }
 
-    // A slip, or what a copy, a date or another joint between words adds to a name.
-    private static bool IsNear(string a, string b) =>
-        (Math.Min(a.Length, b.Length) >= 4 && HandSlip.MayBe(a, b))
-        // Names that have neither begin nor end in common are not looked into further.
-        || ((a[0] == b[0] || a[^1] == b[^1]) && Bare(a) is { Length: >= 3 } bare && bare == Bare(b));
-
-    private static string Bare(string stem)
+    private static LikelyReason? Nearness(Name name, Name meant)
     {
-        var letters = stem.ToCharArray();
-        foreach (var mark in NameMarks.Find(stem).Where(m => m.Kind is NameMarkKind.Copy or NameMarkKind.Date))
-            Array.Fill(letters, ' ', mark.At, mark.Length);
-        return string.Concat(letters.Where(c => !NameMarks.IsSeparator(c)));
+        if (name.Key == meant.Key)
+            return LikelyReason.SameName;
+        if (name.Stem.Length > 0 && name.Stem == meant.Stem)
+            return LikelyReason.OtherFormat;
+        if (name.Extension != meant.Extension)
+            return null;
+        var isSlip = Math.Min(name.Stem.Length, meant.Stem.Length) >= 4 && HandSlip.MayBe(name.Stem, meant.Stem);
+        return isSlip || (name.Bare.Length >= 3 && name.Bare == meant.Bare) ? LikelyReason.NearName : null;
     }
 
     private static int SharedParts(string path, string written)

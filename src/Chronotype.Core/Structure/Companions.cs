@@ -7,7 +7,7 @@ namespace Chronotype.Core.Structure;
 public static class Companions
 {
     /// <summary>The extensions of companions, with their dot and in lower case, where a studio says nothing else.</summary>
-    public static readonly IReadOnlyList<string> Usual = [".xmp", ".srt", ".vtt", ".cue", ".pp3", ".meta"];
+    public static readonly IReadOnlyList<string> Usual = [".xmp", ".srt", ".vtt", ".cue"];
 
     /// <summary>Finds the file that a companion belongs to, among those of its folder.</summary>
     /// <param name="name">The companion's.</param>

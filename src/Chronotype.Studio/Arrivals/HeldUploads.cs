@@ -126,15 +126,12 @@ public sealed class HeldUploads(DataFolder data, TimeProvider time)
     {
         if (!Directory.Exists(data.Uploads))
             return;
-        var before = time.GetUtcNow() - Lasts;
-        foreach (var part in Directory.GetFiles(data.Uploads).Where(f => File.GetLastWriteTimeUtc(f) < before.UtcDateTime))
+        var before = (time.GetUtcNow() - Lasts).UtcDateTime;
+        // Of each what it is and what has arrived, as far as a stop left both.
+        foreach (var upload in Directory.GetFiles(data.Uploads).GroupBy(Path.GetFileNameWithoutExtension).ToList())
         {
-            if (Guid.TryParse(Path.GetFileNameWithoutExtension(part), out var id) && !busy.ContainsKey(id))
-            {
-                var last = new[] { PartOf(id), FactsOf(id) }.Where(File.Exists).Max(File.GetLastWriteTimeUtc);
-                if (last < before.UtcDateTime)
-                    Drop(id);
-            }
+            if (Guid.TryParse(upload.Key, out var id) && !busy.ContainsKey(id) && upload.Max(File.GetLastWriteTimeUtc) < before)
+                Drop(id);
         }
     }
 

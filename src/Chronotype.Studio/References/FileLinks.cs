@@ -105,12 +105,15 @@ internal static class FileLinks
         var folder = current.Path.Folder?.Text ?? "";
         var name = await db.Pieces.Where(p => p.Id == current.PieceId).Select(p => p.CurrentName).FirstAsync(cancel);
         var files = save.Files.ToDictionary(f => f.Id, f => f.Path);
-        foreach (var link in await db.Links.Where(l => l.SaveId == save.Id).ToListAsync(cancel))
+        var links = (await db.Links.Where(l => l.SaveId == save.Id).ToListAsync(cancel)).ConvertAll(link =>
         {
             var path = files[link.SaveFileId!.Value];
             var from = ReferenceBase.Of(folder, name, save.Files.Count > 1, path);
-            link.TargetKey = Keys(from, [WrittenReference.Read(link.Written, SyntaxOf(path))]).FirstOrDefault();
-        }
+            return (Link: link, From: from, Reference: WrittenReference.Read(link.Written, SyntaxOf(path)));
+        });
+        var there = await new TreeThen(db, current.ProjectId).AtAsync(links.SelectMany(l => Keys(l.From, [l.Reference])), cancel);
+        foreach (var (link, from, reference) in links)
+            link.TargetKey = ReferenceResolver.Resolve(there, from, reference).Path is { } path ? FileIndex<StandingFile>.Key(path) : null;
     }
 
     /// <summary>How a file writes where references lead, by what it is called: only texts write paths letter by letter.</summary>

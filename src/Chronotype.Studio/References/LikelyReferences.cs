@@ -17,8 +17,11 @@ public sealed record LikelyAnswer(IReadOnlyList<LikelyTarget<FoundFile>> Targets
 /// <summary>Looks for what references that lead nowhere most likely mean, in one project.</summary>
 public sealed class LikelyReferences(StudioDb db)
 {
+    /// <summary>For so many links at most something is looked for; a file may have very many that lead nowhere.</summary>
+    public const int Most = 200;
+
     /// <param name="links">Those that lead nowhere; of one project.</param>
-    /// <returns>An answer for each, in the same order.</returns>
+    /// <returns>An answer for each, in the same order; for those past <see cref="Most"/> one without anything.</returns>
     public async Task<IReadOnlyList<LikelyAnswer>> FindAsync(
         Guid projectId,
         IReadOnlyList<CurrentLink> links,
@@ -27,6 +30,11 @@ public sealed class LikelyReferences(StudioDb db)
     {
         if (links.Count == 0)
             return [];
+        if (links.Count > Most)
+        {
+            var first = await FindAsync(projectId, [.. links.Take(Most)], cancel);
+            return [.. first, .. Enumerable.Repeat(new LikelyAnswer([], null), links.Count - Most)];
+        }
         var files = new FileIndex<FoundFile>();
         foreach (
             var entry in await db
@@ -55,19 +63,19 @@ public sealed class LikelyReferences(StudioDb db)
             .Entries.AsNoTracking()
             .Where(e => e.ProjectId == projectId && e.DeletedAt != null && e.Kind == EntryKind.OwnFile && keys.Contains(e.PathKey))
             .ToListAsync(cancel);
+        var before = await BeforeAsync(links, cancel);
+        var holders = await HoldersAsync(projectId, before.Values, cancel);
+        // The link that is looked into; what it led to is all that differs from one to the next.
+        IReadOnlySet<Guid> same = new HashSet<Guid>();
+        var targets = new LikelyTargets<FoundFile>(files, f => same.Contains(f.EntryId), former);
         var answers = new List<LikelyAnswer>();
         for (var i = 0; i < links.Count; i++)
         {
-            var before = await BeforeAsync(links[i], cancel);
-            var same = before is { } hash ? await HoldersAsync(projectId, hash, cancel) : [];
             var key = FileLinks.Keys(links[i].Folder, [references[i]]).FirstOrDefault();
+            same = before.TryGetValue(links[i], out var hash) ? holders[hash].ToHashSet() : new HashSet<Guid>();
             answers.Add(
                 new LikelyAnswer(
-                    new LikelyTargets<FoundFile>(files, f => same.Contains(f.EntryId), former).Find(
-                        links[i].Folder,
-                        references[i],
-                        links[i].HolderPath.Text
-                    ),
+                    targets.Find(links[i].Folder, references[i], links[i].HolderPath.Text),
                     key is null ? null : deleted.Where(d => d.PathKey == key).MaxBy(d => d.DeletedAt)
                 )
             );
@@ -75,29 +83,53 @@ public sealed class LikelyReferences(StudioDb db)
         return answers;
     }
 
-    // What it led to when it led to something last, in any save of the piece.
-    private async Task<ContentHash?> BeforeAsync(CurrentLink link, CancellationToken cancel)
+    // What each led to when it led to something last, in any save of its piece.
+    private async Task<Dictionary<CurrentLink, ContentHash>> BeforeAsync(IReadOnlyList<CurrentLink> links, CancellationToken cancel)
     {
-        var (written, piece) = (link.Record.Written, link.PieceId);
-        if (piece is null)
-            return link.Record.SeenHash;
-        return await db
-            .Links.Where(l => l.Written == written && l.SeenHash != null)
-            .Join(db.Saves.Where(s => s.PieceId == piece), l => l.SaveId, s => s.Id, (l, s) => new { l.SeenHash, s.Sequence })
-            .OrderByDescending(l => l.Sequence)
-            .Select(l => l.SeenHash)
-            .FirstOrDefaultAsync(cancel);
+        var written = links.Select(l => l.Record.Written).Distinct().ToList();
+        var pieces = links.Select(l => l.PieceId).OfType<Guid>().Distinct().ToList();
+        var seen = (
+            await db
+                .Links.Where(l => l.SeenHash != null && written.Contains(l.Written))
+                .Join(
+                    db.Saves.Where(s => pieces.Contains(s.PieceId)),
+                    l => l.SaveId,
+                    s => s.Id,
+                    (l, s) =>
+                        new
+                        {
+                            s.PieceId,
+                            l.Written,
+                            l.SeenHash,
+                            s.Sequence,
+                        }
+                )
+                .ToListAsync(cancel)
+        ).ToLookup(l => (l.PieceId, l.Written));
+        var before = new Dictionary<CurrentLink, ContentHash>();
+        foreach (var link in links)
+        {
+            var last = link.PieceId is { } piece
+                ? seen[(piece, link.Record.Written)].MaxBy(l => l.Sequence)?.SeenHash
+                : link.Record.SeenHash;
+            if (last is { } hash)
+                before[link] = hash;
+        }
+        return before;
     }
 
-    private async Task<HashSet<Guid>> HoldersAsync(Guid projectId, ContentHash hash, CancellationToken cancel) =>
-        (
+    private async Task<ILookup<ContentHash, Guid>> HoldersAsync(Guid projectId, IEnumerable<ContentHash> hashes, CancellationToken cancel)
+    {
+        var wanted = hashes.Distinct().ToList();
+        return (
             await db
                 .FileContents.Where(c =>
-                    c.Hash == hash
+                    wanted.Contains(c.Hash)
                     && c.Sequence == db.FileContents.Where(o => o.EntryId == c.EntryId).Max(o => o.Sequence)
                     && db.Entries.Any(e => e.Id == c.EntryId && e.ProjectId == projectId && e.DeletedAt == null)
                 )
-                .Select(c => c.EntryId)
+                .Select(c => new { c.Hash, c.EntryId })
                 .ToListAsync(cancel)
-        ).ToHashSet();
+        ).ToLookup(c => c.Hash, c => c.EntryId);
+    }
 }

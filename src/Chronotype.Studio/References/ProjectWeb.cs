@@ -173,27 +173,29 @@ public sealed class ProjectWeb(StudioDb db, ProjectLinks links)
                 nodes.AddRange(rank);
                 continue;
             }
-            foreach (var alike in rank.GroupBy(k => (k.Kind, k.Path?.Folder, string.Join('|', ends[k.Key].Order(StringComparer.Ordinal)))))
+            foreach (
+                var alike in rank.GroupBy(k =>
+                    (k.Kind, k.State, k.Path?.Folder, string.Join('|', ends[k.Key].Order(StringComparer.Ordinal)))
+                )
+            )
             {
                 var members = alike.ToList();
-                if (members.Count < LeastBundled || alike.Key.Kind != NodeKind.File)
+                if (members.Count < LeastBundled)
                 {
                     nodes.AddRange(members);
                     continue;
                 }
-                var first = members.MinBy(m => m.Path!.Text, StringComparer.Ordinal)!;
+                var first = members.MinBy(m => m.Path?.Text ?? m.Name, StringComparer.Ordinal)!;
                 var folder = alike.Key.Folder;
                 nodes.Add(
-                    new WebNode(
-                        first.Key,
-                        NodeKind.Bundle,
-                        rank.Key,
-                        folder is null ? $"{members.Count} files" : $"{folder.Name}/",
-                        folder is null ? first.Path : folder,
-                        null,
-                        null,
-                        members.Count
-                    )
+                    first with
+                    {
+                        Kind = alike.Key.Kind == NodeKind.File ? NodeKind.Bundle : alike.Key.Kind,
+                        Name = folder is null ? $"{members.Count:N0} files" : $"{folder.Name}/",
+                        Path = folder ?? first.Path,
+                        EntryId = null,
+                        Count = members.Count,
+                    }
                 );
                 foreach (var member in members)
                     renamed[member.Key] = first.Key;

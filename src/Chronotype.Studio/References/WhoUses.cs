@@ -55,21 +55,16 @@ public sealed class WhoUses(StudioDb db)
             await ClosedAsync(entry.ProjectId, cancel)
         );
 
-    /// <summary>The references of files as they are now: of each piece's newest save, and of what files of their own hold.</summary>
-    public static IQueryable<Link> Current(StudioDb db, Guid projectId) =>
-        db
-            .Links.AsNoTracking()
-            .Where(l =>
-                l.ProjectId == projectId
-                && (
-                    db.Saves.Any(s => s.Id == l.SaveId && s.Sequence == db.Saves.Where(o => o.PieceId == s.PieceId).Max(o => o.Sequence))
-                    || db.FileContents.Any(c =>
-                        c.Id == l.FileContentId
-                        && c.Sequence == db.FileContents.Where(o => o.EntryId == c.EntryId).Max(o => o.Sequence)
-                        && db.Entries.Any(e => e.Id == c.EntryId && e.DeletedAt == null)
-                    )
-                )
-            );
+    /// <summary>Those of links that stand in files as they are now: in a piece's newest save, or in what a file of its own holds.</summary>
+    public static IQueryable<Link> Current(StudioDb db, IQueryable<Link> links) =>
+        links.Where(l =>
+            db.Saves.Any(s => s.Id == l.SaveId && s.Sequence == db.Saves.Where(o => o.PieceId == s.PieceId).Max(o => o.Sequence))
+            || db.FileContents.Any(c =>
+                c.Id == l.FileContentId
+                && c.Sequence == db.FileContents.Where(o => o.EntryId == c.EntryId).Max(o => o.Sequence)
+                && db.Entries.Any(e => e.Id == c.EntryId && e.DeletedAt == null)
+            )
+        );
 
     /// <summary>How many pieces hold what is not read, so that nobody knows what they refer to.</summary>
     public Task<int> ClosedAsync(Guid projectId, CancellationToken cancel = default) =>

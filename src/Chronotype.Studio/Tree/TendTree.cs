@@ -32,19 +32,7 @@ public sealed partial class TendTree(DeedRunner deeds)
                 if (await tree.FindAsync(path, cancel) is { } there)
                     return new Refusal.PathTaken(there.Path);
                 var (role, refusal) = await RoleInAsync(tree, path.Folder, cancel);
-                return refusal is not null
-                    ? refusal
-                    : await tree.PlaceAsync(
-                        new TreeEntry
-                        {
-                            Kind = EntryKind.Folder,
-                            Path = path,
-                            PathKey = "",
-                            Role = role,
-                            Order = int.MaxValue,
-                        },
-                        cancel
-                    );
+                return refusal is not null ? refusal : await tree.PlaceAsync(NewFolder(path, role), cancel);
             },
             cancel
         );
@@ -157,18 +145,19 @@ public sealed partial class TendTree(DeedRunner deeds)
                 return null;
             (role, folder) = (Inherited(above.Role), above.Path.Append(folder.Name));
         }
-        return await tree.PlaceAsync(
-            new TreeEntry
-            {
-                Kind = EntryKind.Folder,
-                Path = folder,
-                PathKey = "",
-                Role = role,
-                Order = int.MaxValue,
-            },
-            cancel
-        );
+        return await tree.PlaceAsync(NewFolder(folder, role), cancel);
     }
+
+    // Behind those of the plan.
+    private static TreeEntry NewFolder(ProjectPath path, FolderRole role) =>
+        new()
+        {
+            Kind = EntryKind.Folder,
+            Path = path,
+            PathKey = "",
+            Role = role,
+            Order = int.MaxValue,
+        };
 
     private static string? NameFault(string name)
     {
@@ -203,16 +192,6 @@ public sealed partial class TendTree(DeedRunner deeds)
             return;
         await MakeWayAsync(tree, folder.Folder, cancel);
         var (role, _) = await RoleInAsync(tree, folder.Folder, cancel);
-        await tree.PlaceAsync(
-            new TreeEntry
-            {
-                Kind = EntryKind.Folder,
-                Path = folder,
-                PathKey = "",
-                Role = role,
-                Order = int.MaxValue,
-            },
-            cancel
-        );
+        await tree.PlaceAsync(NewFolder(folder, role), cancel);
     }
 }

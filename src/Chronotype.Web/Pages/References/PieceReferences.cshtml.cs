@@ -32,6 +32,9 @@ public sealed class PieceReferencesModel(
     StudioClock clock
 ) : PageModel
 {
+    /// <summary>So many links are shown; of more, those that are not found come first.</summary>
+    public const int MostRows = 400;
+
     /// <summary>The version that is looked at; the newest save without.</summary>
     [BindProperty(SupportsGet = true, Name = "b")]
     public int? Number { get; set; }
@@ -149,6 +152,8 @@ public sealed class PieceReferencesModel(
                 return new ReferenceRow(s, found.Answer, IsNewest ? put : null);
             }),
         ];
+        if (Rows.Count > MostRows)
+            Rows = [.. Rows.OrderBy(r => !r.Record.Now.IsBroken())];
     }
 
     private sealed record FolderHere(ProjectPath Path, FolderRole Role);

@@ -43,6 +43,9 @@ public sealed class ProjectReferencesModel(
     /// <summary>Links of files of the project's own, which are mended where these were made.</summary>
     public IReadOnlyList<CurrentLink> OfFiles { get; private set; } = [];
 
+    /// <summary>How many more there are than are shown at once.</summary>
+    public int More { get; private set; }
+
     public Notice? Notice { get; private set; }
 
     public async Task<IActionResult> OnGetAsync(string project, CancellationToken cancel)
@@ -55,6 +58,9 @@ public sealed class ProjectReferencesModel(
             .Where(l => l.State.IsBroken() || l.State == ReferenceState.OtherCase)
             .ToList();
         var ofPieces = broken.Where(l => l.PieceId is not null).ToList();
+        // One form takes no more; the rest comes when these are mended.
+        More = Math.Max(0, ofPieces.Count - LikelyReferences.Most);
+        ofPieces = [.. ofPieces.Take(LikelyReferences.Most)];
         OfFiles = [.. broken.Where(l => l.PieceId is null)];
         var answers = await likely.FindAsync(record.Id, ofPieces, cancel);
         Pieces =

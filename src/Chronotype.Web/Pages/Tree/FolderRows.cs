@@ -4,6 +4,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio;
 using Chronotype.Studio.Readers;
+using Chronotype.Studio.References;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Uploads;
 using Microsoft.EntityFrameworkCore;
@@ -73,14 +74,9 @@ public sealed class FolderList(StudioDb db, StudioClock clock)
         var pieceIds = entries.Select(e => e.PieceId).OfType<Guid>().ToList();
         var cards = (await PieceCards.LoadAsync(db, pieceIds, withBars: false, cancel)).ToDictionary(c => c.Id);
         var keys = entries.ConvertAll(e => e.PathKey);
-        var users = await db
-            .Links.Where(l => l.ProjectId == project.Id && l.TargetKey != null && keys.Contains(l.TargetKey))
-            .Where(l =>
-                db.Saves.Any(s => s.Id == l.SaveId && s.Sequence == db.Saves.Where(o => o.PieceId == s.PieceId).Max(o => o.Sequence))
-                || db.FileContents.Any(c =>
-                    c.Id == l.FileContentId && c.Sequence == db.FileContents.Where(o => o.EntryId == c.EntryId).Max(o => o.Sequence)
-                )
-            )
+        var led = db.Links.Where(l => l.ProjectId == project.Id && l.TargetKey != null && keys.Contains(l.TargetKey));
+        var users = await WhoUses
+            .Current(db, led)
             .GroupBy(l => l.TargetKey!)
             .Select(g => new { g.Key, Count = g.Select(l => l.SaveFileId.ToString() + l.FileContentId.ToString()).Distinct().Count() })
             .ToDictionaryAsync(g => g.Key, g => g.Count, cancel);

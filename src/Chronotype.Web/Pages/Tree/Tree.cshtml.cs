@@ -163,7 +163,14 @@ public sealed class TreeModel(
                 var target = string.IsNullOrEmpty(to) ? null : await FolderAsync(to, cancel);
                 if (!string.IsNullOrEmpty(to) && target is null)
                     return (Notice.About(new Refusal.NoSuchEntry()), folder);
-                var moves = paths.ConvertAll(p => (p.Id, In(target, p.Path.Name) ?? p.Path));
+                var moves = new List<(Guid, ProjectPath)>();
+                foreach (var path in paths)
+                {
+                    // Whatever it is called, it keeps its name.
+                    if (!ProjectPath.TryParse(target is null ? path.Path.Name : $"{target}/{path.Path.Name}", out var there, out _))
+                        return (Notice.About(new Refusal.PathTooLong(path.Path)), folder);
+                    moves.Add((path.Id, there));
+                }
                 var outcome = await MoveAsync(moves, links, cancel);
                 if (!outcome.Done)
                     return (Notice.About(outcome.Refusal), folder);
@@ -178,7 +185,8 @@ public sealed class TreeModel(
             project,
             async record =>
             {
-                var outcome = await tendTree.MoveBackAsync(User.Actor(), record.Id, new DateTimeOffset(at, TimeSpan.Zero), cancel);
+                var then = new DateTimeOffset(Math.Clamp(at, DateTimeOffset.MinValue.Ticks, DateTimeOffset.MaxValue.Ticks), TimeSpan.Zero);
+                var outcome = await tendTree.MoveBackAsync(User.Actor(), record.Id, then, cancel);
                 return outcome.Done
                     ? (Notice.Done("All of it is where it was."), outcome.Result.Entries[0].Path.Folder?.Text)
                     : (Notice.About(outcome.Refusal), folder);

@@ -14,6 +14,7 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     public DbSet<StudioRecord> Studio => Set<StudioRecord>();
     public DbSet<Client> Clients => Set<Client>();
     public DbSet<CodeEntry> Codes => Set<CodeEntry>();
+    public DbSet<StudioPlan> Plans => Set<StudioPlan>();
     public DbSet<Project> Projects => Set<Project>();
     public DbSet<Line> Lines => Set<Line>();
     public DbSet<TreeEntry> Entries => Set<TreeEntry>();

@@ -69,6 +69,8 @@ public static class StudioServices
                 typeof(Accounts),
                 typeof(StartProject),
                 typeof(StartPiece),
+                typeof(SetPlan),
+                typeof(SetSpec),
                 typeof(RenameProject),
                 typeof(RenamePiece),
                 typeof(SetKeepSetting),
@@ -104,6 +106,8 @@ public static class StudioServices
             {
                 typeof(ConventionStore),
                 typeof(PlaceFile),
+                typeof(PlanStore),
+                typeof(SpecFaults),
                 typeof(FindPiece),
                 typeof(FindWork),
                 typeof(WhoUses),

@@ -2,11 +2,12 @@ using System.Text;
 using System.Text.Encodings.Web;
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Core.Naming;
 
 /// <summary>A convention read from a file, or every fault that stands in its way; exactly one of the two is there.</summary>
-public sealed record ReadConvention(Convention? Convention, IReadOnlyList<ConventionFault> Faults);
+public sealed record ReadConvention(Convention? Convention, IReadOnlyList<SettingFault> Faults);
 
 /// <summary>Writes conventions as JSON (RFC 8259) and reads them back; <c>docs/conventions.md</c> describes the file.</summary>
 public static class ConventionFile
@@ -79,41 +80,12 @@ public static class ConventionFile
     /// <inheritdoc cref="Read(Stream, IReadOnlyDictionary{string, CodeList}?)"/>
     public static ReadConvention Read(string text, IReadOnlyDictionary<string, CodeList>? lists = null)
     {
-        if (text.Length > MaxBytes)
-            return Fault("", $"The file is larger than {MaxBytes >> 20} MB, which no convention needs. Nothing of it was read.");
-        try
-        {
-            return Read(
-                JsonNode.Parse(
-                    text.TrimStart('\uFEFF'),
-                    null,
-                    new JsonDocumentOptions
-                    {
-                        CommentHandling = JsonCommentHandling.Skip,
-                        AllowTrailingCommas = true,
-                        AllowDuplicateProperties = false,
-                        MaxDepth = 16,
-                    }
-                ),
-                lists
-            );
-        }
-        catch (JsonException e)
-        {
-            var place = e.LineNumber is { } line ? $"line {line + 1}, column {e.BytePositionInLine + 1}" : "";
-            return Fault(place, "This is no JSON: " + e.Message.Split(" Path:")[0].Split(" LineNumber:")[0]);
-        }
-        catch (InvalidOperationException)
-        {
-            // The platform takes such texts until they are looked at.
-            return Fault("", "This is no JSON: it holds half of a character (a lone surrogate).");
-        }
+        var faults = new List<SettingFault>();
+        return JsonPlace.Parse(text, MaxBytes, faults) is { } root ? Read(root, faults, lists) : new(null, faults);
     }
 
-    private static ReadConvention Read(JsonNode? root, IReadOnlyDictionary<string, CodeList>? lists)
+    private static ReadConvention Read(JsonPlace reader, List<SettingFault> faults, IReadOnlyDictionary<string, CodeList>? lists)
     {
-        var faults = new List<ConventionFault>();
-        var reader = new JsonPlace(root, "", faults);
         if (!reader.IsObject("A convention is an object."))
             return new(null, faults);
         reader.Only("$schema", "chronotype", "filler", "slots", "forms", "lists");
@@ -142,7 +114,7 @@ public static class ConventionFile
         return rules.Count > 0 ? new(null, rules) : new(new Convention(slots!, forms, known, filler), []);
     }
 
-    private static ReadConvention Fault(string place, string message) => new(null, [new ConventionFault(place, message)]);
+    private static ReadConvention Fault(string place, string message) => new(null, [new SettingFault(place, message)]);
 
     private static Dictionary<NameForm, IReadOnlyList<string>> ReadForms(JsonPlace root)
     {

@@ -1,13 +1,6 @@
-namespace Chronotype.Core.Naming;
+using Chronotype.Core.Content;
 
-/// <summary>What is wrong with a convention, and where.</summary>
-/// <param name="Place">As a path into its file: <c>slots[3].width</c>, <c>lists.client[0].code</c>; empty for the whole.</param>
-/// <param name="Message">A sentence for a person.</param>
-public sealed record ConventionFault(string Place, string Message)
-{
-    /// <inheritdoc />
-    public override string ToString() => Place.Length == 0 ? Message : $"{Place}: {Message}";
-}
+namespace Chronotype.Core.Naming;
 
 /// <summary>The rules that a convention keeps whatever its names; that no name has two readings is proved apart.</summary>
 public static class ConventionRules
@@ -24,15 +17,15 @@ public static class ConventionRules
     public static readonly IReadOnlyList<string> Marks = ["_", "-", ".", ""];
 
     /// <returns>Every fault; none for a convention that holds together.</returns>
-    public static IReadOnlyList<ConventionFault> Check(
+    public static IReadOnlyList<SettingFault> Check(
         IReadOnlyList<Slot> slots,
         IReadOnlyDictionary<NameForm, IReadOnlyList<string>> forms,
         IReadOnlyDictionary<string, CodeList> lists,
         string filler
     )
     {
-        var faults = new List<ConventionFault>();
-        void Fault(string place, string message) => faults.Add(new ConventionFault(place, message));
+        var faults = new List<SettingFault>();
+        void Fault(string place, string message) => faults.Add(new SettingFault(place, message));
 
         if (slots.Count == 0)
             Fault("slots", "A convention has at least one slot.");
@@ -64,9 +57,9 @@ public static class ConventionRules
     }
 
     /// <summary>What a studio's own names need beyond that: one current file for each piece, and a number in each version's name.</summary>
-    public static IReadOnlyList<ConventionFault> CheckForStudio(Convention convention)
+    public static IReadOnlyList<SettingFault> CheckForStudio(Convention convention)
     {
-        var faults = new List<ConventionFault>();
+        var faults = new List<SettingFault>();
         if (!convention.Has(NameForm.Current))
             faults.Add(new("forms.current", "There is no current form, which names the piece itself."));
         if (!convention.Has(NameForm.Working))

@@ -1,5 +1,5 @@
 using System.Text.Json;
-using System.Text.Json.Nodes;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Core.Naming;
 
@@ -126,101 +126,5 @@ internal static class SlotJson
         return rule is null ? null : new Slot(label, rule, join, optional);
 
         void Only(params string[] settings) => place.Only(["label", "kind", "join", "optional", .. settings]);
-    }
-}
-
-/// <summary>A place in a JSON document that is read with care: what is not as it should be becomes a fault of that place.</summary>
-internal sealed class JsonPlace(JsonNode? node, string path, List<ConventionFault> faults)
-{
-    public bool IsText => node?.GetValueKind() == JsonValueKind.String;
-
-    public bool HasText(string key) => (node as JsonObject)?[key]?.GetValueKind() == JsonValueKind.String;
-
-    public void Fault(string message) => faults.Add(new ConventionFault(path, message));
-
-    public bool IsObject(string otherwise)
-    {
-        if (node is JsonObject)
-            return true;
-        Fault(otherwise);
-        return false;
-    }
-
-    public JsonPlace Child(string key) => new((node as JsonObject)?[key], path.Length == 0 ? key : $"{path}.{key}", faults);
-
-    public void Only(params IReadOnlyList<string> keys)
-    {
-        foreach (var (key, _) in (JsonObject)node!)
-        {
-            if (!keys.Contains(key))
-                Child(key).Fault($"There is no setting “{key}” here. The settings are {string.Join(", ", keys)}.");
-        }
-    }
-
-    public string Text()
-    {
-        if (IsText)
-            return node!.GetValue<string>();
-        Fault("This is a text in quotes.");
-        return "";
-    }
-
-    /// <param name="key">The property's name.</param>
-    /// <param name="usual">What it is where nothing is said; null where something must be.</param>
-    public string Text(string key, string? usual = null)
-    {
-        if (node is JsonObject all && all.ContainsKey(key))
-            return Child(key).Text();
-        if (usual is not null)
-            return usual;
-        Child(key).Fault("This is missing.");
-        return "";
-    }
-
-    public int Int(string key, int usual)
-    {
-        if (node is not JsonObject all || !all.ContainsKey(key))
-            return usual;
-        if (all[key]?.GetValueKind() == JsonValueKind.Number && all[key]!.AsValue().TryGetValue<int>(out var number))
-            return number;
-        Child(key).Fault("This is a whole number.");
-        return usual;
-    }
-
-    public bool Flag(string key)
-    {
-        if (node is not JsonObject all || !all.ContainsKey(key))
-            return false;
-        var kind = all[key]?.GetValueKind();
-        if (kind is not (JsonValueKind.True or JsonValueKind.False))
-            Child(key).Fault("This is true or false.");
-        return kind == JsonValueKind.True;
-    }
-
-    public IEnumerable<JsonPlace> Items(string key, bool required)
-    {
-        if (node is JsonObject all && all.ContainsKey(key))
-            return Child(key).Items();
-        if (required)
-            Child(key).Fault("This is missing.");
-        return [];
-    }
-
-    public IEnumerable<JsonPlace> Items()
-    {
-        if (node is JsonArray array)
-            return array.Select((item, i) => new JsonPlace(item, $"{path}[{i}]", faults));
-        Fault("This is a list in square brackets.");
-        return [];
-    }
-
-    public IEnumerable<(string Key, JsonPlace Place)> Fields(string key, bool required)
-    {
-        var place = Child(key);
-        if ((node as JsonObject)?[key] is JsonObject fields)
-            return fields.Select(f => (f.Key, place.Child(f.Key)));
-        if (required || (node as JsonObject)?.ContainsKey(key) == true)
-            place.Fault(node is JsonObject all && all.ContainsKey(key) ? "This is an object in curly brackets." : "This is missing.");
-        return [];
     }
 }

@@ -1,4 +1,5 @@
 using Chronotype.Core.Content;
+using Chronotype.Core.Naming;
 using Chronotype.Core.Versions;
 
 namespace Chronotype.Core.Structure;
@@ -55,6 +56,10 @@ public sealed record PlanFolder(ProjectPath Path, FolderRole Role, string Purpos
 /// <summary>A kind of work that a piece can be, as its code stands in a name.</summary>
 public sealed record FunctionCode(string Code, string Meaning);
 
+/// <summary>A piece whose name is reserved when a project starts.</summary>
+/// <param name="Slots">By label, what it is called by.</param>
+public sealed record ReservedName(IReadOnlyDictionary<string, string> Slots);
+
 /// <summary>The tree of folders that a project starts with, and what goes with it.</summary>
 /// <param name="Key">Its name in records and addresses.</param>
 /// <param name="Title">Its name for people.</param>
@@ -71,6 +76,15 @@ public sealed record FolderPlan(
     KeepSetting Keep
 )
 {
+    /// <summary>What the project's files must be; empty where they may be anything.</summary>
+    public ProjectSpec Spec { get; init; } = new();
+
+    /// <summary>The convention that the project's names follow, without its lists; null for the studio's, as it is when one starts.</summary>
+    public Convention? Convention { get; init; }
+
+    /// <summary>The pieces that are there from the start, without content.</summary>
+    public IReadOnlyList<ReservedName> Reserved { get; init; } = [];
+
     // What files of a kind most often are, the likeliest first.
     private static readonly (string[] Extensions, string[] Functions)[] Likely =
     [
@@ -91,12 +105,22 @@ public sealed record FolderPlan(
             .Select(code => Functions.FirstOrDefault(f => f.Code == code))
             .FirstOrDefault(f => f is not null);
 
-    /// <summary>The plan of a key.</summary>
+    /// <summary>The same folders, each after the one that it lies in, and else in the order that they have.</summary>
+    public static IReadOnlyList<PlanFolder> InOrder(IReadOnlyList<PlanFolder> folders)
+    {
+        var known = folders.Select(f => f.Path.Key).ToHashSet();
+        // What lies in a folder that is not among them stands at the top.
+        var around = folders.ToLookup(f => f.Path.Folder?.Key is { } key && known.Contains(key) ? key : "");
+        return [.. Within("")];
+        IEnumerable<PlanFolder> Within(string key) => around[key].SelectMany(f => Within(f.Path.Key).Prepend(f));
+    }
+
+    /// <summary>The plan of those that every studio begins with.</summary>
     /// <exception cref="KeyNotFoundException">There is none.</exception>
     public static FolderPlan Of(string key) =>
         All.FirstOrDefault(p => p.Key == key) ?? throw new KeyNotFoundException($"There is no folder plan '{key}'.");
 
-    /// <summary>The plans that projects can follow.</summary>
+    /// <summary>The plans that every studio begins with.</summary>
     public static readonly IReadOnlyList<FolderPlan> All =
     [
         new(

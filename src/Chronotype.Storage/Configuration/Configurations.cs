@@ -25,6 +25,15 @@ internal sealed class CodeEntryConfiguration : IEntityTypeConfiguration<CodeEntr
     public void Configure(EntityTypeBuilder<CodeEntry> code) => code.HasIndex(c => new { c.List, c.Code }).IsUnique();
 }
 
+internal sealed class StudioPlanConfiguration : IEntityTypeConfiguration<StudioPlan>
+{
+    public void Configure(EntityTypeBuilder<StudioPlan> plan)
+    {
+        plan.ToTable("Plans");
+        plan.HasIndex(p => p.Key).IsUnique();
+    }
+}
+
 internal sealed class ProjectConfiguration : IEntityTypeConfiguration<Project>
 {
     public void Configure(EntityTypeBuilder<Project> project)
@@ -187,7 +196,11 @@ internal sealed class ConventionDraftConfiguration : IEntityTypeConfiguration<Co
 
 internal sealed class ContentFactsConfiguration : IEntityTypeConfiguration<ContentFacts>
 {
-    public void Configure(EntityTypeBuilder<ContentFacts> facts) => facts.HasKey(f => new { f.Content, f.Reader });
+    public void Configure(EntityTypeBuilder<ContentFacts> facts)
+    {
+        facts.HasKey(f => new { f.Content, f.Reader });
+        facts.ComplexProperty(f => f.Measures);
+    }
 }
 
 internal sealed class ContentComparisonConfiguration : IEntityTypeConfiguration<ContentComparison>

@@ -1,4 +1,5 @@
 using Chronotype.Core.Content;
+using Chronotype.Core.Structure;
 
 namespace Chronotype.Storage.Entities;
 
@@ -31,6 +32,9 @@ public sealed class ContentFacts
 
     /// <summary>Equal for contents that are the same inside; null where that is not told apart from the bytes.</summary>
     public ContentHash? Inside { get; set; }
+
+    /// <summary>What of it a spec can speak of, so that the files that are off one are found without reading the rest.</summary>
+    public FileMeasures Measures { get; set; } = new();
 
     /// <summary>As JSON.</summary>
     public required string Facts { get; set; }

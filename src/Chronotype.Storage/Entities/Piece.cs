@@ -42,6 +42,9 @@ public sealed class Piece
     /// <summary>The save of another piece that it was started from; null for any other.</summary>
     public Guid? FromSaveId { get; set; }
 
+    /// <summary>Since when it is offered to start other pieces from; null for a piece that is no template.</summary>
+    public DateTimeOffset? TemplateSince { get; set; }
+
     /// <summary>When it was put away: nobody works on it now, and nothing of it goes. Null for a piece on the go.</summary>
     public DateTimeOffset? PutAwayAt { get; set; }
 

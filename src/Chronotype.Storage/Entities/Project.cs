@@ -38,6 +38,27 @@ public sealed class CodeEntry
     public required string Meaning { get; set; }
 }
 
+/// <summary>A folder plan of the studio's own, or what became of one that every studio begins with.</summary>
+public sealed class StudioPlan
+{
+    public Guid Id { get; set; } = Guid.CreateVersion7();
+
+    /// <summary>Unique; one that every studio begins with stands behind this.</summary>
+    public required string Key { get; set; }
+
+    /// <summary>The plan as a file; null for one that every studio begins with, as that is.</summary>
+    public string? File { get; set; }
+
+    /// <summary>What it was before the last change, so that this can be taken back.</summary>
+    public string? FileBefore { get; set; }
+
+    /// <summary>When it was taken off the list; null for one that projects can start with.</summary>
+    public DateTimeOffset? RemovedAt { get; set; }
+
+    public DateTimeOffset ChangedAt { get; set; }
+    public Guid ChangedById { get; set; }
+}
+
 /// <summary>A job for a client.</summary>
 public sealed class Project
 {
@@ -52,6 +73,12 @@ public sealed class Project
 
     /// <summary>The folder plan that it began with. What its folders are for now, its tree says.</summary>
     public required string Plan { get; set; }
+
+    /// <summary>That plan as it was, as a file; null for one of those that every studio begins with.</summary>
+    public string? PlanFile { get; set; }
+
+    /// <summary>What its files must be, as JSON; null where they may be anything.</summary>
+    public string? Spec { get; set; }
 
     /// <summary>The convention that it began with, or that it was moved to, as JSON without the lists of codes.</summary>
     public required string Convention { get; set; }

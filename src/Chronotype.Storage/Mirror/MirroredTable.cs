@@ -25,6 +25,7 @@ public sealed record MirroredTable(string Name, string Key, IReadOnlyDictionary<
         // What was read in contents is read again.
         Of("Clients"),
         Of("Codes"),
+        Of("Plans"),
         Of("Projects"),
         Of("Pieces"),
         Of("Lines"),

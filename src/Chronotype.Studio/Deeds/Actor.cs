@@ -27,7 +27,7 @@ public enum Right
     /// <summary>Starting projects and pieces, and everything with saves and versions.</summary>
     Work,
 
-    /// <summary>Changing the convention, its codes, and which project holds which.</summary>
+    /// <summary>Changing the convention, its codes, which project holds which, and the folder plans.</summary>
     SetConvention,
 
     /// <summary>Letting people in and out.</summary>

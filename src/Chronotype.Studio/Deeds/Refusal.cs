@@ -1,4 +1,5 @@
 using Chronotype.Core.Content;
+using Chronotype.Core.Structure;
 using Chronotype.Core.Versions;
 using Chronotype.Studio.People;
 
@@ -92,6 +93,30 @@ public abstract record Refusal
     public sealed record NoSuchPlan : Refusal
     {
         public override string Field => "Plan";
+    }
+
+    /// <param name="Faults">Each with its place in the plan's file.</param>
+    public sealed record PlanFaults(IReadOnlyList<string> Faults) : Refusal;
+
+    public sealed record PlanIsThere(string Key) : Refusal
+    {
+        public override string Field => "Key";
+    }
+
+    public sealed record NoPlanBefore : Refusal;
+
+    /// <summary>No plan would be left to start a project with.</summary>
+    public sealed record LastPlan : Refusal;
+
+    /// <summary>A piece that the plan has reserved, or that comes along, cannot be called so in this project.</summary>
+    public sealed record PieceOfPlanNotLegal(string Name, Refusal Why) : Refusal
+    {
+        public override string Field => "Plan";
+    }
+
+    public sealed record SpecOutOfRange(SpecPoint Point) : Refusal
+    {
+        public override string Field => Point.ToString();
     }
 
     /// <param name="Why">What of the convention would not hold, as the core says it.</param>

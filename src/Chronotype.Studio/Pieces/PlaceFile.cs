@@ -1,10 +1,10 @@
 using Chronotype.Core.Naming;
 using Chronotype.Core.Naming.Checking;
-using Chronotype.Core.Structure;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
+using Chronotype.Studio.Projects;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Pieces;
@@ -173,7 +173,7 @@ public sealed class ProjectPlaces
 
     private Dictionary<string, string> Slots(string name, NameReading? reading, IReadOnlyList<string> words, string hand)
     {
-        var plan = FolderPlan.Of(Project.Plan);
+        var plan = PlanStore.Of(Project);
         IReadOnlyDictionary<string, string> values = reading?.Values() ?? Repaired(name, hand);
         var own = new Dictionary<string, string>();
         foreach (var slot in ConventionStore.OwnSlots(convention))

@@ -33,7 +33,8 @@ public sealed class StartPiece(DeedRunner deeds)
         CancellationToken cancel = default
     ) => deeds.DoAsync(actor, Right.Work, deed => WithinAsync(deed, projectId, slots, goOn, from, cancel), cancel);
 
-    private static async Task<Outcome<Piece>> WithinAsync(
+    /// <summary>As <see cref="DoAsync"/>, as part of a deed that does more.</summary>
+    internal static async Task<Outcome<Piece>> WithinAsync(
         Deed deed,
         Guid projectId,
         IReadOnlyDictionary<string, string> slots,

@@ -45,6 +45,7 @@ public sealed class RenameProject(DeedRunner deeds, IDbContextFactory<StudioDb> 
                 Title = title,
                 Client = new Client { Code = clientCode, Name = asked.ClientName },
                 Plan = project.Plan,
+                PlanFile = project.PlanFile,
                 Convention = project.Convention,
             },
             null,

@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
+using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Jobs;
@@ -73,13 +74,21 @@ public sealed class ContentReader(FileReader reader, IDbContextFactory<StudioDb>
             _ => FactsState.Faulty,
         };
         await using var transaction = await db.Database.BeginTransactionAsync();
-        await db.Database.ExecuteSqlAsync(
-            $"""
-            INSERT OR REPLACE INTO ContentFacts (Content, Reader, Version, State, Format, Inside, Facts)
-            VALUES ({content.ToString()}, {ReaderVersions.FileFacts}, {ReaderVersions.FileFactsVersion}, {(int)state}, {(int)
-                facts.Format}, {facts.Inside?.ToString()}, {RecordJson.Write(facts)})
-            """
+        await db.ContentFacts.Where(f => f.Content == content && f.Reader == ReaderVersions.FileFacts).ExecuteDeleteAsync();
+        db.ContentFacts.Add(
+            new ContentFacts
+            {
+                Content = content,
+                Reader = ReaderVersions.FileFacts,
+                Version = ReaderVersions.FileFactsVersion,
+                State = state,
+                Format = facts.Format,
+                Inside = facts.Inside,
+                Measures = FileMeasures.Of(facts),
+                Facts = RecordJson.Write(facts),
+            }
         );
+        await db.SaveChangesAsync();
         // What it refers to is known from now on, of every file that holds it.
         await FileLinks.OfContentAsync(db, content, facts);
         await transaction.CommitAsync();

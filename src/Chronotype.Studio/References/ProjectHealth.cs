@@ -5,6 +5,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Pieces;
+using Chronotype.Studio.Projects;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.References;
@@ -18,6 +19,7 @@ namespace Chronotype.Studio.References;
 /// <param name="Closed">Of so many pieces nobody knows what they refer to.</param>
 /// <param name="Strays">Files that stand in no folder.</param>
 /// <param name="AtRisk">Pieces whose saves are not all kept.</param>
+/// <param name="OffSpec">Files that are not what the project's files must be.</param>
 public sealed record HealthReport(
     IReadOnlyList<CurrentLink> Broken,
     IReadOnlyList<CurrentLink> Misspelt,
@@ -26,15 +28,16 @@ public sealed record HealthReport(
     int UnusedCount,
     int Closed,
     IReadOnlyList<(Guid Id, ProjectPath Path)> Strays,
-    IReadOnlyList<string> AtRisk
+    IReadOnlyList<string> AtRisk,
+    IReadOnlyList<OffSpec> OffSpec
 )
 {
     /// <summary>How many things are to be mended; what is only to be known is not among them.</summary>
-    public int ToMend => Broken.Count + Misspelt.Count + OffConvention.Count + Strays.Count;
+    public int ToMend => Broken.Count + Misspelt.Count + OffConvention.Count + Strays.Count + OffSpec.Count;
 }
 
 /// <summary>Looks a project over.</summary>
-public sealed class ProjectHealth(StudioDb db, ProjectLinks links, WhoUses whoUses)
+public sealed class ProjectHealth(StudioDb db, ProjectLinks links, WhoUses whoUses, SpecFaults specFaults)
 {
     private const int MostUnused = 12;
 
@@ -77,7 +80,8 @@ public sealed class ProjectHealth(StudioDb db, ProjectLinks links, WhoUses whoUs
                 .AtRisk()
                 .OrderBy(p => p.CurrentName)
                 .Select(p => p.CurrentName)
-                .ToListAsync(cancel)
+                .ToListAsync(cancel),
+            (await specFaults.LookAsync(project.Id, PlanStore.SpecOf(project), cancel)).Off
         );
     }
 }

@@ -69,7 +69,9 @@ public sealed class BringBack(DeedRunner deeds)
                 .ThenInclude(p => p.Lines)
             .FirstOrDefaultAsync(s => s.Id == saveId && s.PieceId == pieceId, cancel);
 
-    private static async Task<Save> OnTopOfAsync(Deed deed, Piece piece, Save old, CancellationToken cancel)
+    /// <summary>Makes what a save holds the newest save of a piece, as part of a deed that does more.</summary>
+    /// <param name="old">With its files and faces.</param>
+    internal static async Task<Save> OnTopOfAsync(Deed deed, Piece piece, Save old, CancellationToken cancel)
     {
         var save = new Save
         {

@@ -11,8 +11,55 @@ namespace Chronotype.Studio.Saves;
 /// Starts a piece with a content that is there: an original, which itself is never worked on, or a save of any other piece. The new piece
 /// has it as its first save, and remembers where it came from.
 /// </summary>
-public sealed class StartFrom(ReceiveSave receiveSave, IDbContextFactory<StudioDb> contexts, IContentStore store)
+public sealed class StartFrom(
+    DeedRunner deeds,
+    ReceiveSave receiveSave,
+    KeepSave keepSave,
+    IDbContextFactory<StudioDb> contexts,
+    IContentStore store
+)
 {
+    /// <summary>Starts a piece with any save of any piece, of this project or another; that is the first version of the new one.</summary>
+    /// <param name="slots">By label, what the piece is called by.</param>
+    public Task<Outcome<Piece>> SaveAsync(
+        Actor actor,
+        Guid projectId,
+        IReadOnlyDictionary<string, string> slots,
+        Guid saveId,
+        CancellationToken cancel = default
+    ) => deeds.DoAsync(actor, Right.Work, deed => WithinAsync(deed, projectId, slots, saveId, cancel), cancel);
+
+    /// <inheritdoc cref="SaveAsync"/>
+    internal async Task<Outcome<Piece>> WithinAsync(
+        Deed deed,
+        Guid projectId,
+        IReadOnlyDictionary<string, string> slots,
+        Guid saveId,
+        CancellationToken cancel
+    )
+    {
+        var db = deed.Db;
+        var old = await db
+            .Saves.Include(s => s.Files)
+            .Include(s => s.Faces)
+            .AsSplitQuery()
+            .FirstOrDefaultAsync(s => s.Id == saveId && db.Pieces.Any(p => p.Id == s.PieceId), cancel);
+        if (old is null)
+            return new Refusal.NoSuchSave();
+        var started = await StartPiece.WithinAsync(deed, projectId, slots, goOn: true, new PieceOrigin(null, saveId), cancel);
+        if (started.Result is not { } piece)
+            return started;
+        await db.SaveChangesAsync(cancel);
+        await db.Entry(piece).Collection(p => p.Lines).LoadAsync(cancel);
+        piece.FromSaveId = saveId;
+        var save = await BringBack.OnTopOfAsync(deed, piece, old, cancel);
+        await PieceFiles.GiveExtensionAsync(db, piece, old.Files.First(f => f.IsMain).Path, cancel);
+        await db.SaveChangesAsync(cancel);
+        // There is nothing before it that could speak against its number.
+        var kept = await keepSave.WithinAsync(deed, piece.Id, save.Id, null, insist: true, inOrder: true, cancel);
+        return kept.Done ? piece : kept.Refusal;
+    }
+
     /// <param name="projectId">The project that the piece is started in.</param>
     /// <param name="slots">By label, what the piece is called by.</param>
     /// <param name="entryId">A file of the same project's own.</param>

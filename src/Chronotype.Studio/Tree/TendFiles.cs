@@ -98,7 +98,8 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
         return await RecordAsync(deed, projectId, folder, FileNames.Received(save.ReceivedName), (file.Hash, file.Size), null, cancel);
     }
 
-    private static async Task<Outcome<PlacedFile>> RecordAsync(
+    /// <summary>Puts content that is stored already at a place of a tree, as part of a deed that does more.</summary>
+    internal static async Task<Outcome<PlacedFile>> RecordAsync(
         Deed deed,
         Guid projectId,
         ProjectPath? folder,

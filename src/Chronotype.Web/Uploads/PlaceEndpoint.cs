@@ -1,9 +1,9 @@
 using Chronotype.Core.Naming;
-using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Pieces;
+using Chronotype.Studio.Projects;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Chronotype.Web.Words;
@@ -148,7 +148,7 @@ public sealed class PlaceEndpoint(StudioDb db, PlaceFile placeFile, IAntiforgery
                 continue;
             if (slot.Rule is WordsRule)
                 slots[slot.Label] = FileNames.Stem(file);
-            else if (slot.Rule is CodeRule && FolderPlan.Of(project.Plan).Functions is [var first, ..])
+            else if (slot.Rule is CodeRule && PlanStore.Of(project).Functions is [var first, ..])
                 slots[slot.Label] = first.Code;
         }
         if (PieceNames.Of(project, slots).Current().Name is not { } name)

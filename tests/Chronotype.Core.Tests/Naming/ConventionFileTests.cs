@@ -8,14 +8,6 @@ namespace Chronotype.Core.Tests.Naming;
 
 public class ConventionFileTests
 {
-    private static string Docs(string file)
-    {
-        var folder = new DirectoryInfo(AppContext.BaseDirectory);
-        while (!File.Exists(Path.Combine(folder.FullName, "Chronotype.slnx")))
-            folder = folder.Parent!;
-        return File.ReadAllText(Path.Combine(folder.FullName, "docs", file));
-    }
-
     [Property(MaxTest = 300)]
     public void What_was_written_reads_back_as_the_same_convention(DoNotSize<int> seed)
     {
@@ -31,7 +23,7 @@ public class ConventionFileTests
     [Fact]
     public void The_page_shows_a_file_that_is_read_and_the_names_that_it_makes()
     {
-        var page = Docs("conventions.md");
+        var page = DocsFolder.Read("conventions.md");
         var start = page.IndexOf("```json", StringComparison.Ordinal) + 7;
         var read = ConventionFile.Read(page[start..page.IndexOf("```", start, StringComparison.Ordinal)]);
         Assert.Empty(read.Faults);
@@ -56,7 +48,7 @@ public class ConventionFileTests
     [Fact]
     public void The_page_and_the_schema_know_every_kind_form_code_and_cost()
     {
-        var (page, schema) = (Docs("conventions.md"), JsonDocument.Parse(Docs("convention.schema.json")).RootElement);
+        var (page, schema) = (DocsFolder.Read("conventions.md"), JsonDocument.Parse(DocsFolder.Read("convention.schema.json")).RootElement);
         var kinds = schema
             .GetProperty("$defs")
             .GetProperty("slot")

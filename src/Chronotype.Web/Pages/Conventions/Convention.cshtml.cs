@@ -1,3 +1,4 @@
+using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
 using Chronotype.Core.Naming.Learning;
 using Chronotype.Storage;
@@ -34,7 +35,7 @@ public sealed class ConventionModel(
     public Notice? Notice { get; private set; }
 
     /// <summary>What was wrong with a file that was not imported.</summary>
-    public IReadOnlyList<ConventionFault> FileFaults { get; private set; } = [];
+    public IReadOnlyList<SettingFault> FileFaults { get; private set; } = [];
 
     /// <summary>What was learned, when the draft comes from names.</summary>
     public LearnedConvention? Learned { get; private set; }

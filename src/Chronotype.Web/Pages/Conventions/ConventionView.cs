@@ -1,3 +1,4 @@
+using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
 using Chronotype.Core.Naming.Checking;
 using Chronotype.Storage;
@@ -32,12 +33,12 @@ public sealed class ConventionView(StudioDb db, ConventionStore studio, MoveProj
     public Convention? Convention { get; private set; }
 
     /// <summary>What is wrong with the draft, by its place in the file.</summary>
-    public IReadOnlyList<ConventionFault> Faults { get; private set; } = [];
+    public IReadOnlyList<SettingFault> Faults { get; private set; } = [];
 
     public Ambiguity? Twice { get; private set; }
 
     /// <summary>What a studio's own convention needs beyond that.</summary>
-    public IReadOnlyList<ConventionFault> Lacks { get; private set; } = [];
+    public IReadOnlyList<SettingFault> Lacks { get; private set; } = [];
 
     public bool IsUsable => Convention is not null && Twice is null && Lacks.Count == 0;
 
@@ -55,7 +56,7 @@ public sealed class ConventionView(StudioDb db, ConventionStore studio, MoveProj
     /// <summary>The studio's codes, with how many each list has.</summary>
     public IReadOnlyDictionary<string, CodeList> Lists { get; private set; } = new Dictionary<string, CodeList>();
 
-    public IEnumerable<ConventionFault> FaultsOf(string place) =>
+    public IEnumerable<SettingFault> FaultsOf(string place) =>
         Faults
             .Concat(Lacks)
             .Where(f =>

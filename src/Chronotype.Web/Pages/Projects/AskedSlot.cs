@@ -1,8 +1,8 @@
 using Chronotype.Core.Naming;
-using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
+using Chronotype.Studio.Projects;
 using Chronotype.Web.Uploads;
 using Microsoft.EntityFrameworkCore;
 
@@ -21,7 +21,7 @@ public sealed record AskedSlot(Slot Slot, IReadOnlyList<CodeMeaning>? Codes, boo
     {
         var convention = ConventionStore.Read(project.Convention);
         var needed = convention.Form(NameForm.Current);
-        var order = FolderPlan.Of(project.Plan).Functions.Select((f, i) => (f.Code, i)).ToDictionary(f => f.Code, f => f.i);
+        var order = PlanStore.Of(project).Functions.Select((f, i) => (f.Code, i)).ToDictionary(f => f.Code, f => f.i);
         var codes = (await db.Codes.AsNoTracking().ToListAsync(cancel)).ToLookup(c => c.List);
         return
         [

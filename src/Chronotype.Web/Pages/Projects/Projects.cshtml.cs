@@ -1,7 +1,7 @@
-using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Studio;
 using Chronotype.Studio.Pieces;
+using Chronotype.Studio.Projects;
 using Chronotype.Web.Pages.Shared;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -61,6 +61,7 @@ public sealed class ProjectsModel(StudioDb db, StudioClock clock) : PageModel
                 p.Title,
                 Client = p.Client.Name,
                 p.Plan,
+                p.PlanFile,
                 p.StartedAt,
                 Pieces = p.Pieces.Count,
             })
@@ -94,7 +95,7 @@ public sealed class ProjectsModel(StudioDb db, StudioClock clock) : PageModel
                         p.Code,
                         p.Title,
                         p.Client,
-                        FolderPlan.Of(p.Plan).Title,
+                        PlanStore.Of(p.Plan, p.PlanFile).Title,
                         p.Pieces,
                         clock.At(last?.Last!.At ?? p.StartedAt),
                         last is null ? null : hands.GetValueOrDefault(last.Last!.By),

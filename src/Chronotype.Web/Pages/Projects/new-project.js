@@ -15,3 +15,10 @@ ClientName.addEventListener('input', () => {
   propose(ClientCode, known?.dataset.code ?? (short.length > 1 ? short : letters(ClientName.value).replaceAll(' ', '')).slice(0, 4));
 });
 for (const input of [Code, ClientCode]) input.addEventListener('input', () => { input.value ? own.add(input) : own.delete(input); show(); });
+
+// The folders that the project would have: the earlier one's, or those of the plan that is chosen.
+form.addEventListener('change', (event) => {
+  if (event.target.name !== 'Plan' && event.target.name !== 'Folders') return;
+  const shown = form.querySelector('input[type=checkbox][name=Folders]')?.checked ? '-' : form.querySelector('[name=Plan]:checked').value;
+  for (const tree of form.querySelectorAll('.tree[data-plan]')) tree.classList.toggle('shown', tree.dataset.plan === shown);
+});

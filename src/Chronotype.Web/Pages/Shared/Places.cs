@@ -25,6 +25,9 @@ public static class Places
     /// <summary>Who uses what in a project.</summary>
     public static string OfWeb(string project) => $"/web/{Uri.EscapeDataString(project)}";
 
+    /// <summary>What a project's files must be.</summary>
+    public static string OfSpec(string project) => $"/spec/{Uri.EscapeDataString(project)}";
+
     /// <summary>What a piece refers to.</summary>
     public static string OfReferences(string project, string name) =>
         $"/references/{Uri.EscapeDataString(project)}/{Uri.EscapeDataString(name)}";

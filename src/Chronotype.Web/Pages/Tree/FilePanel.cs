@@ -4,6 +4,7 @@ using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio;
+using Chronotype.Studio.Projects;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.References;
 using Chronotype.Web.Words;
@@ -39,6 +40,10 @@ public sealed record FilePanel(
 
     public bool IsOriginal => Entry.Role == FolderRole.Originals;
     public bool MayReplace => Entry.Role.MayReplace();
+
+    /// <summary>What of it is not as the project's files must be.</summary>
+    public IReadOnlyList<SpecPoint> OffSpec =>
+        Facts is { Fault: null } ? PlanStore.SpecOf(Project).FaultsOf(FileMeasures.Of(Facts), Entry.Role) : [];
 
     /// <summary>How many versions, of how many in the project that were read, saw it.</summary>
     public int Needed => Users.Versions.Count;

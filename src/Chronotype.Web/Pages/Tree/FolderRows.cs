@@ -3,10 +3,12 @@ using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio;
+using Chronotype.Studio.Projects;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.References;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Uploads;
+using Chronotype.Web.Words;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Tree;
@@ -17,6 +19,7 @@ namespace Chronotype.Web.Pages.Tree;
 /// <param name="Past">How many contents it has had.</param>
 /// <param name="Link">The page of a piece; null for a file of its own, which is looked at beside the list.</param>
 /// <param name="Reserved">A piece without any content yet.</param>
+/// <param name="Off">What of it is off the project's spec, in words; empty for nothing.</param>
 public sealed record FileRow(
     Guid Id,
     EntryKind Kind,
@@ -30,7 +33,8 @@ public sealed record FileRow(
     int Users,
     int Past,
     string? Link,
-    bool Reserved
+    bool Reserved,
+    string Off
 )
 {
     /// <summary>Where a file of its own is had.</summary>
@@ -80,11 +84,28 @@ public sealed class FolderList(StudioDb db, StudioClock clock)
             .GroupBy(l => l.TargetKey!)
             .Select(g => new { g.Key, Count = g.Select(l => l.SaveFileId.ToString() + l.FileContentId.ToString()).Distinct().Count() })
             .ToDictionaryAsync(g => g.Key, g => g.Count, cancel);
-        var hashes = contents.Select(c => c.MaxBy(x => x.Sequence)!.Hash).Distinct().ToList();
-        var formats = await ContentReader
+        var spec = PlanStore.SpecOf(project);
+        var mains = spec.IsEmpty
+            ? []
+            : await db
+                .Saves.Where(s => pieceIds.Contains(s.PieceId))
+                .Where(s => s.Sequence == db.Saves.Where(o => o.PieceId == s.PieceId).Max(o => o.Sequence))
+                .ToDictionaryAsync(s => s.PieceId, s => s.MainHash, cancel);
+        var hashes = contents.Select(c => c.MaxBy(x => x.Sequence)!.Hash).Concat(mains.Values);
+        var known = await ContentReader
             .Current(db)
-            .Where(f => hashes.Contains(f.Content) && f.State == FactsState.Read)
-            .ToDictionaryAsync(f => f.Content, f => f.Format, cancel);
+            .Where(f => hashes.Distinct().Contains(f.Content) && f.State == FactsState.Read)
+            .Select(f => new
+            {
+                f.Content,
+                f.Format,
+                f.Measures,
+            })
+            .ToDictionaryAsync(f => f.Content, cancel);
+        string Off(ContentHash? content, FolderRole role) =>
+            content is { } hash && known.GetValueOrDefault(hash) is { } facts
+                ? SpecWords.Is(facts.Measures, spec.FaultsOf(facts.Measures, role))
+                : "";
         var hands = await db.Users.ToDictionaryAsync(u => u.Id, u => u.Initials, cancel);
         return entries.ConvertAll(e =>
         {
@@ -105,11 +126,12 @@ public sealed class FolderList(StudioDb db, StudioClock clock)
                     used,
                     1,
                     card?.Address,
-                    card?.NewestSave is null
+                    card?.NewestSave is null,
+                    Off(mains.TryGetValue(piece, out var main) ? main : null, e.Role)
                 );
             }
             var now = contents[e.Id].MaxBy(c => c.Sequence)!;
-            var format = formats.GetValueOrDefault(now.Hash);
+            var format = known.GetValueOrDefault(now.Hash)?.Format ?? FileFormat.Other;
             return new FileRow(
                 e.Id,
                 e.Kind,
@@ -123,7 +145,8 @@ public sealed class FolderList(StudioDb db, StudioClock clock)
                 used,
                 contents[e.Id].Count(),
                 null,
-                false
+                false,
+                Off(now.Hash, e.Role)
             );
         });
     }

@@ -69,10 +69,10 @@ public sealed class UsesModel(
             Piece = null;
         var current = await projectLinks.LoadAsync(id, cancel);
         var web = await projectWeb.LoadAsync(id, current, cancel);
-        Web = await WebView.LoadAsync(db, clock, record, web, At, Piece, State, cancel);
+        Health = await health.LookAsync(record, current, cancel);
+        Web = await WebView.LoadAsync(db, clock, record, web, At, Piece, State, Health.OffSpec, cancel);
         Pieces = [.. web.Nodes.Where(k => k.Kind == NodeKind.Piece).Select(k => k.Name).Order(StringComparer.Ordinal)];
         Head = await ProjectHead.LoadAsync(db, record, ProjectView.Web, cancel);
-        Health = await health.LookAsync(record, current, cancel);
         if (Chosen is { Record: { Kind: NodeKind.File, EntryId: { } file } })
             Panel = await FilePanel.LoadAsync(db, whoUses, clock, record, file, cancel);
         return Page();

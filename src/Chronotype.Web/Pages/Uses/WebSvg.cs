@@ -92,8 +92,9 @@ public static class WebSvg
         var kind = record.Kind switch
         {
             NodeKind.Nowhere => " nowhere",
-            NodeKind.Piece => " piece",
+            NodeKind.Piece => node.IsOff ? " piece off" : " piece",
             NodeKind.Bundle => " bundle",
+            _ when node.IsOff => " off",
             _ => node.Says == WebView.Unused ? " unused" : "",
         };
         var isChosen = node.Key == web.Chosen;

@@ -5,6 +5,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio;
 using Chronotype.Studio.Conventions;
+using Chronotype.Studio.Projects;
 using Chronotype.Studio.References;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Words;
@@ -29,7 +30,8 @@ public enum WebState
 /// <param name="Title">What it is called in a few letters: of a piece, what it is of.</param>
 /// <param name="Says">A few words below its name.</param>
 /// <param name="Picture">Of a piece; null for none.</param>
-public sealed record ShownNode(WebNode Record, string Title, string Says, string? Picture, bool IsAtRisk)
+/// <param name="IsOff">It is not what the project's files must be.</param>
+public sealed record ShownNode(WebNode Record, string Title, string Says, string? Picture, bool IsAtRisk, bool IsOff)
 {
     public string Key => Record.Key;
 }
@@ -54,9 +56,11 @@ public sealed record WebView(string Project, IReadOnlyList<ShownNode> Nodes, IRe
         string? chosen,
         string? piece,
         WebState state,
+        IReadOnlyList<OffSpec> offSpec,
         CancellationToken cancel
     )
     {
+        var off = offSpec.ToDictionary(o => o.EntryId, o => SpecWords.Is(o));
         var shown = Shown(web, piece, state);
         var nodes = web.Nodes.Where(k => shown.Contains(k.Key)).ToList();
         var edges = web.Edges.Where(t => shown.Contains(t.From) && shown.Contains(t.To)).ToList();
@@ -87,25 +91,30 @@ public sealed record WebView(string Project, IReadOnlyList<ShownNode> Nodes, IRe
             var card = k.PieceId is { } id ? cards.GetValueOrDefault(id) : null;
             var past = k.EntryId is { } entry ? contents.GetValueOrDefault(entry) : null;
             var called = k.PieceId is { } piece ? slots[piece] : null;
+            var wrong = k is { Kind: NodeKind.File or NodeKind.Piece, EntryId: { } file } ? off.GetValueOrDefault(file) : null;
             var subject = words is null ? null : called?.GetValueOrDefault(words);
             return new ShownNode(
                 k,
                 subject is { Length: > 0 } ? subject : k.Name,
-                k.Kind switch
-                {
-                    NodeKind.Piece => string.Join(
-                        ' ',
-                        called!.Where(c => c.Key != words && c.Value.Length > 0).Select(c => c.Value).Append(Standing(card))
-                    ),
-                    NodeKind.Nowhere => k.State == ReferenceState.Missing ? "not here" : ReferenceWords.Of(k.State),
-                    NodeKind.Bundle => DisplayText.Count(k.Count, "file", "files"),
-                    _ when k.Rank == WebRank.Originals => "as received",
-                    _ when !used.Contains(k.Key) && k.Rank == WebRank.Assets => Unused,
-                    _ when past is null => "",
-                    _ => (past.Count > 1 ? $"content {past.Count}, " : "") + $"since {DisplayText.Moment(clock.At(past.At), clock.Now)}",
-                },
+                wrong is not null
+                    ? $"{wrong}: off the spec"
+                    : k.Kind switch
+                    {
+                        NodeKind.Piece => string.Join(
+                            ' ',
+                            called!.Where(c => c.Key != words && c.Value.Length > 0).Select(c => c.Value).Append(Standing(card))
+                        ),
+                        NodeKind.Nowhere => k.State == ReferenceState.Missing ? "not here" : ReferenceWords.Of(k.State),
+                        NodeKind.Bundle => DisplayText.Count(k.Count, "file", "files"),
+                        _ when k.Rank == WebRank.Originals => "as received",
+                        _ when !used.Contains(k.Key) && k.Rank == WebRank.Assets => Unused,
+                        _ when past is null => "",
+                        _ => (past.Count > 1 ? $"content {past.Count}, " : "")
+                            + $"since {DisplayText.Moment(clock.At(past.At), clock.Now)}",
+                    },
                 card is { HasFace: true } ? card.Picture : null,
-                card?.Standing.RiskSince is not null
+                card?.Standing.RiskSince is not null,
+                wrong is not null
             );
         });
         var layout = WebLayout.Lay(

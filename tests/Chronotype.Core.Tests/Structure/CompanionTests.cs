@@ -1,6 +1,6 @@
 using Chronotype.Core.Structure;
 
-namespace Chronotype.Core.Tests;
+namespace Chronotype.Core.Tests.Structure;
 
 public class CompanionTests
 {

@@ -30,15 +30,7 @@ public static class PreviewMaker
     // A zip's entry cannot be sought in, and the picture library seeks; a large one goes through a file, not through memory.
     internal static Stream Buffered(Stream entry)
     {
-        var file = new FileStream(
-            Path.Combine(Path.GetTempPath(), $"chronotype-{Guid.NewGuid():N}"),
-            new FileStreamOptions
-            {
-                Mode = FileMode.CreateNew,
-                Access = FileAccess.ReadWrite,
-                Options = FileOptions.DeleteOnClose,
-            }
-        );
+        var file = TemporaryFile.Open();
         try
         {
             using var bounded = new BoundedStream(entry, Limits.Pixels * 4);

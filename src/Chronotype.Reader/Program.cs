@@ -1,9 +1,11 @@
 using System.Globalization;
+using System.IO.Compression;
 using System.Text;
 using System.Text.Json;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
 using Chronotype.Formats;
+using Chronotype.Formats.Packing;
 using Chronotype.Formats.References;
 using Chronotype.Formats.Sound;
 using Chronotype.Reader;
@@ -86,14 +88,27 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
         case ReaderJobKind.Residue:
             return Made("residue.wav", made => Done(() => SoundForBrowser.Residue(sources[0], sources[1], job.Matches, made)));
         case ReaderJobKind.Relink:
+            return Written("relinked", output => ReferenceRewriter.Rewrite(sources[0], job.Rewritten, output));
+        case ReaderJobKind.Pack:
+            return Written("packed", output => FilePacker.Pack(sources, job.Packed, output));
+        case ReaderJobKind.PutOut:
+            return Written("put-out", output => FilePacker.PutOut(sources[0], job.Placed, output));
+        case ReaderJobKind.Embedded:
             return Made(
-                "relinked",
+                "embedded.zip",
                 made =>
-                    Done(() =>
-                    {
-                        using var output = File.Create(made);
-                        ReferenceRewriter.Rewrite(sources[0], job.Rewritten, output);
-                    })
+                {
+                    using var archive = ZipFile.Open(made, ZipArchiveMode.Create);
+                    var parts = FilePacker.Find(
+                        sources[0],
+                        (part, bytes) =>
+                        {
+                            using var entry = archive.CreateEntry(part.Hash.ToString(), CompressionLevel.NoCompression).Open();
+                            entry.Write(bytes);
+                        }
+                    );
+                    return new ReaderAnswer { Embedded = parts };
+                }
             );
         default:
             return Fault($"There is no job {job.Kind}.");
@@ -105,6 +120,17 @@ static (ReaderAnswer, byte[]) Made(string name, Func<string, ReaderAnswer> make)
     var file = $"{Guid.NewGuid():N}-{name}";
     return (make(file) with { File = file }, []);
 }
+
+static (ReaderAnswer, byte[]) Written(string name, Action<Stream> write) =>
+    Made(
+        name,
+        made =>
+            Done(() =>
+            {
+                using var output = File.Create(made);
+                write(output);
+            })
+    );
 
 static ReaderAnswer Done(Action make)
 {

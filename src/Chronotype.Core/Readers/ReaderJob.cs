@@ -34,6 +34,15 @@ public enum ReaderJobKind
 
     /// <summary>Write one content anew with references that lead elsewhere.</summary>
     Relink,
+
+    /// <summary>Write the first content anew with the others inside.</summary>
+    Pack,
+
+    /// <summary>Find what one content carries inside, as an archive with an entry for each part, called by its hash.</summary>
+    Embedded,
+
+    /// <summary>Write one content anew with what it carried inside put out.</summary>
+    PutOut,
 }
 
 /// <summary>One job. The contents themselves are asked for piece by piece, so that a reader needs no disk.</summary>
@@ -69,6 +78,12 @@ public sealed record ReaderJob
     /// <summary>For references that are to lead elsewhere, which.</summary>
     public IReadOnlyList<RewrittenReference> Rewritten { get; init; } = [];
 
+    /// <summary>For what is to be put inside, which reference leads to which content.</summary>
+    public IReadOnlyList<PackedReference> Packed { get; init; } = [];
+
+    /// <summary>For what is to be put out, where it is to be found.</summary>
+    public IReadOnlyList<PlacedPart> Placed { get; init; } = [];
+
     /// <summary>How often the contents are gone over, so that it can be told how much of that is done.</summary>
     public int Passes { get; init; } = 1;
 
@@ -93,6 +108,9 @@ public sealed record ReaderAnswer
 
     /// <summary>What lies where in <see cref="File"/>; null where something else was asked.</summary>
     public ChartedSound? Chart { get; init; }
+
+    /// <summary>What a content carries inside, which stands in <see cref="File"/>; null where something else was asked.</summary>
+    public IReadOnlyList<EmbeddedPart>? Embedded { get; init; }
 
     /// <summary>A file that was made in the reader's own folder; null for none.</summary>
     public string? File { get; init; }

@@ -24,7 +24,7 @@ public static class ReferenceRewriter
         switch (before.Format)
         {
             case FileFormat.Svg:
-                SvgRewriter.Rewrite(content, to, made);
+                SvgRewriter.Rewrite(content, written => to.GetValueOrDefault(written), made);
                 break;
             case FileFormat.Gltf:
                 JsonRewriter.RewriteGltf(content, to, made);

@@ -11,7 +11,8 @@ namespace Chronotype.Formats.References;
 /// </summary>
 internal static partial class SvgRewriter
 {
-    public static void Rewrite(Stream content, IReadOnlyDictionary<string, string> to, Stream output)
+    /// <param name="to">Given a link as it is written, what it becomes; null where it stays.</param>
+    public static void Rewrite(Stream content, Func<string, string?> to, Stream output)
     {
         if (content.Length > Limits.SvgBytes)
             throw new UnreadableFileException(new FileFault(FileFaultCode.TextTooLong, "", Limits.SvgBytes));
@@ -25,7 +26,7 @@ internal static partial class SvgRewriter
         output.Write(coding.GetBytes(Exchange(text, to)));
     }
 
-    private static string Exchange(string text, IReadOnlyDictionary<string, string> to)
+    private static string Exchange(string text, Func<string, string?> to)
     {
         var lines = LineStarts(text);
         var made = new StringBuilder(text.Length + 256);
@@ -81,10 +82,10 @@ internal static partial class SvgRewriter
         }
     }
 
-    private static string Link(string value, IReadOnlyDictionary<string, string> to) =>
-        to.TryGetValue(value.Trim(), out var now) ? value.Replace(value.Trim(), now, StringComparison.Ordinal) : value;
+    private static string Link(string value, Func<string, string?> to) =>
+        to(value.Trim()) is { } now ? value.Replace(value.Trim(), now, StringComparison.Ordinal) : value;
 
-    private static string Css(string css, IReadOnlyDictionary<string, string> to) =>
+    private static string Css(string css, Func<string, string?> to) =>
         Url()
             .Replace(
                 css,
@@ -92,7 +93,7 @@ internal static partial class SvgRewriter
                 {
                     var inside = match.Groups[1].Value;
                     var written = inside.Trim('"', '\'', ' ').Trim();
-                    return written.Length > 0 && to.TryGetValue(written, out var now)
+                    return written.Length > 0 && to(written) is { } now
                         ? match.Value.Replace(written, now, StringComparison.Ordinal)
                         : match.Value;
                 }

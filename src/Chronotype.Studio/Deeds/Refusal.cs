@@ -259,6 +259,9 @@ public abstract record Refusal
     /// <summary>Its references cannot be written anew: its format is not open, or it is a folder of files.</summary>
     public sealed record NotRelinked(string Name) : Refusal;
 
+    /// <summary>Nothing can be put inside a file, or out of it: it is of a format that is not written here, or would be too large.</summary>
+    public sealed record NotPacked(string Name) : Refusal;
+
     /// <param name="Why">Which system refuses it and why, as the core says it.</param>
     public sealed record FileNameNotLegal(string Name, string Why) : Refusal
     {

@@ -2,7 +2,6 @@ using Chronotype.Content;
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
-using Chronotype.Core.References;
 
 namespace Chronotype.Studio.Readers;
 
@@ -166,30 +165,27 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
         }
     }
 
-    /// <summary>Writes a content anew with references that lead elsewhere.</summary>
+    /// <summary>Writes a content anew: with references that lead elsewhere, with others inside, with parts put out.</summary>
+    /// <param name="job">What is asked.</param>
+    /// <param name="open">The contents, opened anew at each call; closed when they were read.</param>
     /// <param name="take">Given the new file, which is gone afterwards unless it was moved.</param>
-    /// <returns>Why it could not be done; null where it was.</returns>
+    /// <returns>What the reader told of it; and why it could not be done, null where it was.</returns>
     /// <exception cref="IOException">As for <see cref="ReadAsync"/>.</exception>
-    public async Task<FileFault?> RelinkAsync(
-        ContentHash content,
-        IReadOnlyList<RewrittenReference> changes,
+    public async Task<(ReaderAnswer? Answer, FileFault? Fault)> WriteAsync(
+        ReaderJob job,
+        Func<IReadOnlyList<Stream>> open,
         Action<string> take,
         CancellationToken cancel = default
     )
     {
         try
         {
-            var (answer, _) = await pool.DoAsync(
-                new ReaderJob { Kind = ReaderJobKind.Relink, Rewritten = changes },
-                () => [store.OpenRead(content)],
-                cancel,
-                take
-            );
-            return answer.Refusal;
+            var (answer, _) = await pool.DoAsync(job, open, cancel, take);
+            return (answer, answer.Refusal);
         }
         catch (TooHeavyException)
         {
-            return TooHeavy;
+            return (null, TooHeavy);
         }
     }
 

@@ -13,8 +13,16 @@ public sealed record GatheredFile(ProjectPath Path, ContentHash Hash, long Size)
 
 /// <summary>A save with what it needs.</summary>
 /// <param name="Missing">References that led to nothing, as they are written, with the file that they stand in.</param>
-public sealed record Gathered(IReadOnlyList<GatheredFile> Files, IReadOnlyList<(ProjectPath In, string Written)> Missing)
+/// <param name="Leads">References that led to one of the files.</param>
+public sealed record Gathered(
+    IReadOnlyList<GatheredFile> Files,
+    IReadOnlyList<(ProjectPath In, string Written)> Missing,
+    IReadOnlyList<(ProjectPath In, string Written, ProjectPath To)> Leads
+)
 {
+    /// <summary>Where the save's main file stands.</summary>
+    public ProjectPath? Main { get; init; }
+
     /// <summary>Bytes in all.</summary>
     public long Size => Files.Sum(f => f.Size);
 }
@@ -40,6 +48,8 @@ public sealed class GatherFiles(StudioDb db)
         var folder = await then.FolderOfAsync(piece.Id, cancel);
         var found = new Dictionary<string, GatheredFile>(StringComparer.Ordinal);
         var missing = new List<(ProjectPath, string)>();
+        var leads = new List<(ProjectPath, string, ProjectPath)>();
+        ProjectPath? mainPath = null;
         var open = new Queue<Open>();
         // What it saw is recorded with it, also where the file itself is gone by now.
         var seen = asThen
@@ -50,7 +60,10 @@ public sealed class GatherFiles(StudioDb db)
         {
             var name = save.Files.Count > 1 ? file.Path : piece.CurrentName + piece.Extension;
             if (ProjectPath.TryParse(main.Length == 0 ? name : $"{main}/{name}", out var path, out _))
+            {
                 Add(path, file.Hash, file.Size);
+                mainPath = file.IsMain ? path : mainPath;
+            }
         }
         foreach (var link in seen)
             Add(link.SeenPath!, link.SeenHash!.Value, link.SeenSize);
@@ -71,12 +84,16 @@ public sealed class GatherFiles(StudioDb db)
             {
                 var resolved = ReferenceResolver.Resolve(files, around, reference);
                 if (resolved.Target is { Hash: { } hash } target)
+                {
                     Add(target.Path, hash, target.Size);
+                    // What it saw goes before what stood there: the two differ where a content came and went in one moment.
+                    leads.Add((at.Path, text, found[target.Path.Key].Path));
+                }
                 else if (resolved.Path is not { } path || !found.ContainsKey(FileIndex<GatheredFile>.Key(path)))
                     missing.Add((at.Path, text));
             }
         }
-        return new Gathered([.. found.Values.OrderBy(f => f.Path.Text, StringComparer.Ordinal)], missing);
+        return new Gathered([.. found.Values.OrderBy(f => f.Path.Text, StringComparer.Ordinal)], missing, leads) { Main = mainPath };
 
         void Add(ProjectPath path, ContentHash hash, long size)
         {

@@ -1,4 +1,6 @@
+using Chronotype.Content;
 using Chronotype.Core.Content;
+using Chronotype.Core.Readers;
 using Chronotype.Core.References;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
@@ -19,7 +21,7 @@ public sealed record NewTarget(string Written, Guid TargetId);
 /// Makes references lead to other files: as a new loose save on top of the newest. What was kept is never changed, and nothing but the
 /// references is.
 /// </summary>
-public sealed class Relink(ReceiveSave receiveSave, FileReader reader, IDbContextFactory<StudioDb> contexts, DataFolder data)
+public sealed class Relink(Rewriting rewriting, FileReader reader, IDbContextFactory<StudioDb> contexts, IContentStore store)
 {
     /// <exception cref="IOException">The content could not be read from where it is kept, or the new one not be written.</exception>
     public async Task<Outcome<ReceivedSave>> DoAsync(
@@ -58,19 +60,13 @@ public sealed class Relink(ReceiveSave receiveSave, FileReader reader, IDbContex
             var tail = WrittenReference.Read(target.Written, ReferenceSyntax.Uri).Tail;
             changes.Add(new(target.Written, RelativePath.Write(from, path, ReferenceSyntax.Uri, tail)));
         }
-        Directory.CreateDirectory(data.Scratch);
-        var made = Path.Combine(data.Scratch, $"{Guid.NewGuid():N}.relinked");
-        try
-        {
-            if (await reader.RelinkAsync(save.MainHash, changes, path => File.Move(path, made), cancel) is not null)
-                return new Refusal.NotRelinked(piece.CurrentName);
-            await using var bytes = File.OpenRead(made);
-            var content = new ArrivingContent(save.ReceivedName, bytes) { IsNoFace = true };
-            return await receiveSave.DoAsync(actor, new SaveTarget.OfPiece(pieceId), content, cancel);
-        }
-        finally
-        {
-            File.Delete(made);
-        }
+        return await rewriting.SaveAsync(
+            actor,
+            piece,
+            save,
+            new ReaderJob { Kind = ReaderJobKind.Relink, Rewritten = changes },
+            () => [store.OpenRead(save.MainHash)],
+            cancel: cancel
+        );
     }
 }

@@ -1,6 +1,7 @@
 using Chronotype.Content;
 using Chronotype.Storage;
 using Chronotype.Studio.References;
+using Chronotype.Web.Words;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Uploads;
@@ -8,7 +9,23 @@ namespace Chronotype.Web.Uploads;
 /// <summary>Gives a save with all that it refers to, at the places where its references lead.</summary>
 public static class GatheredEndpoint
 {
-    public static void Map(IEndpointRouteBuilder routes) => routes.MapGet("/saves/{id:guid}/gathered", GiveAsync);
+    public static void Map(IEndpointRouteBuilder routes)
+    {
+        routes.MapGet("/saves/{id:guid}/gathered", GiveAsync);
+        routes.MapGet("/saves/{id:guid}/packed", PackAsync);
+    }
+
+    /// <summary>Gives a save's file with all that it refers to inside.</summary>
+    /// <param name="then">With what the save saw, instead of what stands there now.</param>
+    private static async Task<IResult> PackAsync(Guid id, bool? then, PackFile pack, HttpContext context, CancellationToken cancel)
+    {
+        if (await pack.MakeAsync(id, then == true, cancel) is not var (file, name, fault))
+            return Results.NotFound();
+        if (file is null)
+            return Results.Text(FactWords.Of(fault!), statusCode: StatusCodes.Status422UnprocessableEntity);
+        context.Response.RegisterForDispose(file);
+        return Results.File(File.OpenRead(file.Path), "application/octet-stream", name);
+    }
 
     /// <param name="now">With what stands there now, instead of what the save saw.</param>
     private static async Task<IResult> GiveAsync(

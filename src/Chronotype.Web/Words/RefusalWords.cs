@@ -92,6 +92,9 @@ public static class RefusalWords
             Refusal.NotRelinked r =>
                 $"The links of {r.Name} cannot be changed here: it is of a format that is not written here, or a folder of files. "
                     + "Change them in the program that made it, and save. Nothing was changed.",
+            Refusal.NotPacked r =>
+                $"{r.Name} cannot be packed or unpacked here: its format is not written here, it is a folder of files, or it would grow larger "
+                    + "than what is read here. Nothing was changed.",
             Refusal.FileNameNotLegal r => r.Name.Length == 0 ? "A name is needed." : $"“{r.Name}” is no name for a file: {r.Why}",
             Refusal.PathTooLong r => $"{r.Path} would have a longer path than most systems take. Nothing was moved.",
             Refusal.HoldsPieces r => $"{r.Path} belongs to a piece, or holds some, so it stays. Nothing was deleted.",

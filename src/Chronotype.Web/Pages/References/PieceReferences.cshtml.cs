@@ -29,6 +29,8 @@ public sealed class PieceReferencesModel(
     ProjectLinks projectLinks,
     LikelyReferences likely,
     Relink relink,
+    PackFile packFile,
+    PutOutFiles putOutFiles,
     StudioClock clock
 ) : PageModel
 {
@@ -47,6 +49,20 @@ public sealed class PieceReferencesModel(
 
     /// <summary>Whether its format is written here.</summary>
     public bool MayRelink { get; private set; }
+
+    /// <summary>What would be put inside; null where that cannot be done, or there is nothing.</summary>
+    public PackPlan? Packing { get; private set; }
+
+    /// <summary>Whether what is inside can be put out: of the newest save, of a format that is written here.</summary>
+    public bool MayPutOut { get; private set; }
+
+    /// <summary>What is inside is shown, with where it would stand.</summary>
+    [BindProperty(SupportsGet = true, Name = "inside")]
+    public bool Inside { get; set; }
+
+    public IReadOnlyList<PuttingOut>? PuttingOut { get; private set; }
+
+    public FileFormat Format { get; private set; }
 
     public IReadOnlyList<ReferenceRow> Rows { get; private set; } = [];
     public int Embedded { get; private set; }
@@ -90,8 +106,63 @@ public sealed class PieceReferencesModel(
         var facts = await ContentReader.KnownAsync(db, Save.MainHash, cancel);
         Embedded = facts?.References.Count(r => r.EmbeddedBytes is not null) ?? 0;
         MayRelink = IsNewest && Save.Files.Count == 1 && RewrittenReference.IsPossible(facts?.Format ?? default);
+        Format = facts?.Format ?? default;
+        MayPutOut = MayRelink && PackFile.IsPossible(Format) && (Embedded > 0 || Format == FileFormat.Gltf);
+        if (MayPutOut && Inside)
+            PuttingOut = await putOutFiles.PlanAsync(found.Id, cancel);
         await LoadRowsAsync(cancel);
+        if (Rows.Any(r => r.Record.Target is not null) && Save.Files.Count == 1 && PackFile.IsPossible(Format))
+            Packing = await packFile.PlanAsync(Save.Id, asThen: !IsNewest, cancel);
         return Page();
+    }
+
+    /// <summary>What would be put out of the newest save, and where to.</summary>
+    public async Task<IActionResult> OnGetInsideAsync(string project, string piece, CancellationToken cancel) =>
+        await findPiece.DoAsync(project, piece, cancel) is { } found
+            ? Partial("_Inside", (found, await putOutFiles.PlanAsync(found.Id, cancel)))
+            : NotFound();
+
+    /// <summary>Puts what it refers to inside, as a new loose save.</summary>
+    public async Task<IActionResult> OnPostPackAsync(string project, string piece, Guid save, CancellationToken cancel)
+    {
+        if (await findPiece.DoAsync(project, piece, cancel) is not { } found)
+            return NotFound();
+        var outcome = await packFile.SaveAsync(User.Actor(), save, cancel);
+        return Back(
+            found,
+            outcome.Done
+                ? Notice.Done(
+                    "All that was found is inside now: as a new loose save, on top of the others. Bring an earlier save back to undo it."
+                )
+                : Notice.About(outcome.Refusal)
+        );
+    }
+
+    /// <summary>Puts what is inside out among the assets, with a new loose save that refers to it.</summary>
+    public async Task<IActionResult> OnPostPutOutAsync(string project, string piece, CancellationToken cancel)
+    {
+        if (await findPiece.DoAsync(project, piece, cancel) is not { } found)
+            return NotFound();
+        var outcome = await putOutFiles.DoAsync(User.Actor(), found.Id, cancel);
+        return Back(
+            found,
+            outcome.Done
+                ? Notice.Done(
+                    (
+                        outcome.Result.Parts.Count(p => !p.IsThere) is > 0 and var fresh
+                            ? $"{DisplayText.Count(fresh, "file is", "files are")} among the assets now, and a"
+                            : "A"
+                    ) + " new loose save refers to what was inside. Bring an earlier save back to undo it; the assets stay."
+                )
+                : Notice.About(outcome.Refusal)
+        );
+    }
+
+    // A name may be another by now: what it is called follows what it holds.
+    private RedirectResult Back(Piece piece, Notice notice)
+    {
+        Notice.Put(TempData, notice);
+        return Redirect(Places.OfReferences(piece.Project.Code, piece.CurrentName));
     }
 
     /// <summary>Makes links lead elsewhere, as a new loose save.</summary>

@@ -1,9 +1,12 @@
 using System.Text;
 using Chronotype.Core.Content;
+using Chronotype.Core.Structure;
 using Chronotype.Demo.Leaflet;
 using Chronotype.Demo.Sound;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio.Pieces;
+using Chronotype.Studio.Projects;
 using Chronotype.Studio.Saves;
 using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
@@ -67,6 +70,7 @@ public sealed partial class DemoStudio
         await MoveAsync(project, "OB", "assets/gulls.svg", "assets/birds/seabirds.svg");
         time.Set(now.AddMinutes(-52));
         await SaveAsync(leaflet, "TV", "leaflet.svg", LeafletPage.Make(look with { Lines = 15 }));
+        (await In(s => s.GetRequiredService<SetTemplate>().DoAsync(By("TV"), leaflet, true))).Expect();
 
         async Task Step(DateTimeOffset when, LeafletLook what, string? note)
         {
@@ -86,6 +90,9 @@ public sealed partial class DemoStudio
         await StoreAsync(project, "TV", "assets/sound", "surf-night.wav", GuideMix.Render(new([new("surf", 4, .25, 8)])));
         await StoreAsync(project, "TV", "originals/recordings", "bell-buoy.wav", GuideMix.Render(new([new("bell", 3, .6, 9)]), 44_100));
         await StoreAsync(project, "TV", "assets/sound", "Bell.wav", GuideMix.Render(new([new("bell", 3, .6, 9)])));
+        // What the cinema of the museum plays; a recording came at another rate.
+        var spec = new ProjectSpec { Sound = new(48_000), Motion = new(FramesPerSecond: 25) };
+        (await In(d => d.GetRequiredService<SetSpec>().DoAsync(By("OB"), project.Id, spec))).Expect();
     }
 
     private async Task StoreAsync(Project project, string hand, string folder, string name, byte[] content) =>

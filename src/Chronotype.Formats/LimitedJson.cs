@@ -1,4 +1,7 @@
+using System.Text;
+using System.Text.Encodings.Web;
 using System.Text.Json;
+using System.Text.Json.Nodes;
 using Chronotype.Core.Content;
 
 namespace Chronotype.Formats;
@@ -36,6 +39,54 @@ internal static class LimitedJson
         {
             throw new UnreadableFileException(new FileFault(FileFaultCode.NotWellFormed, "", (e.LineNumber ?? 0) + 1), e);
         }
+    }
+
+    /// <summary>As <see cref="Parse(ReadOnlyMemory{byte})"/>, to be changed and written; it is an object.</summary>
+    /// <exception cref="UnreadableFileException">As there; or it is no object, holds a member twice, or a text that is none.</exception>
+    public static JsonObject Tree(byte[] utf8)
+    {
+        try
+        {
+            var root = JsonNode.Parse(
+                utf8.AsSpan(utf8 is [0xEF, 0xBB, 0xBF, ..] ? 3 : 0),
+                null,
+                new JsonDocumentOptions { MaxDepth = MaxDepth, AllowDuplicateProperties = false }
+            );
+            Touch(root);
+            return root as JsonObject ?? throw new UnreadableFileException(FileFaultCode.NotUnderstood);
+        }
+        catch (InvalidOperationException e)
+        {
+            throw new UnreadableFileException(FileFaultCode.NotUnderstood, e);
+        }
+        catch (JsonException e)
+        {
+            throw new UnreadableFileException(new FileFault(FileFaultCode.NotWellFormed, "", (e.LineNumber ?? 0) + 1), e);
+        }
+    }
+
+    /// <summary>As UTF-8; numbers and texts as they were read.</summary>
+    public static byte[] Write(JsonObject tree, bool isIndented = false) =>
+        Encoding.UTF8.GetBytes(
+            tree.ToJsonString(
+                new JsonSerializerOptions
+                {
+                    WriteIndented = isIndented,
+                    Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+                    MaxDepth = MaxDepth + 2,
+                }
+            )
+        );
+
+    // Texts are decoded when they are looked at: all of them here, where one that is none is a fault of the file.
+    private static void Touch(JsonNode? node)
+    {
+        foreach (var (_, value) in node as JsonObject ?? [])
+            Touch(value);
+        foreach (var item in node as JsonArray ?? [])
+            Touch(item);
+        if (node is JsonValue text && text.GetValueKind() == JsonValueKind.String)
+            _ = text.GetValue<string>();
     }
 
     /// <summary>A member of an object; nothing where this is none, or has none of the name.</summary>

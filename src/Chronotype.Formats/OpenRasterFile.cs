@@ -106,6 +106,21 @@ public sealed class OpenRasterFile : ILayeredFile, IDisposable
         }
     }
 
+    /// <summary>The stack without some of its layers.</summary>
+    /// <param name="gone">Their places in the list of <see cref="ReadParts"/>.</param>
+    internal XDocument StackWithout(IReadOnlySet<int> gone)
+    {
+        var stack = new XDocument(new XElement(Stack));
+        // In the order in which they are listed: each group before what is in it.
+        var listed = stack.Root!.Element("stack")!.Descendants().Where(e => e.Name.LocalName is "stack" or "layer").ToList();
+        foreach (var index in gone.Where(i => i < listed.Count))
+        {
+            if (listed[index].Parent is not null)
+                listed[index].Remove();
+        }
+        return stack;
+    }
+
     Image ILayeredFile.OpenLayer(LayerFacts layer) =>
         Pictures.Guard(() =>
             Image.NewFromStream(

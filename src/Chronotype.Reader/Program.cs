@@ -5,8 +5,7 @@ using System.Text.Json;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
 using Chronotype.Formats;
-using Chronotype.Formats.Packing;
-using Chronotype.Formats.References;
+using Chronotype.Formats.Rewriting;
 using Chronotype.Formats.Sound;
 using Chronotype.Reader;
 
@@ -93,6 +92,10 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
             return Written("packed", output => FilePacker.Pack(sources, job.Packed, output));
         case ReaderJobKind.PutOut:
             return Written("put-out", output => FilePacker.PutOut(sources[0], job.Placed, output));
+        case ReaderJobKind.Carry:
+            return Written("carried", output => CarriedParts.Keep(sources[0], job.Carried.ToHashSet(), output));
+        case ReaderJobKind.Bare:
+            return Written("bare", output => CarriedParts.WithoutSettings(sources[0], output));
         case ReaderJobKind.Embedded:
             return Made(
                 "embedded.zip",

@@ -3,7 +3,7 @@ using System.Text;
 using System.Text.Json.Nodes;
 using Chronotype.Core.Content;
 using Chronotype.Core.References;
-using Chronotype.Formats.Packing;
+using Chronotype.Formats.Rewriting;
 
 namespace Chronotype.Formats.Tests;
 

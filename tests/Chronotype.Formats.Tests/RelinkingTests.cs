@@ -1,7 +1,7 @@
 using System.Text;
 using Chronotype.Core.Content;
 using Chronotype.Core.References;
-using Chronotype.Formats.References;
+using Chronotype.Formats.Rewriting;
 
 namespace Chronotype.Formats.Tests;
 

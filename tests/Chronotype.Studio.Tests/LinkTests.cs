@@ -1,3 +1,4 @@
+using System.Text;
 using Chronotype.Core.Content;
 using Chronotype.Core.References;
 using Chronotype.Core.Versions;
@@ -6,6 +7,7 @@ using Chronotype.Storage.Entities;
 using Chronotype.Studio.Grace;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Maintenance;
+using Chronotype.Studio.Pieces;
 using Chronotype.Studio.References;
 using Chronotype.Studio.Saves;
 using Chronotype.Studio.Tree;
@@ -335,5 +337,42 @@ public class LinkTests
         (await studio.Do((TendTree d) => d.MoveAsync(studio.Ilse, current.Id, P($"working/deep/{current.Path.Name}")))).Expect();
 
         Assert.Single((await UsersAsync(studio, odd)).Today);
+    }
+
+    [Fact]
+    public async Task Links_follow_a_piece_that_is_renamed_and_whoever_cannot_is_named()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var birds = await studio.PieceAsync("Birds");
+        await studio.VersionAsync(birds, Svg(), "birds.svg");
+        var leaflet = await studio.PieceAsync("Leaflet");
+        await studio.VersionAsync(leaflet, Svg("TIM_birds_key.svg"), "leaflet.svg");
+        await DropAsync(studio, "assets", "plate.svg", Encoding.UTF8.GetString(Svg("../working/TIM_birds_key.svg")));
+        await studio.SettledAsync();
+        var called = StudioInUse.Called("Gulls", "key");
+        var outcome = (
+            await studio.Do(
+                async (MoveAndRelink d) =>
+                    await d.RenameAsync(
+                        studio.Ilse,
+                        birds.Id,
+                        () => studio.Do((RenamePiece r) => r.DoAsync(studio.Ilse, birds.Id, "TIDES", called))
+                    )
+            )
+        ).Expect();
+        Assert.Equal("TIM_gulls_key", outcome.Piece.CurrentName);
+        Assert.Equal(["TIM_leaflet_key"], outcome.Relinked);
+        Assert.Equal(["plate.svg"], outcome.NotRelinked);
+        await studio.SettledAsync();
+        var saves = await studio.SavesAsync(leaflet);
+        Assert.Equal(
+            ("TIM_gulls_key.svg", ReferenceState.Found),
+            (await ShownAsync(studio, leaflet, saves[^1].Id)).Select(r => (r.Written, r.Now)).Single()
+        );
+        Assert.Equal("TIM_birds_key.svg", (await ShownAsync(studio, leaflet, saves[0].Id)).Single().Written);
+        var users = await studio.Do(
+            async (StudioDb db) => await db.Entries.SingleAsync(e => e.PieceId == birds.Id && e.Kind == EntryKind.CurrentFile)
+        );
+        Assert.Equal(["TIM_leaflet_key"], (await UsersAsync(studio, users)).Today.Select(u => u.Piece));
     }
 }

@@ -218,6 +218,48 @@ public class PlanTests
     }
 
     [Fact]
+    public async Task A_piece_starts_with_some_layers_of_another_and_the_rest_is_left_out()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var poster = await studio.PieceAsync();
+        var kept = await studio.VersionAsync(
+            poster,
+            Samples.OpenRaster(30, 20, new Samples.OraLayer("Moon", 9, 9, Group: "Night"), new Samples.OraLayer("Sky", 30, 20))
+        );
+        Task<Outcome<Piece>> Start(string subject, params int[] parts) =>
+            studio.Do(
+                (StartFrom d) => d.PartsAsync(studio.Ilse, studio.Project.Id, StudioInUse.Called(subject, "key"), kept.SaveId, parts)
+            );
+        var moon = (await Start("Moon alone", 1)).Expect();
+        var save = Assert.Single(await studio.SavesAsync(moon));
+        Assert.Equal((1, kept.SaveId), (save.Number, moon.FromSaveId));
+        Assert.Equal(["Night", "Moon"], (await studio.FactsAsync(save))!.Layers.Select(l => l.Name));
+
+        Assert.IsType<Refusal.NotParted>((await Start("Nothing", 7)).Refusal);
+        // Not even its name is taken.
+        Assert.False(await studio.Do((StudioDb db) => db.Pieces.AnyAsync(p => p.CurrentName.Contains("nothing"))));
+    }
+
+    [Fact]
+    public async Task A_template_is_offered_with_its_newest_version_in_every_project()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var poster = await studio.PieceAsync();
+        var kept = await studio.VersionAsync(poster, Samples.OpenRaster(30, 20, new Samples.OraLayer("Sky", 30, 20)));
+        await studio.TakeAsync(poster, Samples.OpenRaster(30, 20, new Samples.OraLayer("Not kept", 30, 20)));
+        var other = await studio.ProjectAsync("GULLS");
+        Assert.Empty(await studio.Do((Templates t) => t.AllAsync(other.Id)));
+        (await studio.Do((SetTemplate d) => d.DoAsync(studio.Odo, poster.Id, true))).Expect();
+        var template = Assert.Single(await studio.Do((Templates t) => t.AllAsync(other.Id)));
+        Assert.Equal((kept.SaveId, "TIDES", new VersionNumber(1)), (template.SaveId, template.Project, template.Number));
+        var called = StudioInUse.Called("Gull poster", "key");
+        var begun = (await studio.Do((StartFrom d) => d.SaveAsync(studio.Odo, other.Id, called, template.SaveId))).Expect();
+        Assert.Equal(other.Id, begun.ProjectId);
+        (await studio.Do((SetTemplate d) => d.DoAsync(studio.Odo, poster.Id, false))).Expect();
+        Assert.Empty(await studio.Do((Templates t) => t.AllAsync(other.Id)));
+    }
+
+    [Fact]
     public async Task Every_file_that_is_off_the_spec_is_listed_with_what_it_is()
     {
         await using var studio = await StudioInUse.OpenAsync();

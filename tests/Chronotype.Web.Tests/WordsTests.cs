@@ -157,6 +157,7 @@ public class WordsTests
                         var t when t == typeof(VersionNumber) => new VersionNumber(14),
                         var t when t == typeof(ProjectPath) => ProjectPath.Parse("assets/sea"),
                         var t when t == typeof(KeepResult) => new KeepResult.Nothing(),
+                        var t when t == typeof(Refusal) => new Refusal.NoContent(),
                         var t when t == typeof(IReadOnlyList<string>) => (string[])["a fault of it"],
                         var t when t.IsEnum => Enum.GetValues(t).GetValue(0),
                         var t => throw new InvalidOperationException($"{kind.Name} holds {t}."),

@@ -43,6 +43,12 @@ public enum ReaderJobKind
 
     /// <summary>Write one content anew with what it carried inside put out.</summary>
     PutOut,
+
+    /// <summary>Write one content anew with some of its parts.</summary>
+    Carry,
+
+    /// <summary>Write one content anew without what its maker's program keeps in it for itself.</summary>
+    Bare,
 }
 
 /// <summary>One job. The contents themselves are asked for piece by piece, so that a reader needs no disk.</summary>
@@ -83,6 +89,9 @@ public sealed record ReaderJob
 
     /// <summary>For what is to be put out, where it is to be found.</summary>
     public IReadOnlyList<PlacedPart> Placed { get; init; } = [];
+
+    /// <summary>For what is to be carried over, which parts, by their places in what was read.</summary>
+    public IReadOnlyList<int> Carried { get; init; } = [];
 
     /// <summary>How often the contents are gone over, so that it can be told how much of that is done.</summary>
     public int Passes { get; init; } = 1;

@@ -57,6 +57,7 @@ internal sealed class PieceConfiguration : IEntityTypeConfiguration<Piece>
         piece.HasQueryFilter(p => p.DeletedAt == null);
         piece.Ignore(p => p.Line);
         piece.HasIndex(p => p.FromEntryId).HasFilter("\"FromEntryId\" IS NOT NULL");
+        piece.HasIndex(p => p.FromSaveId).HasFilter("\"FromSaveId\" IS NOT NULL");
         piece.HasMany(p => p.Lines).WithOne().HasForeignKey(l => l.PieceId);
         piece.HasOne(p => p.Project).WithMany(p => p.Pieces).HasForeignKey(p => p.ProjectId).OnDelete(DeleteBehavior.Restrict);
     }

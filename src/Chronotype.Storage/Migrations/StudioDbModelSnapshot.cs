@@ -712,6 +712,9 @@ namespace Chronotype.Storage.Migrations
                     b.HasIndex("FromEntryId")
                         .HasFilter("\"FromEntryId\" IS NOT NULL");
 
+                    b.HasIndex("FromSaveId")
+                        .HasFilter("\"FromSaveId\" IS NOT NULL");
+
                     b.HasIndex("ProjectId", "CurrentName")
                         .IsUnique()
                         .HasFilter("\"DeletedAt\" IS NULL");

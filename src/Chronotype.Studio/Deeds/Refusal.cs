@@ -259,6 +259,9 @@ public abstract record Refusal
     /// <summary>Its references cannot be written anew: its format is not open, or it is a folder of files.</summary>
     public sealed record NotRelinked(string Name) : Refusal;
 
+    /// <summary>A file cannot be parted: it is of a format that is not written here, or a folder of files; or no part was chosen.</summary>
+    public sealed record NotParted(string Name) : Refusal;
+
     /// <summary>Nothing can be put inside a file, or out of it: it is of a format that is not written here, or would be too large.</summary>
     public sealed record NotPacked(string Name) : Refusal;
 

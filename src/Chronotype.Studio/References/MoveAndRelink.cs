@@ -12,6 +12,10 @@ namespace Chronotype.Studio.References;
 /// <param name="NotRelinked">Those whose links were not changed: their format is not written here, or they are folders of files.</param>
 public sealed record MovedWithLinks(MovedEntries Moved, IReadOnlyList<string> Relinked, IReadOnlyList<string> NotRelinked);
 
+/// <summary>What came of renaming a piece, and of leading links after it.</summary>
+/// <inheritdoc cref="MovedWithLinks"/>
+public sealed record RenamedWithLinks(Piece Piece, IReadOnlyList<string> Relinked, IReadOnlyList<string> NotRelinked);
+
 /// <summary>
 /// Moves or renames files, and has the links of current files lead after them: those to what was moved, and those of pieces that were
 /// moved themselves. What was kept stays as it is.
@@ -25,10 +29,45 @@ public sealed class MoveAndRelink(TendTree tendTree, Relink relink, IDbContextFa
         CancellationToken cancel = default
     )
     {
-        var touched = await TouchedAsync(moves, cancel);
+        var touched = await TouchedAsync([.. moves.Select(m => m.Entry)], cancel);
         var moved = await tendTree.MoveAsync(actor, moves, cancel);
         if (!moved.Done)
             return moved.Refusal;
+        var (done, not) = await FollowAsync(actor, touched);
+        return new MovedWithLinks(moved.Result, done, not);
+    }
+
+    /// <summary>Renames a piece, and has the links to its current file lead to the new name. Links of other projects have none.</summary>
+    public async Task<Outcome<RenamedWithLinks>> RenameAsync(
+        Actor actor,
+        Guid pieceId,
+        Func<Task<Outcome<Piece>>> rename,
+        CancellationToken cancel = default
+    )
+    {
+        List<CurrentLink> touched;
+        Guid project;
+        await using (var db = await contexts.CreateDbContextAsync(cancel))
+        {
+            var current = await db
+                .Entries.AsNoTracking()
+                .FirstOrDefaultAsync(e => e.PieceId == pieceId && e.Kind == EntryKind.CurrentFile, cancel);
+            if (current is null)
+                return new Refusal.NoSuchPiece();
+            project = current.ProjectId;
+            touched = [.. (await TouchedAsync([current.Id], cancel)).Where(l => l.TargetId == current.Id && l.PieceId != pieceId)];
+        }
+        var renamed = await rename();
+        if (!renamed.Done)
+            return renamed.Refusal;
+        if (renamed.Result.ProjectId != project)
+            return new RenamedWithLinks(renamed.Result, [], [.. touched.Select(l => l.Piece ?? l.HolderPath.Name).Distinct()]);
+        var (done, not) = await FollowAsync(actor, touched);
+        return new RenamedWithLinks(renamed.Result, done, not);
+    }
+
+    private async Task<(List<string> Done, List<string> Not)> FollowAsync(Actor actor, IReadOnlyList<CurrentLink> touched)
+    {
         var (done, not) = (new List<string>(), new List<string>());
         // The files have moved: whoever asked may be gone by now, and their links follow all the same.
         foreach (var piece in touched.Where(l => l.PieceId is not null).GroupBy(l => (Id: l.PieceId!.Value, Name: l.Piece!)))
@@ -37,7 +76,7 @@ public sealed class MoveAndRelink(TendTree tendTree, Relink relink, IDbContextFa
             (await IsRelinkedAsync(actor, piece.Key.Id, targets) ? done : not).Add(piece.Key.Name);
         }
         not.AddRange(touched.Where(l => l.PieceId is null).Select(l => l.HolderPath.Name).Distinct());
-        return new MovedWithLinks(moved.Result, done, not);
+        return (done, not);
     }
 
     private async Task<bool> IsRelinkedAsync(Actor actor, Guid piece, IReadOnlyList<NewTarget> targets)
@@ -52,10 +91,9 @@ public sealed class MoveAndRelink(TendTree tendTree, Relink relink, IDbContextFa
         }
     }
 
-    private async Task<List<CurrentLink>> TouchedAsync(IReadOnlyList<(Guid Entry, ProjectPath To)> moves, CancellationToken cancel)
+    private async Task<List<CurrentLink>> TouchedAsync(List<Guid> ids, CancellationToken cancel)
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        var ids = moves.Select(m => m.Entry).ToList();
         var entries = await db.Entries.AsNoTracking().Where(e => ids.Contains(e.Id) && e.DeletedAt == null).ToListAsync(cancel);
         if (entries.Count == 0)
             return [];

@@ -46,7 +46,10 @@ public sealed class WhoUses(StudioDb db)
             [
                 .. (
                     await db
-                        .Pieces.Where(p => p.FromEntryId == entry.Id)
+                        .Pieces.Where(p =>
+                            p.FromEntryId == entry.Id
+                            || (entry.PieceId != null && db.Saves.Any(s => s.Id == p.FromSaveId && s.PieceId == entry.PieceId))
+                        )
                         .OrderBy(p => p.CurrentName)
                         .Select(p => new { p.Id, p.CurrentName })
                         .ToListAsync(cancel)
@@ -79,7 +82,8 @@ public sealed class WhoUses(StudioDb db)
             cancel
         );
 
-    private async Task<List<UsedBy>> TodayAsync(TreeEntry entry, CancellationToken cancel)
+    /// <summary>The files that refer to it as they are now.</summary>
+    public async Task<IReadOnlyList<UsedBy>> TodayAsync(TreeEntry entry, CancellationToken cancel = default)
     {
         var key = entry.PathKey;
         var links = db.Links.AsNoTracking().Where(l => l.ProjectId == entry.ProjectId && l.TargetKey == key);

@@ -1,8 +1,10 @@
 using Chronotype.Content;
+using Chronotype.Core.Readers;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Pieces;
+using Chronotype.Studio.References;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Saves;
@@ -15,6 +17,7 @@ public sealed class StartFrom(
     DeedRunner deeds,
     ReceiveSave receiveSave,
     KeepSave keepSave,
+    Rewriting rewriting,
     IDbContextFactory<StudioDb> contexts,
     IContentStore store
 )
@@ -28,6 +31,48 @@ public sealed class StartFrom(
         Guid saveId,
         CancellationToken cancel = default
     ) => deeds.DoAsync(actor, Right.Work, deed => WithinAsync(deed, projectId, slots, saveId, cancel), cancel);
+
+    /// <summary>As <see cref="SaveAsync"/>, with some parts of the save alone: layers of a picture, tracks of a timeline.</summary>
+    /// <param name="parts">By their places in what was read.</param>
+    /// <exception cref="IOException">As for <see cref="Rewriting.MakeAsync"/>.</exception>
+    public async Task<Outcome<Piece>> PartsAsync(
+        Actor actor,
+        Guid projectId,
+        IReadOnlyDictionary<string, string> slots,
+        Guid saveId,
+        IReadOnlyList<int> parts,
+        CancellationToken cancel = default
+    )
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var save = await db
+            .Saves.AsNoTracking()
+            .Include(s => s.Files)
+            .Include(s => s.Piece)
+            .FirstOrDefaultAsync(s => s.Id == saveId && db.Pieces.Any(p => p.Id == s.PieceId), cancel);
+        if (save is null)
+            return new Refusal.NoSuchSave();
+        if (save.Files.Count > 1)
+            return new Refusal.NotParted(save.Piece.CurrentName);
+        var (made, _) = await rewriting.MakeAsync(
+            new ReaderJob { Kind = ReaderJobKind.Carry, Carried = parts },
+            () => [store.OpenRead(save.MainHash)],
+            cancel
+        );
+        if (made is null)
+            return new Refusal.NotParted(save.Piece.CurrentName);
+        using (made)
+        {
+            await using var bytes = File.OpenRead(made.Path);
+            var received = await receiveSave.DoAsync(
+                actor,
+                new SaveTarget.NewPiece(projectId, slots, new PieceOrigin(null, saveId)),
+                new ArrivingContent(save.ReceivedName, bytes) { IsNoFace = true },
+                cancel
+            );
+            return received.Result is { } begun ? begun.Piece : received.Refusal!;
+        }
+    }
 
     /// <inheritdoc cref="SaveAsync"/>
     internal async Task<Outcome<Piece>> WithinAsync(

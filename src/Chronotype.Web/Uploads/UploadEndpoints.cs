@@ -68,6 +68,19 @@ public sealed class UploadEndpoints(
             );
             return UploadAnswer.To(PiecePage(project.Code, begun.Result.Piece));
         }
+        if (upload.FileName is null && Guid.TryParse(upload.Field("start"), out var save))
+        {
+            // Nothing said, or nothing that is a list of places: all of it.
+            var parts = upload.Field("parts").Split(',').Select(p => int.TryParse(p, out var n) ? n : -1).Where(n => n >= 0).ToList();
+            var begun =
+                parts.Count > 0
+                    ? await startFrom.PartsAsync(actor, project.Id, slots, save, parts, cancel)
+                    : await startFrom.SaveAsync(actor, project.Id, slots, save, cancel);
+            if (!begun.Done)
+                return UploadAnswer.Refused(begun.Refusal);
+            door.Say(context, Notice.Done("The piece begins with a copy of that version, and remembers where it came from."));
+            return UploadAnswer.To(PiecePage(project.Code, begun.Result));
+        }
         if (upload.FileName is null)
         {
             var started = await startPiece.DoAsync(actor, project.Id, slots, cancel: cancel);

@@ -92,6 +92,8 @@ public static class RefusalWords
             Refusal.NotRelinked r =>
                 $"The links of {r.Name} cannot be changed here: it is of a format that is not written here, or a folder of files. "
                     + "Change them in the program that made it, and save. Nothing was changed.",
+            Refusal.NotParted r =>
+                $"Parts of {r.Name} cannot be taken by themselves here: choose one at least, or start with all of it. Nothing was started.",
             Refusal.NotPacked r =>
                 $"{r.Name} cannot be packed or unpacked here: its format is not written here, it is a folder of files, or it would grow larger "
                     + "than what is read here. Nothing was changed.",

@@ -137,13 +137,20 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
         if (found is null)
             return false;
         Piece = found;
-        StandsIn = await db
-            .Entries.Where(e => e.PieceId == found.Id && e.Kind == EntryKind.CurrentFile)
-            .Select(e => e.Path)
-            .FirstOrDefaultAsync(cancel)
-            is { Folder: { } folder }
-            ? folder.Text
-            : "";
+        var current = await db
+            .Entries.AsNoTracking()
+            .FirstOrDefaultAsync(e => e.PieceId == found.Id && e.Kind == EntryKind.CurrentFile, cancel);
+        StandsIn = current?.Path.Folder?.Text ?? "";
+        if (current is not null)
+            UsedBy = await new WhoUses(db).TodayAsync(current, cancel);
+        Begun = await db
+            .Pieces.Where(p => db.Saves.Any(s => s.Id == p.FromSaveId && s.PieceId == found.Id))
+            .OrderBy(p => p.CurrentName)
+            .Select(p => new { p.Project.Code, p.CurrentName })
+            .ToListAsync(cancel)
+            is { Count: > 0 } begun
+            ? begun.ConvertAll(p => (p.Code, p.CurrentName))
+            : [];
         Now = clock.Now;
         Saves = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.PieceId == found.Id), cancel);
         Standing = PieceStanding.Of(Saves.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number)));
@@ -165,6 +172,12 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
 
     /// <summary>What it was started from, and where that is looked at; null where it began by itself.</summary>
     public (string Name, string Link)? From { get; private set; }
+
+    /// <summary>The files that refer to its current file.</summary>
+    public IReadOnlyList<UsedBy> UsedBy { get; private set; } = [];
+
+    /// <summary>The pieces that were started from a save of it.</summary>
+    public IReadOnlyList<(string Project, string Name)> Begun { get; private set; } = [];
 
     /// <summary>What the shown save refers to, in other files.</summary>
     public IReadOnlyList<ShownReference> References { get; private set; } = [];

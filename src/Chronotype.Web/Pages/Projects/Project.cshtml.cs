@@ -12,7 +12,14 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Projects;
 
-public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, FindPiece findPiece, ProjectHealth health, StudioClock clock) : PageModel
+public sealed class ProjectModel(
+    StudioDb db,
+    PlaceFile placeFile,
+    FindPiece findPiece,
+    ProjectHealth health,
+    Templates templates,
+    StudioClock clock
+) : PageModel
 {
     /// <summary>So many pieces are shown as pictures; more are rows, in parts.</summary>
     public const int MostCards = 12;
@@ -36,6 +43,14 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, FindPiece fin
     public Guid? FromId { get; set; }
 
     public TreeEntry? From { get; private set; }
+
+    /// <summary>The save, of any piece of the studio, that a piece is to be started from.</summary>
+    [BindProperty(SupportsGet = true, Name = "start")]
+    public Guid? StartId { get; set; }
+
+    public StartingSave? Start { get; private set; }
+
+    public IReadOnlyList<Template> Templates { get; private set; } = [];
 
     /// <summary>How many pieces the project has, put away or not, and how many of them are put away.</summary>
     public int Count { get; private set; }
@@ -75,6 +90,9 @@ public sealed class ProjectModel(StudioDb db, PlaceFile placeFile, FindPiece fin
                     e => e.Id == from && e.ProjectId == record.Id && e.Kind == EntryKind.OwnFile && e.DeletedAt == null,
                     cancel
                 );
+        if (StartId is { } start)
+            Start = await templates.FindAsync(start, cancel);
+        Templates = await templates.AllAsync(record.Id, cancel);
         Health = await health.LookAsync(record, cancel);
         return Page();
     }

@@ -39,4 +39,30 @@ file?.addEventListener('change', () => { if (file.files.length) propose(file.fil
 // An original's name begins what the piece is called by; which piece it may be a save of is not asked.
 if (panel.dataset.from) propose(panel.dataset.from).then(() => { proposal.hidden = true; first?.focus(); });
 
-if (location.hash === '#start') panel.open = true;
+if (location.hash === '#start') {
+  panel.open = true;
+  if (form.elements.start) first?.focus();
+}
+
+// Which layers or tracks of another file come along; a group's box is those of all that is in it.
+const carried = document.querySelector('[data-carried]');
+carried?.addEventListener('change', (event) => {
+  const boxes = [...carried.querySelectorAll('[data-part]')];
+  const at = boxes.indexOf(event.target);
+  const depth = (box) => Number(box.dataset.depth);
+  if ('group' in event.target.dataset) {
+    for (let i = at + 1; i < boxes.length && depth(boxes[i]) > depth(boxes[at]); i++) boxes[i].checked = boxes[at].checked;
+  }
+  for (let i = boxes.length - 1; i >= 0; i--) {
+    if (!('group' in boxes[i].dataset)) continue;
+    const inner = [];
+    for (let k = i + 1; k < boxes.length && depth(boxes[k]) > depth(boxes[i]); k++) if (!('group' in boxes[k].dataset)) inner.push(boxes[k]);
+    boxes[i].checked = inner.some((b) => b.checked);
+    boxes[i].indeterminate = boxes[i].checked && !inner.every((b) => b.checked);
+  }
+  const leaves = boxes.filter((b) => !('group' in b.dataset));
+  const chosen = leaves.filter((b) => b.checked);
+  carried.querySelector('[name=parts]').value = chosen.length === leaves.length ? '' : chosen.map((b) => b.dataset.part).join(',');
+  carried.querySelector('[data-carried-count]').textContent = chosen.length === leaves.length ? 'all of it' : `${chosen.length} of ${leaves.length}`;
+  carried.closest('form').querySelector('button:not([type=button])').disabled = chosen.length === 0;
+});

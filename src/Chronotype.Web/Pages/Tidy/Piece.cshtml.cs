@@ -4,6 +4,7 @@ using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Grace;
 using Chronotype.Studio.Pieces;
+using Chronotype.Studio.References;
 using Chronotype.Web.Pages.Projects;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
@@ -30,6 +31,9 @@ public sealed class PieceModel(
     ContentStore store,
     FindPiece findPiece,
     RenamePiece renamePiece,
+    SetTemplate setTemplate,
+    MoveAndRelink moveAndRelink,
+    WhoUses whoUses,
     PutAway putAway,
     Remove remove,
     Studio.StudioClock clock
@@ -43,6 +47,9 @@ public sealed class PieceModel(
 
     public Piece Record { get; private set; } = null!;
     public Project To { get; private set; } = null!;
+
+    /// <summary>Who refers to its current file.</summary>
+    public FileUsers? Users { get; private set; }
     public IReadOnlyList<(string Code, string Title)> Projects { get; private set; } = [];
     public IReadOnlyList<(AskedSlot Asked, string Value)> Slots { get; private set; } = [];
     public IReadOnlyList<FormerPlace> Former { get; private set; } = [];
@@ -50,6 +57,7 @@ public sealed class PieceModel(
     public int Loose { get; private set; }
     public long Frees { get; private set; }
     public Notice? Notice { get; private set; }
+    public Studio.StudioClock Clock => clock;
     public DateTimeOffset Now => clock.Now;
     public string Address => Places.Of(Record);
 
@@ -62,6 +70,11 @@ public sealed class PieceModel(
             return Redirect(Places.TidyOf(found));
         Notice = Notice.Take(TempData);
         await LoadAsync(found, to, cancel);
+        if (
+            await db.Entries.AsNoTracking().FirstOrDefaultAsync(e => e.PieceId == found.Id && e.Kind == EntryKind.CurrentFile, cancel) is
+            { } file
+        )
+            Users = await whoUses.OfAsync(file, cancel);
         return Page();
     }
 
@@ -87,22 +100,37 @@ public sealed class PieceModel(
         );
     }
 
-    public async Task<IActionResult> OnPostRenameAsync(string? to, CancellationToken cancel)
+    /// <param name="links">The links of current files are to lead to the new name.</param>
+    public async Task<IActionResult> OnPostRenameAsync(string? to, bool links, CancellationToken cancel)
     {
         if (await findPiece.DoAsync(Project, Piece, cancel) is not { } found)
             return NotFound();
-        var outcome = await renamePiece.DoAsync(
-            User.Actor(),
-            found.Id,
-            to ?? Project,
-            SlotFields.From(Request.Form.ToDictionary(f => f.Key, f => f.Value.ToString())),
-            cancel
-        );
+        Task<Outcome<Piece>> Rename() =>
+            renamePiece.DoAsync(
+                User.Actor(),
+                found.Id,
+                to ?? Project,
+                SlotFields.From(Request.Form.ToDictionary(f => f.Key, f => f.Value.ToString())),
+                cancel
+            );
+        var outcome =
+            links ? await moveAndRelink.RenameAsync(User.Actor(), found.Id, Rename, cancel)
+            : await Rename() is var alone && alone.Done ? new RenamedWithLinks(alone.Result, [], [])
+            : alone.Refusal;
         if (!outcome.Done)
             return Back(Notice.About(outcome.Refusal), found);
+        var (piece, relinked, not) = outcome.Result;
         return Back(
-            Notice.Done($"It is {outcome.Result.CurrentName} now. Its old names still find it, and can be given back here."),
-            outcome.Result
+            Notice.Done(
+                $"It is {piece.CurrentName} now. Its old names still find it, and can be given back here."
+                    + (relinked.Count > 0 ? $" {string.Join(", ", relinked)} refer to the new name, each in a new loose save." : "")
+                    + (
+                        not.Count > 0
+                            ? $" The links of {string.Join(", ", not)} cannot be changed here: mend them in the program that made them."
+                            : ""
+                    )
+            ),
+            piece
         );
     }
 
@@ -114,6 +142,19 @@ public sealed class PieceModel(
         return outcome.Done
             ? Back(Notice.Done($"It is {outcome.Result.CurrentName} again."), outcome.Result)
             : Back(Notice.About(outcome.Refusal), found);
+    }
+
+    public async Task<IActionResult> OnPostTemplateAsync(bool isTemplate, CancellationToken cancel)
+    {
+        if (await findPiece.DoAsync(Project, Piece, cancel) is not { } found)
+            return NotFound();
+        var outcome = await setTemplate.DoAsync(User.Actor(), found.Id, isTemplate, cancel);
+        return Back(
+            !outcome.Done ? Notice.About(outcome.Refusal)
+                : isTemplate ? Notice.Done("Pieces of every project can be started with its newest version now.")
+                : Notice.Done("It is no template any more. Pieces that were started from it stay as they are."),
+            found
+        );
     }
 
     public async Task<IActionResult> OnPostPutAwayAsync(bool away, CancellationToken cancel)

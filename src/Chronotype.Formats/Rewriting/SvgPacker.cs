@@ -1,8 +1,8 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.References;
-using Chronotype.Formats.References;
+using Chronotype.Formats.Rewriting;
 
-namespace Chronotype.Formats.Packing;
+namespace Chronotype.Formats.Rewriting;
 
 /// <summary>What an SVG refers to, as data URIs in its text. Every other character stays.</summary>
 internal static class SvgPacker

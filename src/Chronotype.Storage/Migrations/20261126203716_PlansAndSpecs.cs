@@ -135,6 +135,12 @@ namespace Chronotype.Storage.Migrations
                 });
 
             migrationBuilder.CreateIndex(
+                name: "IX_Pieces_FromSaveId",
+                table: "Pieces",
+                column: "FromSaveId",
+                filter: "\"FromSaveId\" IS NOT NULL");
+
+            migrationBuilder.CreateIndex(
                 name: "IX_Plans_Key",
                 table: "Plans",
                 column: "Key",
@@ -146,6 +152,10 @@ namespace Chronotype.Storage.Migrations
         {
             migrationBuilder.DropTable(
                 name: "Plans");
+
+            migrationBuilder.DropIndex(
+                name: "IX_Pieces_FromSaveId",
+                table: "Pieces");
 
             migrationBuilder.DropColumn(
                 name: "PlanFile",

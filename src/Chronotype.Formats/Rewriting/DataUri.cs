@@ -1,7 +1,7 @@
 using System.Text;
 using Chronotype.Core.Content;
 
-namespace Chronotype.Formats.Packing;
+namespace Chronotype.Formats.Rewriting;
 
 /// <summary>Contents inside a link (RFC 2397).</summary>
 internal static class DataUri

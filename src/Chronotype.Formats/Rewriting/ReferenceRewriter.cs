@@ -1,7 +1,7 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.References;
 
-namespace Chronotype.Formats.References;
+namespace Chronotype.Formats.Rewriting;
 
 /// <summary>
 /// Writes files anew whose references lead elsewhere. Nothing else of a file changes: each reference is exchanged where it stands, byte

@@ -1,11 +1,9 @@
 using System.Buffers.Binary;
-using System.Text;
-using System.Text.Json;
 using System.Text.Json.Nodes;
 using Chronotype.Core.Content;
 using Chronotype.Core.References;
 
-namespace Chronotype.Formats.Packing;
+namespace Chronotype.Formats.Rewriting;
 
 /// <summary>
 /// Buffers and pictures of a glTF in one binary chunk of a GLB, and out of it again (glTF 2.0, 3.6 and 4.4). What else stands in its
@@ -18,8 +16,7 @@ internal static class GltfPacker
         Magic = 0x46546C67;
 
     // Enough for any component of an accessor (3.6.2.4), and for what extensions want.
-    private const int Alignment = 16,
-        MaxDepth = 128;
+    private const int Alignment = 16;
 
     // What is known to name views by "bufferView" alone, so that views can be counted anew.
     private static readonly string[] Plain = ["KHR_", "EXT_texture_webp", "EXT_mesh_gpu_instancing"];
@@ -148,7 +145,33 @@ internal static class GltfPacker
         if (isGlb)
             WriteGlb(root, [], 0, output);
         else
-            output.Write(Json(root));
+            output.Write(LimitedJson.Write(root));
+    }
+
+    /// <summary>Without what programs keep for themselves (3.7.2.1, "extras").</summary>
+    public static void WithoutExtras(Stream content, Stream output)
+    {
+        var (root, binary, isGlb) = Read(content);
+        Remove(root);
+        if (isGlb)
+            WriteGlb(root, binary.Length > 0 ? [new Part(content, binary.At, binary.Length)] : [], binary.Length, output);
+        else
+            output.Write(LimitedJson.Write(root));
+
+        static void Remove(JsonNode? node)
+        {
+            if (node is JsonObject fields)
+            {
+                fields.Remove("extras");
+                foreach (var (_, value) in fields)
+                    Remove(value);
+            }
+            else if (node is JsonArray items)
+            {
+                foreach (var item in items)
+                    Remove(item);
+            }
+        }
     }
 
     /// <summary>The buffers of a file with what lies in them.</summary>
@@ -353,7 +376,7 @@ internal static class GltfPacker
         {
             if (content.Length > Limits.JsonBytes)
                 throw new UnreadableFileException(new FileFault(FileFaultCode.TextTooLong, "", Limits.JsonBytes));
-            return (Parse(Bytes(content, 0, content.Length)), default, false);
+            return (LimitedJson.Tree(Bytes(content, 0, content.Length)), default, false);
         }
         var length = BinaryPrimitives.ReadUInt32LittleEndian(head[12..]);
         if (length > Limits.JsonBytes || length > content.Length - head.Length)
@@ -364,46 +387,13 @@ internal static class GltfPacker
             content.ReadAtLeast(head[..8], 8, throwOnEndOfStream: false) == 8
             && BinaryPrimitives.ReadUInt32LittleEndian(head[4..]) == BinaryChunk;
         var binary = hasBinary ? (content.Position, (long)BinaryPrimitives.ReadUInt32LittleEndian(head)) : default;
-        return (Parse(text), binary, true);
-    }
-
-    private static JsonObject Parse(byte[] text)
-    {
-        var from = text is [0xEF, 0xBB, 0xBF, ..] ? 3 : 0;
-        try
-        {
-            var root = JsonNode.Parse(
-                text.AsSpan(from),
-                null,
-                new JsonDocumentOptions { MaxDepth = MaxDepth, AllowDuplicateProperties = false }
-            );
-            Touch(root);
-            return root as JsonObject ?? throw new UnreadableFileException(FileFaultCode.NotUnderstood);
-        }
-        catch (InvalidOperationException e)
-        {
-            throw new UnreadableFileException(FileFaultCode.NotUnderstood, e);
-        }
-        catch (JsonException e)
-        {
-            throw new UnreadableFileException(new FileFault(FileFaultCode.NotWellFormed, "", (e.LineNumber ?? 0) + 1), e);
-        }
-    }
-
-    // Texts are decoded when they are looked at: all of them here, where one that is none is a fault of the file.
-    private static void Touch(JsonNode? node)
-    {
-        foreach (var (_, value) in node as JsonObject ?? [])
-            Touch(value);
-        foreach (var item in node as JsonArray ?? [])
-            Touch(item);
-        if (node is JsonValue text && text.GetValueKind() == JsonValueKind.String)
-            _ = text.GetValue<string>();
+        return (LimitedJson.Tree(text), binary, true);
     }
 
     private static void WriteGlb(JsonObject root, List<Part> parts, long length, Stream output)
     {
-        var json = Json(root);
+        length = (length + Alignment - 1) / Alignment * Alignment;
+        var json = LimitedJson.Write(root);
         var padded = (json.Length + 3) / 4 * 4;
         var whole = 12L + 8 + padded + (length > 0 ? 8 + length : 0);
         if (whole > uint.MaxValue)
@@ -437,14 +427,6 @@ internal static class GltfPacker
             output.Write(new byte[(Alignment - size % Alignment) % Alignment]);
         }
     }
-
-    private static byte[] Json(JsonObject root) => Encoding.UTF8.GetBytes(root.ToJsonString(Relaxed));
-
-    private static readonly JsonSerializerOptions Relaxed = new()
-    {
-        Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
-        MaxDepth = MaxDepth + 2,
-    };
 
     private static IEnumerable<(JsonObject Item, int Index)> Items(JsonObject root, string name) =>
         (root[name] as JsonArray ?? []).Select((item, i) => (item as JsonObject ?? [], i)).ToList();

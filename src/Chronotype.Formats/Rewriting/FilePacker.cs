@@ -1,8 +1,8 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.References;
-using Chronotype.Formats.References;
+using Chronotype.Formats.Rewriting;
 
-namespace Chronotype.Formats.Packing;
+namespace Chronotype.Formats.Rewriting;
 
 /// <summary>
 /// Puts what a file refers to inside it, and out of it again: pictures and typefaces of an SVG as data URIs (RFC 2397), buffers and

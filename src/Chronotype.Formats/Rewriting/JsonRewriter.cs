@@ -3,7 +3,7 @@ using System.Text.Encodings.Web;
 using System.Text.Json;
 using Chronotype.Core.Content;
 
-namespace Chronotype.Formats.References;
+namespace Chronotype.Formats.Rewriting;
 
 /// <summary>Exchanges strings of JSON (RFC 8259) where they stand; every other byte stays.</summary>
 internal static class JsonRewriter

@@ -12,7 +12,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace Chronotype.Storage.Migrations
 {
     [DbContext(typeof(StudioDb))]
-    [Migration("20261126194034_PlansAndSpecs")]
+    [Migration("20261126203716_PlansAndSpecs")]
     partial class PlansAndSpecs
     {
         /// <inheritdoc />
@@ -714,6 +714,9 @@ namespace Chronotype.Storage.Migrations
 
                     b.HasIndex("FromEntryId")
                         .HasFilter("\"FromEntryId\" IS NOT NULL");
+
+                    b.HasIndex("FromSaveId")
+                        .HasFilter("\"FromSaveId\" IS NOT NULL");
 
                     b.HasIndex("ProjectId", "CurrentName")
                         .IsUnique()

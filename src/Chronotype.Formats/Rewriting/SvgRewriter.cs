@@ -3,7 +3,7 @@ using System.Text.RegularExpressions;
 using System.Xml;
 using Chronotype.Core.Content;
 
-namespace Chronotype.Formats.References;
+namespace Chronotype.Formats.Rewriting;
 
 /// <summary>
 /// Exchanges the links of an SVG where they stand in its text; every other character stays. A parser of XML says where attributes and
@@ -14,21 +14,13 @@ internal static partial class SvgRewriter
     /// <param name="to">Given a link as it is written, what it becomes; null where it stays.</param>
     public static void Rewrite(Stream content, Func<string, string?> to, Stream output)
     {
-        if (content.Length > Limits.SvgBytes)
-            throw new UnreadableFileException(new FileFault(FileFaultCode.TextTooLong, "", Limits.SvgBytes));
-        var bytes = new byte[content.Length];
-        content.ReadExactly(bytes);
-        var (coding, mark) = CodingOf(bytes);
-        var text = coding.GetString(bytes, mark, bytes.Length - mark);
-        if (!coding.GetBytes(text).AsSpan().SequenceEqual(bytes.AsSpan(mark)))
-            throw new UnreadableFileException(FileFaultCode.NotUnderstood);
-        output.Write(bytes, 0, mark);
-        output.Write(coding.GetBytes(Exchange(text, to)));
+        var svg = SvgText.Read(content);
+        svg.Write(Exchange(svg.Text, to), output);
     }
 
     private static string Exchange(string text, Func<string, string?> to)
     {
-        var lines = LineStarts(text);
+        var lines = SvgText.LineStarts(text);
         var made = new StringBuilder(text.Length + 256);
         var copied = 0;
         using var reader = XmlReader.Create(
@@ -55,7 +47,7 @@ internal static partial class SvgRewriter
                     var now = isLink ? Link(reader.Value, to) : Css(reader.Value, to);
                     if (now == reader.Value)
                         continue;
-                    var (from, end) = ValueAt(text, lines[where.LineNumber - 1] + where.LinePosition - 1);
+                    var (from, end) = SvgText.ValueAt(text, lines[where.LineNumber - 1] + where.LinePosition - 1);
                     Put(from, end, Escaped(now, text[from - 1]));
                 }
                 reader.MoveToElement();
@@ -99,15 +91,6 @@ internal static partial class SvgRewriter
                 }
             );
 
-    // From an attribute's name to what stands between its quotes (XML 1.0, 2.3 and 3.1).
-    private static (int From, int End) ValueAt(string text, int name)
-    {
-        var at = text.IndexOf('=', name) + 1;
-        while (char.IsWhiteSpace(text[at]))
-            at++;
-        return (at + 1, text.IndexOf(text[at], at + 1));
-    }
-
     private static string Escaped(string value, char quote)
     {
         var escaped = value.Replace("&", "&amp;", StringComparison.Ordinal).Replace("<", "&lt;", StringComparison.Ordinal);
@@ -119,43 +102,6 @@ internal static partial class SvgRewriter
         };
     }
 
-    // XML 1.0, 2.11: a line ends at a line feed, a carriage return, or both.
-    private static List<int> LineStarts(string text)
-    {
-        var starts = new List<int> { 0 };
-        for (var i = 0; i < text.Length; i++)
-        {
-            if (text[i] == '\n' || (text[i] == '\r' && (i + 1 == text.Length || text[i + 1] != '\n')))
-                starts.Add(i + 1);
-        }
-        return starts;
-    }
-
-    // XML 1.0, appendix F: the mark at the beginning, else what the declaration says.
-    private static (Encoding Coding, int Mark) CodingOf(byte[] bytes)
-    {
-        if (bytes is [0xEF, 0xBB, 0xBF, ..])
-            return (new UTF8Encoding(false), 3);
-        if (bytes is [0xFF, 0xFE, ..])
-            return (new UnicodeEncoding(bigEndian: false, byteOrderMark: false), 2);
-        if (bytes is [0xFE, 0xFF, ..])
-            return (new UnicodeEncoding(bigEndian: true, byteOrderMark: false), 2);
-        var head = Encoding.Latin1.GetString(bytes, 0, Math.Min(bytes.Length, 200));
-        if (Declared().Match(head) is not { Success: true } declared)
-            return (new UTF8Encoding(false), 0);
-        try
-        {
-            return (Encoding.GetEncoding(declared.Groups[1].Value), 0);
-        }
-        catch (ArgumentException e)
-        {
-            throw new UnreadableFileException(FileFaultCode.NotUnderstood, e);
-        }
-    }
-
     [GeneratedRegex(@"url\(([^)]*)\)?", RegexOptions.IgnoreCase)]
     private static partial Regex Url();
-
-    [GeneratedRegex("""^<\?xml[^>]*\bencoding\s*=\s*["']([A-Za-z0-9._-]+)["']""")]
-    private static partial Regex Declared();
 }

@@ -1,0 +1,127 @@
+using System.Text.Json.Nodes;
+using Chronotype.Core.Content;
+
+namespace Chronotype.Formats.Rewriting;
+
+/// <summary>
+/// Writes a file anew with some of its parts: layers of an OpenRaster picture or an SVG, tracks of a timeline. And without what its
+/// maker's program keeps in it for itself.
+/// </summary>
+public static class CarriedParts
+{
+    /// <summary>What of a file can be carried over by itself: layers that are no groups, or tracks; by their places in what was read.</summary>
+    public static IReadOnlyList<int> Of(FileFacts facts) =>
+        facts.Format switch
+        {
+            FileFormat.OpenRaster or FileFormat.Svg =>
+            [
+                .. Enumerable.Range(0, facts.Layers.Count).Where(i => facts.Layers[i].Kind != LayerKind.Group),
+            ],
+            FileFormat.Timeline => [.. Enumerable.Range(0, facts.Timeline?.Tracks.Count ?? 0)],
+            _ => [],
+        };
+
+    /// <param name="content">Seekable; read from its beginning, left open.</param>
+    /// <param name="chosen">What stays, as <see cref="Of"/> tells places. A group stays for what stays in it.</param>
+    /// <param name="output">Gets the new file; left open.</param>
+    /// <exception cref="UnreadableFileException">The file cannot be read, or not be parted without changing more than was asked.</exception>
+    public static void Keep(Stream content, IReadOnlySet<int> chosen, Stream output, CancellationToken cancel = default)
+    {
+        var before = Sound(content, cancel);
+        var parts = Of(before);
+        if (parts.Count == 0 || !parts.Any(chosen.Contains))
+            throw new UnreadableFileException(FileFaultCode.NoLayers);
+        content.Position = 0;
+        using var made = TemporaryFile.Open();
+        switch (before.Format)
+        {
+            case FileFormat.OpenRaster:
+                OpenRasterCutter.Without(content, before.Layers, Gone(before.Layers, chosen), made);
+                break;
+            case FileFormat.Svg:
+                SvgCutter.Without(content, Gone(before.Layers, chosen).Select(i => before.Layers[i].Source).ToHashSet(), made);
+                break;
+            case FileFormat.Timeline:
+                KeepTracks(content, chosen, made);
+                break;
+            default:
+                throw new UnreadableFileException(FileFaultCode.NotUnderstood);
+        }
+        var after = Sound(made, cancel);
+        var isAsAsked =
+            before.Format == FileFormat.Timeline
+                ? after.Timeline!.Tracks.Count == parts.Count(chosen.Contains)
+                : Leaves(after.Layers).SequenceEqual(parts.Where(chosen.Contains).Select(i => before.Layers[i].Pixels));
+        if (!isAsAsked)
+            throw new UnreadableFileException(FileFaultCode.NotUnderstood);
+        made.Position = 0;
+        made.CopyTo(output);
+    }
+
+    /// <summary>Without what is for its maker's program alone: namespaced elements and attributes of an SVG, <c>extras</c> of a glTF.</summary>
+    /// <inheritdoc cref="Keep"/>
+    public static void WithoutSettings(Stream content, Stream output, CancellationToken cancel = default)
+    {
+        var before = Sound(content, cancel);
+        content.Position = 0;
+        using var made = TemporaryFile.Open();
+        switch (before.Format)
+        {
+            case FileFormat.Svg:
+                SvgCutter.WithoutSettings(content, made);
+                break;
+            case FileFormat.Gltf:
+                GltfPacker.WithoutExtras(content, made);
+                break;
+            default:
+                throw new UnreadableFileException(FileFaultCode.NotUnderstood);
+        }
+        var after = Sound(made, cancel);
+        if (
+            !after.References.Select(r => r.Written).SequenceEqual(before.References.Select(r => r.Written))
+            || !after.Layers.Select(l => l.Name).SequenceEqual(before.Layers.Select(l => l.Name))
+        )
+            throw new UnreadableFileException(FileFaultCode.NotUnderstood);
+        made.Position = 0;
+        made.CopyTo(output);
+    }
+
+    private static IEnumerable<ContentHash?> Leaves(IReadOnlyList<LayerFacts> layers) =>
+        layers.Where(l => l.Kind != LayerKind.Group).Select(l => l.Pixels);
+
+    // A group goes when nothing in it stays.
+    private static HashSet<int> Gone(IReadOnlyList<LayerFacts> layers, IReadOnlySet<int> chosen)
+    {
+        var gone = new HashSet<int>();
+        for (var i = layers.Count - 1; i >= 0; i--)
+        {
+            var inner = Enumerable.Range(i + 1, layers.Count - i - 1).TakeWhile(k => layers[k].Depth > layers[i].Depth);
+            if (layers[i].Kind == LayerKind.Group ? inner.All(gone.Contains) : !chosen.Contains(i))
+                gone.Add(i);
+        }
+        return gone;
+    }
+
+    // OpenTimelineIO: a timeline's stack holds its tracks, from the lowest up.
+    private static void KeepTracks(Stream content, IReadOnlySet<int> chosen, Stream output)
+    {
+        var bytes = new byte[content.Length];
+        content.ReadExactly(bytes);
+        var root = LimitedJson.Tree(bytes);
+        // A file may hold the stack alone.
+        if ((root["tracks"] as JsonObject ?? root)["children"] is not JsonArray tracks)
+            throw new UnreadableFileException(FileFaultCode.NotUnderstood);
+        for (var i = tracks.Count - 1; i >= 0; i--)
+        {
+            if (!chosen.Contains(i))
+                tracks.RemoveAt(i);
+        }
+        output.Write(LimitedJson.Write(root, isIndented: true));
+    }
+
+    private static FileFacts Sound(Stream content, CancellationToken cancel)
+    {
+        var facts = FormatReader.Read(content, cancel);
+        return facts.Fault is { } fault ? throw new UnreadableFileException(fault) : facts;
+    }
+}

@@ -83,6 +83,8 @@ public static class StudioServices
                 typeof(Relink),
                 typeof(PackFile),
                 typeof(PutOutFiles),
+                typeof(BareFile),
+                typeof(SetStudio),
                 typeof(MoveAndRelink),
                 typeof(KeepSave),
                 typeof(SaveQuestion),

@@ -1,4 +1,5 @@
 using System.Text;
+using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.References;
 using Chronotype.Core.Versions;
@@ -374,5 +375,33 @@ public class LinkTests
             async (StudioDb db) => await db.Entries.SingleAsync(e => e.PieceId == birds.Id && e.Kind == EntryKind.CurrentFile)
         );
         Assert.Equal(["TIM_leaflet_key"], (await UsersAsync(studio, users)).Today.Select(u => u.Piece));
+    }
+
+    [Fact]
+    public async Task Two_versions_are_compared_with_what_they_saw()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        await DropAsync(studio, "assets", "a.txt", "first");
+        await DropAsync(studio, "assets", "b.txt", "stays");
+        var piece = await studio.PieceAsync();
+        await studio.VersionAsync(piece, Svg("../assets/a.txt", "../assets/b.txt", "../assets/gone.txt"), "a.svg");
+        await DropAsync(studio, "assets", "a.txt", "second");
+        await DropAsync(studio, "assets", "gone.txt", "came");
+        await studio.VersionAsync(piece, Svg("../assets/a.txt", "../assets/b.txt", "../assets/gone.txt", "../assets/new.txt"), "a.svg");
+        await studio.SettledAsync();
+        var saves = await studio.SavesAsync(piece);
+        var changes = await studio.Do((StudioDb db) => SeenChanges.BetweenAsync(db, saves[0].Id, saves[1].Id));
+        Assert.Equal(
+            [
+                ("assets/a.txt", PartChangeKind.Changed),
+                ("assets/gone.txt", PartChangeKind.Changed),
+                ("assets/new.txt", PartChangeKind.Added),
+                ("assets/b.txt", PartChangeKind.Same),
+            ],
+            changes.Select(c => (c.Name, c.Kind))
+        );
+        Assert.Equal((1, 2), changes[0].Contents);
+        // It was not found, and now is.
+        Assert.Null(changes[1].Before);
     }
 }

@@ -1,4 +1,5 @@
 using Chronotype.Content;
+using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Structure;
 using Chronotype.Core.Versions;
@@ -6,6 +7,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Maintenance;
+using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.References;
 using Chronotype.Studio.Saves;
@@ -312,5 +314,67 @@ public class TreeTests
         Assert.Equal(["assets/other.xmp"], await studio.PathsAsync(EntryKind.OwnFile));
         (await studio.Do((TendTree d) => d.RestoreAsync(studio.Ilse, moon.Id))).Expect();
         Assert.Equal(4, (await studio.PathsAsync(EntryKind.OwnFile)).Count);
+    }
+
+    [Fact]
+    public async Task The_studios_own_endings_make_companions_too_and_none_that_is_no_ending_is_taken()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var moon = (await DropAsync(studio, "assets", "moon.tif", "a")).Expect();
+        (await DropAsync(studio, "assets", "moon.notes", "b")).Expect();
+        Task<Outcome<StudioRecord>> Set(params string[] endings) => studio.Do((SetStudio d) => d.DoAsync(studio.Ilse, false, endings));
+        Assert.Equal("companions", (await Set("../x")).Refusal?.Field);
+        Assert.IsType<Refusal.NotAllowed>((await studio.Do((SetStudio d) => d.DoAsync(studio.Odo, true, []))).Refusal);
+        Assert.Equal(".notes\n.look", (await Set("Notes", ".look", ".notes", ".xmp")).Expect().Companions);
+        (await MoveAsync(studio, moon.Entry, "documents/disc.tif")).Expect();
+        Assert.Equal(["documents/disc.notes", "documents/disc.tif"], await studio.PathsAsync(EntryKind.OwnFile));
+        (await studio.Do((TendTree d) => d.DeleteAsync(studio.Ilse, moon.Entry.Id))).Expect();
+        Assert.Empty(await studio.PathsAsync(EntryKind.OwnFile));
+        (await studio.Do((TendTree d) => d.RestoreAsync(studio.Ilse, moon.Entry.Id))).Expect();
+        Assert.Equal(["documents/disc.notes", "documents/disc.tif"], await studio.PathsAsync(EntryKind.OwnFile));
+    }
+
+    [Fact]
+    public async Task What_can_be_made_again_is_marked_and_no_original_can()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var proof = (await DropAsync(studio, "outputs", "proof.txt", "a")).Expect().Entry;
+        var scan = (await DropAsync(studio, "originals", "scan.txt", "b")).Expect().Entry;
+        (await studio.Do((TendTree d) => d.MarkAsync(studio.Odo, [proof.Id], true))).Expect();
+        Assert.True((await FindAsync(studio, "outputs/proof.txt")).CanBeMadeAgain);
+        // All of them, or none.
+        Assert.IsType<Refusal.NeverMadeAgain>(
+            (await studio.Do((TendTree d) => d.MarkAsync(studio.Odo, [proof.Id, scan.Id], true))).Refusal
+        );
+        (await studio.Do((TendTree d) => d.MarkAsync(studio.Odo, [proof.Id, scan.Id], false))).Expect();
+        Assert.False((await FindAsync(studio, "outputs/proof.txt")).CanBeMadeAgain);
+    }
+
+    [Fact]
+    public async Task Two_contents_of_an_asset_are_compared_like_two_saves()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        async Task<FileContent> Put(byte[] content) =>
+            (
+                await studio.Do(
+                    (TendFiles d) =>
+                        d.ReceiveAsync(
+                            studio.Ilse,
+                            studio.Project.Id,
+                            P("assets"),
+                            new ArrivingContent("sky.ora", new MemoryStream(content))
+                        )
+                )
+            )
+                .Expect()
+                .Content;
+        var before = await Put(Samples.OpenRaster(30, 20, new Samples.OraLayer("Sky", 30, 20)));
+        var after = await Put(Samples.OpenRaster(30, 20, new Samples.OraLayer("Moon", 9, 9), new Samples.OraLayer("Sky", 30, 20)));
+        var (found, error) = await studio.Do((CompareSaves c) => c.DoAsync(before.Hash, after.Hash, before.EntryId));
+        Assert.Equal(JobError.None, error);
+        Assert.Contains(found!.Parts, p => p is { Name: "Moon", Kind: PartChangeKind.Added });
+        // A content that nothing holds is compared with nothing.
+        var stranger = await studio.StoreAsync(Samples.Png(3, 3));
+        Assert.Null((await studio.Do((CompareSaves c) => c.DoAsync(before.Hash, stranger, before.EntryId))).Comparison);
     }
 }

@@ -14,6 +14,12 @@ public sealed class StudioRecord
     /// <summary>The convention before it, so that the last change can be taken back.</summary>
     public string? ConventionBefore { get; set; }
 
+    /// <summary>What programs keep for themselves in files of open formats is left out of what leaves the studio.</summary>
+    public bool LeavesSettingsBehind { get; set; }
+
+    /// <summary>Endings of the studio's own that make a file the companion of another, a line each; null for the usual ones alone.</summary>
+    public string? Companions { get; set; }
+
     /// <summary>A studio of made-up people, who sign in without a password of their own.</summary>
     public bool IsDemo { get; set; }
 }

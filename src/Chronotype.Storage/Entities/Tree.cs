@@ -67,6 +67,9 @@ public sealed class TreeEntry
     /// <summary>What goes into a folder, in a few words.</summary>
     public string Purpose { get; set; } = "";
 
+    /// <summary>It can be made again from others (a preview, a proof, a cache), and is left out first where room or weight counts.</summary>
+    public bool CanBeMadeAgain { get; set; }
+
     /// <summary>A folder's place among those of its plan; others come behind them, by name.</summary>
     public int Order { get; set; }
 

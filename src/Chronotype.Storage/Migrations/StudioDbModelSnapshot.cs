@@ -1099,6 +1099,9 @@ namespace Chronotype.Storage.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Companions")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Convention")
                         .HasColumnType("TEXT");
 
@@ -1106,6 +1109,9 @@ namespace Chronotype.Storage.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<bool>("IsDemo")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("LeavesSettingsBehind")
                         .HasColumnType("INTEGER");
 
                     b.Property<string>("Name")
@@ -1122,6 +1128,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
                         .HasColumnType("TEXT");
+
+                    b.Property<bool>("CanBeMadeAgain")
+                        .HasColumnType("INTEGER");
 
                     b.Property<long?>("DeletedAt")
                         .HasColumnType("INTEGER");

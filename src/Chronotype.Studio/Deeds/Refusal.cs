@@ -259,6 +259,14 @@ public abstract record Refusal
     /// <summary>Its references cannot be written anew: its format is not open, or it is a folder of files.</summary>
     public sealed record NotRelinked(string Name) : Refusal;
 
+    /// <summary>An original is as it was received, and cannot be made again.</summary>
+    public sealed record NeverMadeAgain(ProjectPath Path) : Refusal;
+
+    public sealed record EndingNotLegal(string Ending) : Refusal
+    {
+        public override string Field => "companions";
+    }
+
     /// <summary>A file cannot be parted: it is of a format that is not written here, or a folder of files; or no part was chosen.</summary>
     public sealed record NotParted(string Name) : Refusal;
 

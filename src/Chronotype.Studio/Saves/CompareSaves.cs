@@ -54,9 +54,16 @@ public sealed class CompareSaves(IDbContextFactory<StudioDb> contexts, FileReade
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var first = await FindAsync(db, before, cancel);
         var second = await FindAsync(db, after, cancel);
-        if (first is null || second is null || await KnownAsync(db, before, after, cancel) is not null)
+        if (await KnownAsync(db, before, after, cancel) is not null)
             return null;
-        var result = await MeasureAsync(first, second, progress, cancel);
+        Comparison result;
+        if (first is not null && second is not null)
+            result = await MeasureAsync(first, second, progress, cancel);
+        // What a file of a project's own held is a content and no save.
+        else if (await IsContentAsync(db, before, first, cancel) && await IsContentAsync(db, after, second, cancel))
+            result = await CompareAsync(before, after, progress, cancel);
+        else
+            return null;
         await db.Database.ExecuteSqlAsync(
             $"""
             INSERT OR REPLACE INTO Comparisons (Before, After, Version, Change, Result, Digest)
@@ -90,6 +97,9 @@ public sealed class CompareSaves(IDbContextFactory<StudioDb> contexts, FileReade
             .Include(s => s.Files)
             .OrderByDescending(s => s.FaceHash != null)
             .FirstOrDefaultAsync(s => s.Identity == identity, cancel);
+
+    private static async Task<bool> IsContentAsync(StudioDb db, ContentHash content, Save? save, CancellationToken cancel) =>
+        save is { Files.Count: 1 } || await db.FileContents.AnyAsync(c => c.Hash == content, cancel);
 
     private async Task<Comparison> MeasureAsync(
         Save before,

@@ -89,7 +89,7 @@ public sealed partial class TendTree
         var tree = new ProjectTree(deed.Db, entries[0].ProjectId);
         var asked = moves.Select((m, i) => new TreeMove(entries[i].Path, m.To)).ToList();
         var chosen = entries.Count;
-        foreach (var (owner, companion) in await CompanionFiles.OfAsync(tree, entries, cancel))
+        foreach (var (owner, companion) in await CompanionFiles.OfAsync(deed.Db, tree, entries, cancel))
         {
             var to = asked[entries.IndexOf(owner)].To;
             var name = Companions.Renamed(companion.Path.Name, owner.Path.Name, to.Name);

@@ -66,7 +66,14 @@ public sealed partial class TendTree(DeedRunner deeds)
                         return new Refusal.HoldsPieces(entry.Path);
                     entries.Add(entry);
                     // Companions go where their file goes.
-                    foreach (var (_, companion) in await CompanionFiles.OfAsync(new ProjectTree(deed.Db, entry.ProjectId), [entry], cancel))
+                    foreach (
+                        var (_, companion) in await CompanionFiles.OfAsync(
+                            deed.Db,
+                            new ProjectTree(deed.Db, entry.ProjectId),
+                            [entry],
+                            cancel
+                        )
+                    )
                         within.Add(companion);
                     foreach (var gone in within.Append(entry).Where(e => e.DeletedAt is null))
                     {
@@ -120,14 +127,41 @@ public sealed partial class TendTree(DeedRunner deeds)
                     (inner.DeletedAt, inner.DeletedById) = (null, null);
                     await tree.MoveAsync(inner, ProjectPath.Parse(entry.Path.Text + inner.Path.Text[from.Text.Length..]), cancel);
                 }
+                var endings = await CompanionFiles.EndingsAsync(deed.Db, cancel);
                 foreach (var companion in gone.Where(e => entry.Kind == EntryKind.OwnFile && e.FolderKey == (from.Folder?.Key ?? "")))
                 {
-                    if (Companions.OwnerOf(companion.Path.Name, [from.Name], Companions.Usual) is null)
+                    if (Companions.OwnerOf(companion.Path.Name, [from.Name], endings) is null)
                         continue;
                     (companion.DeletedAt, companion.DeletedById) = (null, null);
                     await tree.MoveAsync(companion, companion.Path, cancel);
                 }
                 return entry;
+            },
+            cancel
+        );
+
+    /// <summary>Says whether files can be made again from others, so that they are left out first where room or weight counts.</summary>
+    public Task<Outcome<Done>> MarkAsync(
+        Actor actor,
+        IReadOnlyList<Guid> entryIds,
+        bool canBeMadeAgain,
+        CancellationToken cancel = default
+    ) =>
+        deeds.DoAsync<Done>(
+            actor,
+            Right.Work,
+            async deed =>
+            {
+                foreach (var id in entryIds)
+                {
+                    if (await FindAsync(deed, id, cancel) is not { Kind: EntryKind.OwnFile } entry)
+                        return new Refusal.NoSuchEntry();
+                    // An original cannot: it is what others are made from.
+                    if (canBeMadeAgain && entry.Role == FolderRole.Originals)
+                        return new Refusal.NeverMadeAgain(entry.Path);
+                    entry.CanBeMadeAgain = canBeMadeAgain;
+                }
+                return Done.It;
             },
             cancel
         );

@@ -16,7 +16,15 @@ public sealed record ZippedFile(string Path, ContentHash? Hash, DateTime? Change
 public static class ZipAnswer
 {
     /// <param name="top">The folder that all of it lies in, and the zip's own name.</param>
-    public static IResult Of(HttpContext context, string top, IEnumerable<ZippedFile> files, IContentStore store, CancellationToken cancel)
+    /// <param name="open">Opens a content otherwise than as it is stored; null for what is given as it is.</param>
+    public static IResult Of(
+        HttpContext context,
+        string top,
+        IEnumerable<ZippedFile> files,
+        IContentStore store,
+        CancellationToken cancel,
+        Func<ContentHash, Task<Stream?>>? open = null
+    )
     {
         context.Response.Headers.ContentDisposition = new ContentDispositionHeaderValue("attachment")
         {
@@ -26,7 +34,7 @@ public static class ZipAnswer
         // The platform's zip writer ends each entry with a synchronous write, however asynchronously it is disposed of.
         if (context.Features.Get<IHttpBodyControlFeature>() is { } control)
             control.AllowSynchronousIO = true;
-        return Results.Stream(body => WriteAsync(body, top, files, store, cancel), "application/zip");
+        return Results.Stream(body => WriteAsync(body, top, files, store, open, cancel), "application/zip");
     }
 
     private static async Task WriteAsync(
@@ -34,6 +42,7 @@ public static class ZipAnswer
         string top,
         IEnumerable<ZippedFile> files,
         IContentStore store,
+        Func<ContentHash, Task<Stream?>>? open,
         CancellationToken cancel
     )
     {
@@ -49,7 +58,7 @@ public static class ZipAnswer
             if (file.ChangedAt is { } at)
                 made.LastWriteTime = new DateTimeOffset(DateTime.SpecifyKind(at, DateTimeKind.Utc));
             await using var entry = await made.OpenAsync(cancel);
-            await using var content = store.OpenRead(hash);
+            await using var content = (open is null ? null : await open(hash)) ?? store.OpenRead(hash);
             await content.CopyToAsync(entry, cancel);
         }
     }

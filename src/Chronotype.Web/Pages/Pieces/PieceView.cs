@@ -179,6 +179,9 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
     /// <summary>The pieces that were started from a save of it.</summary>
     public IReadOnlyList<(string Project, string Name)> Begun { get; private set; } = [];
 
+    /// <summary>What became, from one to the other, of the files that they refer to.</summary>
+    public IReadOnlyList<SeenChange> Seen { get; private set; } = [];
+
     /// <summary>What the shown save refers to, in other files.</summary>
     public IReadOnlyList<ShownReference> References { get; private set; } = [];
 
@@ -265,6 +268,8 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
         if (Against is null)
             return;
         Comparison = await CompareSaves.KnownAsync(db, Against.Identity, b.Identity, cancel);
+        if (References.Count > 0 || A?.Facts?.References.Count > 0)
+            Seen = await SeenChanges.BetweenAsync(db, Against.Id, b.Id, cancel);
     }
 
     // A save of another piece is asked for by its own key.

@@ -19,6 +19,7 @@ namespace Chronotype.Web.Pages.Tree;
 /// <param name="Past">How many contents it has had.</param>
 /// <param name="Link">The page of a piece; null for a file of its own, which is looked at beside the list.</param>
 /// <param name="Reserved">A piece without any content yet.</param>
+/// <param name="Again">It can be made again from others.</param>
 /// <param name="Off">What of it is off the project's spec, in words; empty for nothing.</param>
 public sealed record FileRow(
     Guid Id,
@@ -34,7 +35,8 @@ public sealed record FileRow(
     int Past,
     string? Link,
     bool Reserved,
-    string Off
+    string Off,
+    bool Again
 )
 {
     /// <summary>Where a file of its own is had.</summary>
@@ -127,7 +129,8 @@ public sealed class FolderList(StudioDb db, StudioClock clock)
                     1,
                     card?.Address,
                     card?.NewestSave is null,
-                    Off(mains.TryGetValue(piece, out var main) ? main : null, e.Role)
+                    Off(mains.TryGetValue(piece, out var main) ? main : null, e.Role),
+                    false
                 );
             }
             var now = contents[e.Id].MaxBy(c => c.Sequence)!;
@@ -146,7 +149,8 @@ public sealed class FolderList(StudioDb db, StudioClock clock)
                 contents[e.Id].Count(),
                 null,
                 false,
-                Off(now.Hash, e.Role)
+                Off(now.Hash, e.Role),
+                e.CanBeMadeAgain
             );
         });
     }

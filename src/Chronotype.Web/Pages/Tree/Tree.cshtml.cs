@@ -249,6 +249,25 @@ public sealed class TreeModel(
         );
     }
 
+    public Task<IActionResult> OnPostMarkAsync(string project, string? folder, Guid id, bool again, CancellationToken cancel)
+    {
+        Looked = id;
+        return DoAsync(
+            project,
+            async _ =>
+            {
+                var outcome = await tendTree.MarkAsync(User.Actor(), [id], again, cancel);
+                return (
+                    !outcome.Done ? Notice.About(outcome.Refusal)
+                    : again ? Notice.Done("It is marked: it can be made again, and is left out first where room or weight counts.")
+                    : Notice.Done("It is not marked any more."),
+                    folder
+                );
+            },
+            cancel
+        );
+    }
+
     // So many are named in an address at most; more are taken back one by one, under “Deleted”.
     private const int MostInAddress = 40;
 

@@ -12,7 +12,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace Chronotype.Storage.Migrations
 {
     [DbContext(typeof(StudioDb))]
-    [Migration("20261126203716_PlansAndSpecs")]
+    [Migration("20261126204658_PlansAndSpecs")]
     partial class PlansAndSpecs
     {
         /// <inheritdoc />
@@ -1102,6 +1102,9 @@ namespace Chronotype.Storage.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Companions")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Convention")
                         .HasColumnType("TEXT");
 
@@ -1109,6 +1112,9 @@ namespace Chronotype.Storage.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<bool>("IsDemo")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("LeavesSettingsBehind")
                         .HasColumnType("INTEGER");
 
                     b.Property<string>("Name")
@@ -1125,6 +1131,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
                         .HasColumnType("TEXT");
+
+                    b.Property<bool>("CanBeMadeAgain")
+                        .HasColumnType("INTEGER");
 
                     b.Property<long?>("DeletedAt")
                         .HasColumnType("INTEGER");

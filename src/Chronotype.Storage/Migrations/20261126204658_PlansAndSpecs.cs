@@ -12,6 +12,19 @@ namespace Chronotype.Storage.Migrations
         protected override void Up(MigrationBuilder migrationBuilder)
         {
             migrationBuilder.AddColumn<string>(
+                name: "Companions",
+                table: "Studio",
+                type: "TEXT",
+                nullable: true);
+
+            migrationBuilder.AddColumn<bool>(
+                name: "LeavesSettingsBehind",
+                table: "Studio",
+                type: "INTEGER",
+                nullable: false,
+                defaultValue: false);
+
+            migrationBuilder.AddColumn<string>(
                 name: "PlanFile",
                 table: "Projects",
                 type: "TEXT",
@@ -28,6 +41,13 @@ namespace Chronotype.Storage.Migrations
                 table: "Pieces",
                 type: "INTEGER",
                 nullable: true);
+
+            migrationBuilder.AddColumn<bool>(
+                name: "CanBeMadeAgain",
+                table: "Entries",
+                type: "INTEGER",
+                nullable: false,
+                defaultValue: false);
 
             migrationBuilder.AddColumn<int>(
                 name: "Measures_Bits",
@@ -158,6 +178,14 @@ namespace Chronotype.Storage.Migrations
                 table: "Pieces");
 
             migrationBuilder.DropColumn(
+                name: "Companions",
+                table: "Studio");
+
+            migrationBuilder.DropColumn(
+                name: "LeavesSettingsBehind",
+                table: "Studio");
+
+            migrationBuilder.DropColumn(
                 name: "PlanFile",
                 table: "Projects");
 
@@ -168,6 +196,10 @@ namespace Chronotype.Storage.Migrations
             migrationBuilder.DropColumn(
                 name: "TemplateSince",
                 table: "Pieces");
+
+            migrationBuilder.DropColumn(
+                name: "CanBeMadeAgain",
+                table: "Entries");
 
             migrationBuilder.DropColumn(
                 name: "Measures_Bits",

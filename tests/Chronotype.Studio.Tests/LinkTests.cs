@@ -348,7 +348,9 @@ public class LinkTests
         await studio.VersionAsync(birds, Svg(), "birds.svg");
         var leaflet = await studio.PieceAsync("Leaflet");
         await studio.VersionAsync(leaflet, Svg("TIM_birds_key.svg"), "leaflet.svg");
-        await DropAsync(studio, "assets", "plate.svg", Encoding.UTF8.GetString(Svg("../working/TIM_birds_key.svg")));
+        var text = Encoding.UTF8.GetString(Svg("../working/TIM_birds_key.svg"));
+        await DropAsync(studio, "assets", "plate.svg", text);
+        await DropAsync(studio, "originals", "sheet.svg", text);
         await studio.SettledAsync();
         var called = StudioInUse.Called("Gulls", "key");
         var outcome = (
@@ -362,8 +364,8 @@ public class LinkTests
             )
         ).Expect();
         Assert.Equal("TIM_gulls_key", outcome.Piece.CurrentName);
-        Assert.Equal(["TIM_leaflet_key"], outcome.Relinked);
-        Assert.Equal(["plate.svg"], outcome.NotRelinked);
+        Assert.Equal(["TIM_leaflet_key", "plate.svg"], outcome.Relinked.Order(StringComparer.Ordinal));
+        Assert.Equal(["sheet.svg"], outcome.NotRelinked);
         await studio.SettledAsync();
         var saves = await studio.SavesAsync(leaflet);
         Assert.Equal(
@@ -374,7 +376,9 @@ public class LinkTests
         var users = await studio.Do(
             async (StudioDb db) => await db.Entries.SingleAsync(e => e.PieceId == birds.Id && e.Kind == EntryKind.CurrentFile)
         );
-        Assert.Equal(["TIM_leaflet_key"], (await UsersAsync(studio, users)).Today.Select(u => u.Piece));
+        Assert.Equal(["TIM_leaflet_key", null], (await UsersAsync(studio, users)).Today.Select(u => u.Piece));
+        // An asset keeps what it held before.
+        Assert.Equal(2, await studio.Do((StudioDb db) => db.FileContents.CountAsync(c => c.ReceivedName == "plate.svg")));
     }
 
     [Fact]

@@ -8,8 +8,13 @@ using Microsoft.EntityFrameworkCore;
 namespace Chronotype.Studio.References;
 
 /// <summary>What came of moving files, and of leading links after them.</summary>
-/// <param name="Relinked">The current names of the pieces whose links lead to the new places, each as a new loose save.</param>
-/// <param name="NotRelinked">Those whose links were not changed: their format is not written here, or they are folders of files.</param>
+/// <param name="Relinked">
+/// Whose links lead to the new places: current names of pieces, each with a new loose save, and names of assets and documents, each with a
+/// new content.
+/// </param>
+/// <param name="NotRelinked">
+/// Those whose links were not changed: their format is not written here, they are folders of files, or originals.
+/// </param>
 public sealed record MovedWithLinks(MovedEntries Moved, IReadOnlyList<string> Relinked, IReadOnlyList<string> NotRelinked);
 
 /// <summary>What came of renaming a piece, and of leading links after it.</summary>
@@ -70,20 +75,19 @@ public sealed class MoveAndRelink(TendTree tendTree, Relink relink, IDbContextFa
     {
         var (done, not) = (new List<string>(), new List<string>());
         // The files have moved: whoever asked may be gone by now, and their links follow all the same.
-        foreach (var piece in touched.Where(l => l.PieceId is not null).GroupBy(l => (Id: l.PieceId!.Value, Name: l.Piece!)))
+        foreach (var holder in touched.GroupBy(l => (l.HolderId, Name: l.Piece ?? l.HolderPath.Name)))
         {
-            var targets = piece.Select(l => new NewTarget(l.Record.Written, l.TargetId!.Value)).DistinctBy(t => t.Written).ToList();
-            (await IsRelinkedAsync(actor, piece.Key.Id, targets) ? done : not).Add(piece.Key.Name);
+            var targets = holder.Select(l => new NewTarget(l.Record.Written, l.TargetId!.Value)).DistinctBy(t => t.Written).ToList();
+            (await IsRelinkedAsync(actor, holder.Key.HolderId, targets) ? done : not).Add(holder.Key.Name);
         }
-        not.AddRange(touched.Where(l => l.PieceId is null).Select(l => l.HolderPath.Name).Distinct());
         return (done, not);
     }
 
-    private async Task<bool> IsRelinkedAsync(Actor actor, Guid piece, IReadOnlyList<NewTarget> targets)
+    private async Task<bool> IsRelinkedAsync(Actor actor, Guid holder, IReadOnlyList<NewTarget> targets)
     {
         try
         {
-            return (await relink.DoAsync(actor, piece, targets, CancellationToken.None)).Done;
+            return (await relink.OfEntryAsync(actor, holder, targets, CancellationToken.None)).Done;
         }
         catch (IOException)
         {

@@ -2,12 +2,14 @@ using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
 using Chronotype.Core.References;
+using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
+using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.References;
@@ -21,7 +23,13 @@ public sealed record NewTarget(string Written, Guid TargetId);
 /// Makes references lead to other files: as a new loose save on top of the newest. What was kept is never changed, and nothing but the
 /// references is.
 /// </summary>
-public sealed class Relink(Rewriting rewriting, FileReader reader, IDbContextFactory<StudioDb> contexts, IContentStore store)
+public sealed class Relink(
+    Rewriting rewriting,
+    TendFiles tendFiles,
+    FileReader reader,
+    IDbContextFactory<StudioDb> contexts,
+    IContentStore store
+)
 {
     /// <exception cref="IOException">The content could not be read from where it is kept, or the new one not be written.</exception>
     public async Task<Outcome<ReceivedSave>> DoAsync(
@@ -46,20 +54,8 @@ public sealed class Relink(Rewriting rewriting, FileReader reader, IDbContextFac
             return new Refusal.NotRelinked(piece.CurrentName);
         var folder = await new TreeThen(db, piece.ProjectId).FolderOfAsync(pieceId, cancel);
         var from = folder.Length == 0 ? null : ProjectPath.Parse(folder);
-        var changes = new List<RewrittenReference>();
-        foreach (var target in targets)
-        {
-            var path = await db
-                .Entries.Where(e =>
-                    e.Id == target.TargetId && e.ProjectId == piece.ProjectId && e.DeletedAt == null && e.Kind != EntryKind.Folder
-                )
-                .Select(e => e.Path)
-                .FirstOrDefaultAsync(cancel);
-            if (path is null)
-                return new Refusal.NoSuchEntry();
-            var tail = WrittenReference.Read(target.Written, ReferenceSyntax.Uri).Tail;
-            changes.Add(new(target.Written, RelativePath.Write(from, path, ReferenceSyntax.Uri, tail)));
-        }
+        if (await ChangesAsync(db, piece.ProjectId, from, targets, cancel) is not { } changes)
+            return new Refusal.NoSuchEntry();
         return await rewriting.SaveAsync(
             actor,
             piece,
@@ -68,5 +64,74 @@ public sealed class Relink(Rewriting rewriting, FileReader reader, IDbContextFac
             () => [store.OpenRead(save.MainHash)],
             cancel: cancel
         );
+    }
+
+    /// <summary>
+    /// As <see cref="DoAsync"/>, by where the file stands: a piece's current file, or an asset or a document, which is given the changed
+    /// content on top of what it held.
+    /// </summary>
+    public async Task<Outcome<Done>> OfEntryAsync(
+        Actor actor,
+        Guid entryId,
+        IReadOnlyList<NewTarget> targets,
+        CancellationToken cancel = default
+    )
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var entry = await db
+            .Entries.AsNoTracking()
+            .Include(e => e.Contents)
+            .FirstOrDefaultAsync(e => e.Id == entryId && e.DeletedAt == null, cancel);
+        if (entry is null)
+            return new Refusal.NoSuchEntry();
+        if (entry.PieceId is { } piece)
+            return await DoAsync(actor, piece, targets, cancel) is { Done: false } no ? no.Refusal : Done.It;
+        if (!entry.Role.MayReplace())
+            return new Refusal.NeverChanged(entry.Path);
+        var now = entry.Contents.MaxBy(c => c.Sequence)!;
+        if (!RewrittenReference.IsPossible((await reader.ReadAsync(now.Hash, cancel: cancel)).Format))
+            return new Refusal.NotRelinked(entry.Path.Name);
+        if (await ChangesAsync(db, entry.ProjectId, entry.Path.Folder, targets, cancel) is not { } changes)
+            return new Refusal.NoSuchEntry();
+        var (made, _) = await rewriting.MakeAsync(
+            new ReaderJob { Kind = ReaderJobKind.Relink, Rewritten = changes },
+            () => [store.OpenRead(now.Hash)],
+            cancel
+        );
+        if (made is null)
+            return new Refusal.NotRelinked(entry.Path.Name);
+        using (made)
+        {
+            await using var bytes = File.OpenRead(made.Path);
+            var content = new ArrivingContent(now.ReceivedName, bytes);
+            var placed = await tendFiles.ReceiveAsync(actor, entry.ProjectId, entry.Path.Folder, content, entry.Id, cancel);
+            return placed.Done ? Done.It : placed.Refusal;
+        }
+    }
+
+    /// <returns>Null where one of them is to lead to what is not there.</returns>
+    private static async Task<List<RewrittenReference>?> ChangesAsync(
+        StudioDb db,
+        Guid projectId,
+        ProjectPath? from,
+        IReadOnlyList<NewTarget> targets,
+        CancellationToken cancel
+    )
+    {
+        var changes = new List<RewrittenReference>();
+        foreach (var target in targets)
+        {
+            var path = await db
+                .Entries.Where(e =>
+                    e.Id == target.TargetId && e.ProjectId == projectId && e.DeletedAt == null && e.Kind != EntryKind.Folder
+                )
+                .Select(e => e.Path)
+                .FirstOrDefaultAsync(cancel);
+            if (path is null)
+                return null;
+            var tail = WrittenReference.Read(target.Written, ReferenceSyntax.Uri).Tail;
+            changes.Add(new(target.Written, RelativePath.Write(from, path, ReferenceSyntax.Uri, tail)));
+        }
+        return changes;
     }
 }

@@ -1,5 +1,6 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.References;
+using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Pieces;
@@ -38,9 +39,11 @@ public sealed class ProjectReferencesModel(
 ) : PageModel
 {
     public Project Record { get; private set; } = null!;
+
+    /// <summary>By the name of the piece, or the path of the asset or document, that they stand in.</summary>
     public IReadOnlyList<IGrouping<string, BrokenRow>> Pieces { get; private set; } = [];
 
-    /// <summary>Links of files of the project's own, which are mended where these were made.</summary>
+    /// <summary>Links of originals, which are never changed.</summary>
     public IReadOnlyList<CurrentLink> OfFiles { get; private set; } = [];
 
     /// <summary>How many more there are than are shown at once.</summary>
@@ -57,31 +60,35 @@ public sealed class ProjectReferencesModel(
         var broken = (await projectLinks.LoadAsync(record.Id, cancel))
             .Where(l => l.State.IsBroken() || l.State == ReferenceState.OtherCase)
             .ToList();
-        var ofPieces = broken.Where(l => l.PieceId is not null).ToList();
+        var originals = await db
+            .Entries.Where(e => e.ProjectId == record.Id && e.Kind == EntryKind.OwnFile && e.Role == FolderRole.Originals)
+            .Select(e => e.Id)
+            .ToHashSetAsync(cancel);
+        var ofPieces = broken.Where(l => !originals.Contains(l.HolderId)).ToList();
         // One form takes no more; the rest comes when these are mended.
         More = Math.Max(0, ofPieces.Count - LikelyReferences.Most);
         ofPieces = [.. ofPieces.Take(LikelyReferences.Most)];
-        OfFiles = [.. broken.Where(l => l.PieceId is null)];
+        OfFiles = [.. broken.Where(l => originals.Contains(l.HolderId))];
         var answers = await likely.FindAsync(record.Id, ofPieces, cancel);
         Pieces =
         [
             .. ofPieces
                 .Select((l, i) => new BrokenRow(l, answers[i].Targets, answers[i].Targets is [{ Reason: <= LikelyReason.SameName }, ..]))
-                .GroupBy(r => r.Link.Piece!)
+                .GroupBy(r => r.Link.Piece ?? r.Link.HolderPath.Text)
                 .OrderBy(g => g.Key, StringComparer.Ordinal),
         ];
         return Page();
     }
 
-    /// <summary>Mends what was chosen: a new loose save for each piece.</summary>
+    /// <summary>Mends what was chosen: a new loose save for each piece, a new content for each asset.</summary>
     /// <param name="use">Which of the rows that follow.</param>
-    /// <param name="piece">Of each row, the piece.</param>
+    /// <param name="holder">Of each row, the entry of the file that it stands in.</param>
     /// <param name="written">Of each row, the link as it is written.</param>
     /// <param name="target">Of each row, the entry that it is to lead to; empty for none.</param>
     public async Task<IActionResult> OnPostAsync(
         string project,
         int[] use,
-        Guid[] piece,
+        Guid[] holder,
         string[] written,
         Guid?[] target,
         CancellationToken cancel
@@ -89,20 +96,20 @@ public sealed class ProjectReferencesModel(
     {
         if (await FindAsync(project, cancel) is not { } record)
             return NotFound();
-        if (piece.Length != written.Length || piece.Length != target.Length || use.Any(i => i < 0 || i >= piece.Length))
+        if (holder.Length != written.Length || holder.Length != target.Length || use.Any(i => i < 0 || i >= holder.Length))
             return BadRequest();
         var (links, pieces, not) = (0, 0, new List<string>());
-        foreach (var group in use.Distinct().Where(i => target[i] is not null).GroupBy(i => piece[i]))
+        foreach (var group in use.Distinct().Where(i => target[i] is not null).GroupBy(i => holder[i]))
         {
             var targets = group.Select(i => new NewTarget(written[i], target[i]!.Value)).DistinctBy(t => t.Written).ToList();
-            var outcome = await relink.DoAsync(User.Actor(), group.Key, targets, cancel);
+            var outcome = await relink.OfEntryAsync(User.Actor(), group.Key, targets, cancel);
             if (outcome.Done)
                 (links, pieces) = (links + targets.Count, pieces + 1);
             else
                 not.Add(RefusalWords.Of(outcome.Refusal));
         }
         var done =
-            $"{DisplayText.Count(links, "link leads", "links lead")} to what you chose, in {DisplayText.Count(pieces, "new loose save", "new loose saves")}.";
+            $"{DisplayText.Count(links, "link leads", "links lead")} to what you chose, in {DisplayText.Count(pieces, "file", "files")}: pieces have a new loose save each, assets a new content.";
         Notice.Put(TempData, not.Count == 0 ? Notice.Done(done) : new Notice(NoticeKind.Ask, $"{done} {string.Join(" ", not.Distinct())}"));
         return Redirect($"/references/{Uri.EscapeDataString(record.Code)}");
     }

@@ -10,6 +10,7 @@ const pictures = [
     await page.locator('[data-look]', { hasText: 'paper-grain' }).click();
     await page.waitForSelector('#panel >> text=Needed by versions');
   }],
+  ['spec', '/spec/TIDE-FILM'],
   ['references', '/references/TIDES/TIM_leaflet_layout'],
   ['web', '/web/TIDES', page => page.locator('.web .node', { hasText: 'paper-grain' }).click()],
   ['then', '/then/TIDES', async page => {
@@ -52,7 +53,6 @@ const pictures = [
     await page.waitForSelector('.turned canvas');
     await page.waitForTimeout(1500);
   }],
-  ['piece-face', '/projects/TIDES/TIM_ticket_layout?a=1&b=2&look=wipe', page => page.waitForSelector('[data-zoom].ready')],
   ['piece-sound', '/projects/TIDE-GUIDE/TIM_guide-stop-1_mix?a=2&b=5', async page => {
     await page.waitForSelector('.hear.heard canvas');
     await page.evaluate(() => document.querySelector('.hear').hearing.players.seek(8.4));

@@ -19,7 +19,7 @@ const screens = [
   '/', '/?order=project&more=1', '/?project=NOWHERE', '/jobs', '/projects', '/projects/new', '/projects/TIDES', '/projects/TIDE-GUIDE', '/people', '/me', '/convention', '/convention/codes', '/storage', poster, `${poster}?a=11&b=14`, `${poster}?a=11&b=14&look=wipe`,
   `${poster}?a=11&b=14&look=difference`, `${poster}?table=true`, `${poster}?b=7`, `${poster}?from=1&to=6`, '/projects/TIDES/TIM_wall-seabirds_icon', '/projects/TIDES/TIM_floor-map_layout',
   '/projects/TIDES/TIM_room-texts_layout', '/projects/TIDE-GUIDE/TIM_guide-stop-1_mix', '/projects/TIDE-GUIDE/TIM_guide-stop-1_mix?a=2&b=5', '/nowhere',
-  '/tree/TIDES', '/tree/TIDES/assets', '/web/TIDES', '/web/TIDES?table=true', '/references/TIDES', '/references/TIDES/TIM_leaflet_layout', '/then/TIDES', '/deleted',
+  '/tree/TIDES', '/tree/TIDES/assets', '/web/TIDES', '/web/TIDES?table=true', '/references/TIDES', '/references/TIDES/TIM_leaflet_layout', '/then/TIDES', '/deleted', '/spec/TIDES', '/spec/TIDE-FILM', '/plans', '/plans/animation', '/plans/new', '/projects/new?from=TIDES', '/studio', '/tidy/TIDES', '/tidy/TIDES/TIM_leaflet_layout',
 ];
 
 test('the demo’s people are on the sign-in page', async () => {

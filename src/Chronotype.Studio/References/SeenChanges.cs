@@ -38,17 +38,18 @@ public static class SeenChanges
             .ToListAsync(cancel);
         var (first, second) = (Of(before), Of(after));
         // A file that was moved is the same file; what was not found is told by where it should stand.
+        var byEntry = first.Where(f => f.EntryId is not null).GroupBy(f => f.EntryId).ToDictionary(g => g.Key!.Value, g => g.First());
+        var byName = first.GroupBy(f => f.Name).ToDictionary(g => g.Key, g => g.First());
+        var taken = new HashSet<Seen>();
         var pairs = new List<(Seen? Was, Seen? Now)>();
         foreach (var now in second)
         {
-            var was =
-                first.Find(f => f.EntryId is not null && f.EntryId == now.EntryId)
-                ?? first.Find(f => f.Name == now.Name && (f.EntryId is null || now.EntryId is null));
-            if (was is not null)
-                first.Remove(was);
-            pairs.Add((was, now));
+            var was = now.EntryId is { } id ? byEntry.GetValueOrDefault(id) : null;
+            if (was is null && byName.GetValueOrDefault(now.Name) is { } named && (named.EntryId is null || now.EntryId is null))
+                was = named;
+            pairs.Add((was is not null && taken.Add(was) ? was : null, now));
         }
-        pairs.AddRange(first.Select(was => ((Seen?)was, (Seen?)null)));
+        pairs.AddRange(first.Where(f => !taken.Contains(f)).Select(was => ((Seen?)was, (Seen?)null)));
         var changes = pairs
             .ConvertAll(p => new SeenChange(
                 (p.Now ?? p.Was)!.Name,

@@ -16,7 +16,7 @@ public sealed class ProjectModel(
     StudioDb db,
     PlaceFile placeFile,
     FindPiece findPiece,
-    ProjectHealth health,
+    IServiceScopeFactory scopes,
     Templates templates,
     StudioClock clock
 ) : PageModel
@@ -80,6 +80,7 @@ public sealed class ProjectModel(
         Record = record;
         Now = clock.Now;
         Notice = Notice.Take(TempData);
+        var looked = Task.Run(() => LookAsync(record, cancel), cancel);
         Asked = await AskedSlot.LoadAsync(db, record, cancel);
         await LoadCardsAsync(record.Id, cancel);
         Head = await ProjectHead.LoadAsync(db, record, ProjectView.Pieces, cancel);
@@ -93,8 +94,15 @@ public sealed class ProjectModel(
         if (StartId is { } start)
             Start = await templates.FindAsync(start, cancel);
         Templates = await templates.AllAsync(record.Id, cancel);
-        Health = await health.LookAsync(record, cancel);
+        Health = await looked;
         return Page();
+    }
+
+    // On records of its own, beside the pieces: of a large project each takes as long as the other.
+    private async Task<HealthReport> LookAsync(Project record, CancellationToken cancel)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        return await scope.ServiceProvider.GetRequiredService<ProjectHealth>().LookAsync(record, cancel);
     }
 
     /// <summary>The same list with another part of it shown.</summary>

@@ -52,10 +52,10 @@ test('a project starts with its plan in sight', async () => {
   await page.fill('[name=ClientName]', 'Tide Museum');
   assert.equal(await page.inputValue('[name=ClientCode]'), 'TM');
   await page.fill('[name=ClientCode]', 'tim');
-  assert.ok(await page.isVisible('.tree.print >> text=milestones/'));
+  assert.ok(await page.isVisible('.tree[data-plan=print] >> text=milestones/'));
   await page.check('#plan-audio');
-  assert.ok(await page.isVisible('.tree.audio >> text=mixes/'));
-  assert.ok(!await page.isVisible('.tree.print'));
+  assert.ok(await page.isVisible('.tree[data-plan=audio] >> text=mixes/'));
+  assert.ok(!await page.isVisible('.tree[data-plan=print]'));
   await page.check('#plan-print');
   assert.deepEqual(await faults(page), []);
   await page.click('button:has-text("Start the project")');

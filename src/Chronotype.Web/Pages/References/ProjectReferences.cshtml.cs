@@ -98,19 +98,32 @@ public sealed class ProjectReferencesModel(
             return NotFound();
         if (holder.Length != written.Length || holder.Length != target.Length || use.Any(i => i < 0 || i >= holder.Length))
             return BadRequest();
-        var (links, pieces, not) = (0, 0, new List<string>());
+        var assets = await db
+            .Entries.Where(e => holder.Contains(e.Id) && e.Kind == EntryKind.OwnFile)
+            .Select(e => e.Id)
+            .ToHashSetAsync(cancel);
+        var (links, done, not) = (0, new List<Guid>(), new List<string>());
         foreach (var group in use.Distinct().Where(i => target[i] is not null).GroupBy(i => holder[i]))
         {
             var targets = group.Select(i => new NewTarget(written[i], target[i]!.Value)).DistinctBy(t => t.Written).ToList();
             var outcome = await relink.OfEntryAsync(User.Actor(), group.Key, targets, cancel);
-            if (outcome.Done)
-                (links, pieces) = (links + targets.Count, pieces + 1);
-            else
+            if (!outcome.Done)
+            {
                 not.Add(RefusalWords.Of(outcome.Refusal));
+                continue;
+            }
+            links += targets.Count;
+            done.Add(group.Key);
         }
-        var done =
-            $"{DisplayText.Count(links, "link leads", "links lead")} to what you chose, in {DisplayText.Count(pieces, "file", "files")}: pieces have a new loose save each, assets a new content.";
-        Notice.Put(TempData, not.Count == 0 ? Notice.Done(done) : new Notice(NoticeKind.Ask, $"{done} {string.Join(" ", not.Distinct())}"));
+        var contents = done.Count(assets.Contains);
+        var where = new[]
+        {
+            done.Count > contents ? DisplayText.Count(done.Count - contents, "new loose save", "new loose saves") : null,
+            contents > 0 ? DisplayText.Count(contents, "new content of an asset", "new contents of assets") : null,
+        };
+        var said =
+            $"{DisplayText.Count(links, "link leads", "links lead")} to what you chose, in {string.Join(" and ", where.OfType<string>().DefaultIfEmpty("no file"))}.";
+        Notice.Put(TempData, not.Count == 0 ? Notice.Done(said) : new Notice(NoticeKind.Ask, $"{said} {string.Join(" ", not.Distinct())}"));
         return Redirect($"/references/{Uri.EscapeDataString(record.Code)}");
     }
 

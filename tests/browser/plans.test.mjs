@@ -75,10 +75,16 @@ test('a project begins like an earlier one, with what was chosen and nothing els
 
 test('a piece begins with some layers of a version, and says where it comes from', async () => {
   await page.goto('/projects/TIDES/TIM_moonpull-poster_key?b=14');
-  await page.click('text=Start a piece from 014');
+  // A person may be quicker than the script.
+  await page.route('**/Projects/project.js*', async route => {
+    await new Promise(done => setTimeout(done, 2500));
+    await route.continue();
+  });
+  await page.click('text=Start a piece from 014', { noWaitAfter: true });
   await page.locator('.carried summary').click();
   await page.click('.carried label:has-text("Water/") input');
   await page.locator('[data-carried-count]:text-is("8 of 13")').waitFor();
+  await page.unroute('**/Projects/project.js*');
   await page.uncheck('.carried label:has-text("Moon glow") input');
   assert.ok(await page.locator('.carried label:has-text("Sky/") input').evaluate(box => box.indeterminate && box.checked));
   assert.deepEqual(await faults(page), []);

@@ -46,23 +46,34 @@ if (location.hash === '#start') {
 
 // Which layers or tracks of another file come along; a group's box is those of all that is in it.
 const carried = document.querySelector('[data-carried]');
-carried?.addEventListener('change', (event) => {
-  const boxes = [...carried.querySelectorAll('[data-part]')];
-  const at = boxes.indexOf(event.target);
-  const depth = (box) => Number(box.dataset.depth);
-  if ('group' in event.target.dataset) {
-    for (let i = at + 1; i < boxes.length && depth(boxes[i]) > depth(boxes[at]); i++) boxes[i].checked = boxes[at].checked;
+const boxes = [...(carried?.querySelectorAll('[data-part]') ?? [])];
+const isGroup = (box) => 'group' in box.dataset;
+const within = (box) => {
+  const from = boxes.indexOf(box) + 1;
+  const end = boxes.findIndex((b, i) => i >= from && Number(b.dataset.depth) <= Number(box.dataset.depth));
+  return boxes.slice(from, end < 0 ? boxes.length : end);
+};
+
+function tally() {
+  for (const group of boxes.filter(isGroup)) {
+    const inner = within(group).filter((b) => !isGroup(b));
+    group.checked = inner.some((b) => b.checked);
+    group.indeterminate = group.checked && !inner.every((b) => b.checked);
   }
-  for (let i = boxes.length - 1; i >= 0; i--) {
-    if (!('group' in boxes[i].dataset)) continue;
-    const inner = [];
-    for (let k = i + 1; k < boxes.length && depth(boxes[k]) > depth(boxes[i]); k++) if (!('group' in boxes[k].dataset)) inner.push(boxes[k]);
-    boxes[i].checked = inner.some((b) => b.checked);
-    boxes[i].indeterminate = boxes[i].checked && !inner.every((b) => b.checked);
-  }
-  const leaves = boxes.filter((b) => !('group' in b.dataset));
+  const leaves = boxes.filter((b) => !isGroup(b));
   const chosen = leaves.filter((b) => b.checked);
-  carried.querySelector('[name=parts]').value = chosen.length === leaves.length ? '' : chosen.map((b) => b.dataset.part).join(',');
-  carried.querySelector('[data-carried-count]').textContent = chosen.length === leaves.length ? 'all of it' : `${chosen.length} of ${leaves.length}`;
+  const isAll = chosen.length === leaves.length;
+  carried.querySelector('[name=parts]').value = isAll ? '' : chosen.map((b) => b.dataset.part).join(',');
+  carried.querySelector('[data-carried-count]').textContent = isAll ? 'all of it' : `${chosen.length} of ${leaves.length}`;
   carried.closest('form').querySelector('button:not([type=button])').disabled = chosen.length === 0;
-});
+}
+
+if (carried) {
+  carried.addEventListener('change', (event) => {
+    if (isGroup(event.target)) for (const box of within(event.target)) box.checked = event.target.checked;
+    tally();
+  });
+  // Somebody may have been quicker than this script: a group that was left out leaves out what is in it.
+  for (const group of boxes.filter((b) => isGroup(b) && !b.checked)) for (const box of within(group)) box.checked = false;
+  tally();
+}

@@ -28,4 +28,12 @@ public static class FormatReader
             return new FileFacts { Format = format.Format, Fault = new FileFault(FileFaultCode.NotUnderstood, e.GetType().Name) };
         }
     }
+
+    /// <summary>As <see cref="Read"/>, of a file that is to be written anew.</summary>
+    /// <exception cref="UnreadableFileException">It has a fault.</exception>
+    internal static FileFacts ReadSound(Stream content, CancellationToken cancel = default)
+    {
+        var facts = Read(content, cancel);
+        return facts.Fault is { } fault ? throw new UnreadableFileException(fault) : facts;
+    }
 }

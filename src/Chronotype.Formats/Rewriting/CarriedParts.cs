@@ -27,7 +27,7 @@ public static class CarriedParts
     /// <exception cref="UnreadableFileException">The file cannot be read, or not be parted without changing more than was asked.</exception>
     public static void Keep(Stream content, IReadOnlySet<int> chosen, Stream output, CancellationToken cancel = default)
     {
-        var before = Sound(content, cancel);
+        var before = FormatReader.ReadSound(content, cancel);
         var parts = Of(before);
         if (parts.Count == 0 || !parts.Any(chosen.Contains))
             throw new UnreadableFileException(FileFaultCode.NoLayers);
@@ -47,7 +47,7 @@ public static class CarriedParts
             default:
                 throw new UnreadableFileException(FileFaultCode.NotUnderstood);
         }
-        var after = Sound(made, cancel);
+        var after = FormatReader.ReadSound(made, cancel);
         var isAsAsked =
             before.Format == FileFormat.Timeline
                 ? after.Timeline!.Tracks.Count == parts.Count(chosen.Contains)
@@ -62,7 +62,7 @@ public static class CarriedParts
     /// <inheritdoc cref="Keep"/>
     public static void WithoutSettings(Stream content, Stream output, CancellationToken cancel = default)
     {
-        var before = Sound(content, cancel);
+        var before = FormatReader.ReadSound(content, cancel);
         content.Position = 0;
         using var made = TemporaryFile.Open();
         switch (before.Format)
@@ -76,7 +76,7 @@ public static class CarriedParts
             default:
                 throw new UnreadableFileException(FileFaultCode.NotUnderstood);
         }
-        var after = Sound(made, cancel);
+        var after = FormatReader.ReadSound(made, cancel);
         if (
             !after.References.Select(r => r.Written).SequenceEqual(before.References.Select(r => r.Written))
             || !after.Layers.Select(l => l.Name).SequenceEqual(before.Layers.Select(l => l.Name))
@@ -117,11 +117,5 @@ public static class CarriedParts
                 tracks.RemoveAt(i);
         }
         output.Write(LimitedJson.Write(root, isIndented: true));
-    }
-
-    private static FileFacts Sound(Stream content, CancellationToken cancel)
-    {
-        var facts = FormatReader.Read(content, cancel);
-        return facts.Fault is { } fault ? throw new UnreadableFileException(fault) : facts;
     }
 }

@@ -10,9 +10,6 @@ namespace Chronotype.Formats.Rewriting;
 /// </summary>
 public static class FilePacker
 {
-    /// <summary>Whether files of a format can be packed and unpacked.</summary>
-    public static bool IsPossible(FileFormat format) => format is FileFormat.Svg or FileFormat.Gltf;
-
     /// <param name="contents">Seekable: the file itself, then what it refers to; left open.</param>
     /// <param name="references">Which reference leads to which content. Others stay as they are.</param>
     /// <param name="output">Gets the new file; left open.</param>
@@ -25,7 +22,7 @@ public static class FilePacker
     )
     {
         var content = contents[0];
-        var before = Sound(content, cancel);
+        var before = FormatReader.ReadSound(content, cancel);
         content.Position = 0;
         using var made = TemporaryFile.Open();
         switch (before.Format)
@@ -39,7 +36,7 @@ public static class FilePacker
             default:
                 throw new UnreadableFileException(FileFaultCode.NotUnderstood);
         }
-        var after = Sound(made, cancel);
+        var after = FormatReader.ReadSound(made, cancel);
         var packed = references.Select(r => r.Written).ToHashSet(StringComparer.Ordinal);
         if (after.Layers.Count != before.Layers.Count || after.References.Any(r => r.EmbeddedBytes is null && packed.Contains(r.Written)))
             throw new UnreadableFileException(FileFaultCode.NotUnderstood);
@@ -53,7 +50,7 @@ public static class FilePacker
     /// <exception cref="UnreadableFileException">The file cannot be read.</exception>
     public static IReadOnlyList<EmbeddedPart> Find(Stream content, Action<EmbeddedPart, byte[]> take, CancellationToken cancel = default)
     {
-        var facts = Sound(content, cancel);
+        var facts = FormatReader.ReadSound(content, cancel);
         content.Position = 0;
         var parts = new List<EmbeddedPart>();
         var found = facts.Format switch
@@ -85,7 +82,7 @@ public static class FilePacker
     /// <exception cref="UnreadableFileException">The file cannot be read.</exception>
     public static void PutOut(Stream content, IReadOnlyList<PlacedPart> placed, Stream output, CancellationToken cancel = default)
     {
-        var before = Sound(content, cancel);
+        var before = FormatReader.ReadSound(content, cancel);
         content.Position = 0;
         var paths = placed.ToDictionary(p => p.Hash, p => p.Written);
         using var made = TemporaryFile.Open();
@@ -100,7 +97,7 @@ public static class FilePacker
             default:
                 throw new UnreadableFileException(FileFaultCode.NotUnderstood);
         }
-        var after = Sound(made, cancel);
+        var after = FormatReader.ReadSound(made, cancel);
         var written = after
             .References.Where(r => r.EmbeddedBytes is null)
             .Select(r => r.Written[..^DataUri.Fragment(r.Written).Length])
@@ -109,11 +106,5 @@ public static class FilePacker
             throw new UnreadableFileException(FileFaultCode.NotUnderstood);
         made.Position = 0;
         made.CopyTo(output);
-    }
-
-    private static FileFacts Sound(Stream content, CancellationToken cancel)
-    {
-        var facts = FormatReader.Read(content, cancel);
-        return facts.Fault is { } fault ? throw new UnreadableFileException(fault) : facts;
     }
 }

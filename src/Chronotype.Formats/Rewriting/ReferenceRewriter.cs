@@ -15,9 +15,7 @@ public static class ReferenceRewriter
     /// <exception cref="UnreadableFileException">The file cannot be read, or not be rewritten without changing more than was asked.</exception>
     public static void Rewrite(Stream content, IReadOnlyList<RewrittenReference> changes, Stream output, CancellationToken cancel = default)
     {
-        var before = FormatReader.Read(content, cancel);
-        if (before.Fault is { } fault)
-            throw new UnreadableFileException(fault);
+        var before = FormatReader.ReadSound(content, cancel);
         var to = changes.ToDictionary(c => c.From, c => c.To, StringComparer.Ordinal);
         content.Position = 0;
         using var made = new MemoryStream();

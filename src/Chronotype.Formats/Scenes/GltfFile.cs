@@ -2,6 +2,7 @@ using System.Buffers.Binary;
 using System.Security.Cryptography;
 using System.Text.Json;
 using Chronotype.Core.Content;
+using Chronotype.Formats.Rewriting;
 
 namespace Chronotype.Formats.Scenes;
 
@@ -149,7 +150,7 @@ internal sealed class GltfFile : IDisposable
         if (Buffers[buffer].Get("uri") is { } uri)
         {
             if (!embedded.TryGetValue(buffer, out var bytes))
-                embedded[buffer] = bytes = Embedded(uri.ValueKind == JsonValueKind.String ? uri.GetString()! : "");
+                embedded[buffer] = bytes = uri.ValueKind == JsonValueKind.String ? DataUri.Read(uri.GetString()!) : null;
             if (bytes is null || at + length > bytes.Length)
                 return false;
             take(bytes.AsSpan((int)at, (int)length));
@@ -168,16 +169,5 @@ internal sealed class GltfFile : IDisposable
             left -= read;
         }
         return true;
-    }
-
-    // RFC 2397, in base64.
-    private static byte[]? Embedded(string uri)
-    {
-        const string mark = ";base64,";
-        var at = uri.IndexOf(mark, StringComparison.Ordinal);
-        if (!uri.StartsWith("data:", StringComparison.Ordinal) || at < 0)
-            return null;
-        var bytes = new byte[(uri.Length - at) * 3L / 4 + 3];
-        return Convert.TryFromBase64Chars(uri.AsSpan(at + mark.Length), bytes, out var written) ? bytes[..written] : null;
     }
 }

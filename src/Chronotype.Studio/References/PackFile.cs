@@ -19,7 +19,7 @@ namespace Chronotype.Studio.References;
 public sealed record PackPlan(IReadOnlyList<GatheredFile> Inside, IReadOnlyList<string> Missing, long Size, long Added);
 
 /// <summary>Puts what a save refers to inside its file: pictures and typefaces of an SVG, buffers and pictures of a glTF.</summary>
-public sealed class PackFile(Rewriting rewriting, ReceiveSave receiveSave, IDbContextFactory<StudioDb> contexts, IContentStore store)
+public sealed class PackFile(Rewriting rewriting, IDbContextFactory<StudioDb> contexts, IContentStore store)
 {
     // SVG may place SVG that places SVG; nobody goes deeper than that on purpose.
     private const int Deepest = 12;
@@ -134,12 +134,7 @@ public sealed class PackFile(Rewriting rewriting, ReceiveSave receiveSave, IDbCo
         // A glTF of text has a name that says so, and what is packed is no text.
         if (piece.Extension == ".gltf" || await MakeAsync(saveId, cancel: cancel) is not { File: { } made } packed)
             return new Refusal.NotPacked(piece.CurrentName);
-        using (made)
-        {
-            await using var bytes = File.OpenRead(made.Path);
-            var content = new ArrivingContent(packed.Name, bytes) { IsNoFace = true };
-            return await receiveSave.DoAsync(actor, new SaveTarget.OfPiece(piece.Id), content, cancel);
-        }
+        return await rewriting.ReceiveAsync(actor, new SaveTarget.OfPiece(piece.Id), made, packed.Name, cancel);
     }
 
     private sealed record Opened(Save Save, FileFormat Format, GatheredFile Main, IReadOnlyList<(ProjectPath In, string Written)> Missing)

@@ -28,13 +28,7 @@ public sealed record PutOut(IReadOnlyList<PuttingOut> Parts, ReceivedSave Save);
 /// Puts out what the newest save of a piece carries inside: each content once among the project's assets, and a new loose save that refers
 /// to it.
 /// </summary>
-public sealed class PutOutFiles(
-    DeedRunner deeds,
-    Rewriting rewriting,
-    ReceiveSave receiveSave,
-    IDbContextFactory<StudioDb> contexts,
-    IContentStore store
-)
+public sealed class PutOutFiles(DeedRunner deeds, Rewriting rewriting, IDbContextFactory<StudioDb> contexts, IContentStore store)
 {
     /// <summary>What would be put out, and where it would stand.</summary>
     /// <returns>Empty where nothing is inside; null where it cannot be looked for.</returns>
@@ -77,13 +71,8 @@ public sealed class PutOutFiles(
         );
         if (made is null)
             return new Refusal.NotPacked(save.Piece.CurrentName);
-        using (made)
-        {
-            await using var bytes = File.OpenRead(made.Path);
-            var content = new ArrivingContent(save.ReceivedName, bytes) { IsNoFace = true };
-            var received = await receiveSave.DoAsync(actor, new SaveTarget.OfPiece(pieceId), content, cancel);
-            return received.Done ? new PutOut(placed, received.Result) : received.Refusal;
-        }
+        var received = await rewriting.ReceiveAsync(actor, new SaveTarget.OfPiece(pieceId), made, save.ReceivedName, cancel);
+        return received.Done ? new PutOut(placed, received.Result) : received.Refusal;
     }
 
     private static async Task<Save?> NewestAsync(StudioDb db, Guid pieceId, CancellationToken cancel)

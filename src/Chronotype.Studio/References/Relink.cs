@@ -62,7 +62,7 @@ public sealed class Relink(
             save,
             new ReaderJob { Kind = ReaderJobKind.Relink, Rewritten = changes },
             () => [store.OpenRead(save.MainHash)],
-            cancel: cancel
+            cancel
         );
     }
 

@@ -15,9 +15,6 @@ public sealed class MadeFile(string path, ReaderAnswer answer) : IDisposable
 
     public ReaderAnswer Answer => answer;
 
-    /// <summary>Bytes.</summary>
-    public long Length => new FileInfo(path).Length;
-
     public void Dispose() => File.Delete(path);
 }
 
@@ -50,27 +47,34 @@ public sealed class Rewriting(FileReader reader, ReceiveSave receiveSave, DataFo
         }
     }
 
-    /// <summary>As <see cref="MakeAsync"/>; what is made becomes a loose save on top of the newest.</summary>
+    /// <summary>As <see cref="MakeAsync"/>; what is made becomes a loose save on top of the newest, under the name that the save came under.</summary>
     /// <param name="save">The save that it is made of.</param>
-    /// <param name="name">What the file is called; null for the name that the save came under.</param>
     public async Task<Outcome<ReceivedSave>> SaveAsync(
         Actor actor,
         Piece piece,
         Save save,
         ReaderJob job,
         Func<IReadOnlyList<Stream>> open,
-        string? name = null,
         CancellationToken cancel = default
     )
     {
         var (made, _) = await MakeAsync(job, open, cancel);
-        if (made is null)
-            return new Refusal.NotRelinked(piece.CurrentName);
-        using (made)
-        {
-            await using var bytes = File.OpenRead(made.Path);
-            var content = new ArrivingContent(name ?? save.ReceivedName, bytes) { IsNoFace = true };
-            return await receiveSave.DoAsync(actor, new SaveTarget.OfPiece(piece.Id), content, cancel);
-        }
+        return made is null
+            ? new Refusal.NotRelinked(piece.CurrentName)
+            : await ReceiveAsync(actor, new SaveTarget.OfPiece(piece.Id), made, save.ReceivedName, cancel);
+    }
+
+    /// <summary>Takes a file that was made for a save, and closes it.</summary>
+    internal async Task<Outcome<ReceivedSave>> ReceiveAsync(
+        Actor actor,
+        SaveTarget target,
+        MadeFile made,
+        string name,
+        CancellationToken cancel
+    )
+    {
+        using var held = made;
+        await using var bytes = File.OpenRead(made.Path);
+        return await receiveSave.DoAsync(actor, target, new ArrivingContent(name, bytes) { IsNoFace = true }, cancel);
     }
 }

@@ -61,17 +61,9 @@ public sealed class StartFrom(
         );
         if (made is null)
             return new Refusal.NotParted(save.Piece.CurrentName);
-        using (made)
-        {
-            await using var bytes = File.OpenRead(made.Path);
-            var received = await receiveSave.DoAsync(
-                actor,
-                new SaveTarget.NewPiece(projectId, slots, new PieceOrigin(null, saveId)),
-                new ArrivingContent(save.ReceivedName, bytes) { IsNoFace = true },
-                cancel
-            );
-            return received.Result is { } begun ? begun.Piece : received.Refusal!;
-        }
+        var target = new SaveTarget.NewPiece(projectId, slots, new PieceOrigin(null, saveId));
+        var received = await rewriting.ReceiveAsync(actor, target, made, save.ReceivedName, cancel);
+        return received.Result is { } begun ? begun.Piece : received.Refusal!;
     }
 
     /// <inheritdoc cref="SaveAsync"/>

@@ -25,6 +25,7 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     public DbSet<Save> Saves => Set<Save>();
     public DbSet<SaveFile> SaveFiles => Set<SaveFile>();
     public DbSet<Face> Faces => Set<Face>();
+    public DbSet<SaveCompanion> Companions => Set<SaveCompanion>();
     public DbSet<Milestone> Milestones => Set<Milestone>();
     public DbSet<RenameRun> RenameRuns => Set<RenameRun>();
     public DbSet<RenamedName> RenamedNames => Set<RenamedName>();

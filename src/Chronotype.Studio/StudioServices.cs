@@ -100,6 +100,7 @@ public static class StudioServices
                 typeof(MaintainStorage),
                 typeof(TendJobs),
                 typeof(TendFiles),
+                typeof(CompanionAsSave),
                 typeof(TendTree),
             }
         )

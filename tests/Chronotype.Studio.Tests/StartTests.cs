@@ -288,6 +288,7 @@ public sealed class StartTests : IDisposable
             "20261126092611_InsideFiles",
             "20261126124547_Faces",
             "20261126175026_PlacesAndLinks",
+            "20261126204658_PlansAndSpecs",
         ];
 
     /// <summary>Copies the database's files as they are before every statement: what a kill at that moment leaves.</summary>

@@ -38,7 +38,7 @@ public static class NamedContents
             connection.Open();
             using var command = connection.CreateCommand();
             // Files of the project's own, and faces, came later than pieces; an older version's records have none.
-            var (hasOwn, hasFaces, hasLinks) = (Has("FileContents"), Has("Faces"), Has("Links"));
+            var (hasOwn, hasFaces, hasLinks, hasCompanions) = (Has("FileContents"), Has("Faces"), Has("Links"), Has("Companions"));
             command.CommandText = """
                 SELECT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), f."Path", f."Hash"
                 FROM "SaveFiles" f JOIN "Saves" s ON s."Id" = f."SaveId"
@@ -74,6 +74,17 @@ public static class NamedContents
                         JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
                     WHERE l."SeenHash" IS NOT NULL
                     ORDER BY p."Code", i."CurrentName", s."Sequence", l."SeenPath"
+                    """;
+                Read(command, rows);
+            }
+
+            if (hasCompanions)
+            {
+                command.CommandText = """
+                    SELECT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), i."CurrentName" || c."Tail", c."Hash"
+                    FROM "Companions" c JOIN "Saves" s ON s."Id" = c."SaveId"
+                        JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
+                    ORDER BY p."Code", i."CurrentName", s."Sequence", c."Tail"
                     """;
                 Read(command, rows);
             }

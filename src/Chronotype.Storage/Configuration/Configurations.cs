@@ -70,6 +70,7 @@ internal sealed class SaveConfiguration : IEntityTypeConfiguration<Save>
         save.HasOne(s => s.Piece).WithMany(p => p.Saves).HasForeignKey(s => s.PieceId).OnDelete(DeleteBehavior.Restrict);
         save.HasMany(s => s.Files).WithOne().HasForeignKey(f => f.SaveId);
         save.HasMany(s => s.Faces).WithOne().HasForeignKey(f => f.SaveId);
+        save.HasMany(s => s.Companions).WithOne().HasForeignKey(c => c.SaveId);
         save.Ignore(s => s.SeenHash);
         save.HasOne(s => s.Milestone).WithOne().HasForeignKey<Milestone>(m => m.SaveId).OnDelete(DeleteBehavior.Restrict);
         save.HasIndex(s => new { s.PieceId, s.Sequence }).IsUnique();
@@ -94,6 +95,16 @@ internal sealed class FaceConfiguration : IEntityTypeConfiguration<Face>
     public void Configure(EntityTypeBuilder<Face> face) => face.HasIndex(f => f.Hash);
 }
 
+internal sealed class SaveCompanionConfiguration : IEntityTypeConfiguration<SaveCompanion>
+{
+    public void Configure(EntityTypeBuilder<SaveCompanion> companion)
+    {
+        companion.HasIndex(c => new { c.SaveId, c.EntryId }).IsUnique();
+        companion.HasIndex(c => c.EntryId);
+        companion.HasIndex(c => c.Hash);
+    }
+}
+
 internal sealed class LineConfiguration : IEntityTypeConfiguration<Line>
 {
     public void Configure(EntityTypeBuilder<Line> line)
@@ -109,6 +120,7 @@ internal sealed class TreeEntryConfiguration : IEntityTypeConfiguration<TreeEntr
     public void Configure(EntityTypeBuilder<TreeEntry> entry)
     {
         entry.ToTable("Entries");
+        entry.Ignore(e => e.MayReplace);
         // Windows and macOS take two names that differ only in case for one file.
         entry.HasIndex(e => new { e.ProjectId, e.PathKey }).IsUnique().HasFilter("\"DeletedAt\" IS NULL");
         // What stands in one folder is asked for by every look into it, and how much stands in each by every look at the plan.

@@ -20,6 +20,9 @@ public sealed class StudioRecord
     /// <summary>Endings of the studio's own that make a file the companion of another, a line each; null for the usual ones alone.</summary>
     public string? Companions { get; set; }
 
+    /// <summary>How text formats of the studio's own say what they refer to, as JSON; null for none.</summary>
+    public string? ReferencePatterns { get; set; }
+
     /// <summary>A studio of made-up people, who sign in without a password of their own.</summary>
     public bool IsDemo { get; set; }
 }

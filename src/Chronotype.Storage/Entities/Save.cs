@@ -34,6 +34,9 @@ public sealed class Save
     /// <summary>The faces that it was ever given.</summary>
     public List<Face> Faces { get; set; } = [];
 
+    /// <summary>What goes with it.</summary>
+    public List<SaveCompanion> Companions { get; set; } = [];
+
     /// <summary>What is looked at, heard and compared in its place.</summary>
     public ContentHash SeenHash => FaceHash ?? MainHash;
 
@@ -97,6 +100,25 @@ public sealed class SaveFile
 
     /// <summary>When it was last told what it refers to; null where it was not read yet.</summary>
     public DateTimeOffset? LinkedAt { get; set; }
+}
+
+/// <summary>What a companion of a piece's file held with a save, whatever became of it since.</summary>
+public sealed class SaveCompanion
+{
+    public long Id { get; set; }
+    public Guid SaveId { get; set; }
+
+    /// <summary>The companion in the tree.</summary>
+    public Guid EntryId { get; set; }
+
+    /// <summary>What of its name follows the name of its file without the extension: <c>.svg.xmp</c>, <c>.srt</c>.</summary>
+    public required string Tail { get; set; }
+
+    public ContentHash Hash { get; set; }
+    public long Size { get; set; }
+
+    /// <summary>When the content came: before the save for one that was carried over from the save before it.</summary>
+    public DateTimeOffset CameAt { get; set; }
 }
 
 /// <summary>A version marked with a reason.</summary>

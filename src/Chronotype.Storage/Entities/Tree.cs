@@ -43,6 +43,9 @@ public enum EntryKind
 
     /// <summary>A file of its own, with its past: an original, an asset, a document, an output.</summary>
     OwnFile,
+
+    /// <summary>A file that goes with a piece's current file, and is named and moved with it. It has its past.</summary>
+    Companion,
 }
 
 /// <summary>One place of a project's tree, and what stands there.</summary>
@@ -88,6 +91,9 @@ public sealed class TreeEntry
     public DateTimeOffset? DeletedAt { get; set; }
 
     public Guid? DeletedById { get; set; }
+
+    /// <summary>It may be given other content: what it held before stays in its past.</summary>
+    public bool MayReplace => Kind == EntryKind.Companion || (Kind == EntryKind.OwnFile && Role.MayReplace());
 
     /// <summary>The past of a file of its own, the last of it what it holds now.</summary>
     public List<FileContent> Contents { get; set; } = [];

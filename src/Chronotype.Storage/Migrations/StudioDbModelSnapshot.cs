@@ -957,6 +957,44 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Saves");
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Entities.SaveCompanion", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("CameAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("EntryId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("SaveId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Size")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Tail")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("EntryId");
+
+                    b.HasIndex("Hash");
+
+                    b.HasIndex("SaveId", "EntryId")
+                        .IsUnique();
+
+                    b.ToTable("Companions");
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Entities.SaveFile", b =>
                 {
                     b.Property<long>("Id")
@@ -1116,6 +1154,9 @@ namespace Chronotype.Storage.Migrations
 
                     b.Property<string>("Name")
                         .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("ReferencePatterns")
                         .HasColumnType("TEXT");
 
                     b.HasKey("Id");
@@ -1393,6 +1434,15 @@ namespace Chronotype.Storage.Migrations
                     b.Navigation("Piece");
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Entities.SaveCompanion", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Entities.Save", null)
+                        .WithMany("Companions")
+                        .HasForeignKey("SaveId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Entities.SaveFile", b =>
                 {
                     b.HasOne("Chronotype.Storage.Entities.Save", null)
@@ -1473,6 +1523,8 @@ namespace Chronotype.Storage.Migrations
 
             modelBuilder.Entity("Chronotype.Storage.Entities.Save", b =>
                 {
+                    b.Navigation("Companions");
+
                     b.Navigation("Faces");
 
                     b.Navigation("Files");

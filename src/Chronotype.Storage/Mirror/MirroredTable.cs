@@ -39,6 +39,7 @@ public sealed record MirroredTable(string Name, string Key, IReadOnlyDictionary<
         Of("FileContents"),
         Of("PastPlaces"),
         Of("Links"),
+        Of("Companions"),
     ];
 
     private static MirroredTable Of(string name, params IReadOnlyList<(string Column, object? Value)> left) =>

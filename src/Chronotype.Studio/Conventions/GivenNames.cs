@@ -184,7 +184,12 @@ internal static class GivenNames
             cancel
         );
         if (entry is not null)
+        {
+            var was = entry.Path.Name;
             await tree.TakeAsync(entry, to + extension, cancel);
+            if (kind == EntryKind.CurrentFile)
+                await PieceCompanions.FollowAsync(db, entry, was, cancel);
+        }
         await db.SaveChangesAsync(cancel);
     }
 }

@@ -254,6 +254,9 @@ public abstract record Refusal
 
     public sealed record NamedByConvention(ProjectPath Path) : Refusal;
 
+    /// <summary>A companion is named and moved with its file, not alone.</summary>
+    public sealed record GoesWithItsFile(ProjectPath Path) : Refusal;
+
     public sealed record IntoItself(ProjectPath Path) : Refusal;
 
     /// <summary>Its references cannot be written anew: its format is not open, or it is a folder of files.</summary>

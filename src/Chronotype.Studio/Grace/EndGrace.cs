@@ -19,7 +19,7 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
         var pieces = await db.Pieces.IgnoreQueryFilters().Where(p => p.DeletedAt < before).Select(p => p.Id).ToListAsync(cancel);
         var saves = await db.Saves.IgnoreQueryFilters().Where(s => s.DiscardedAt < before).Select(s => s.Id).ToListAsync(cancel);
         var projects = await db.Projects.IgnoreQueryFilters().Where(p => p.DeletedAt < before).Select(p => p.Id).ToListAsync(cancel);
-        var files = await db.Entries.AnyAsync(e => e.DeletedAt < before && e.PieceId == null, cancel);
+        var files = await db.Entries.AnyAsync(e => e.DeletedAt < before && (e.PieceId == null || e.Kind == EntryKind.Companion), cancel);
         var (done, total) = (0, pieces.Count + saves.Count + projects.Count + (files ? 1 : 0));
         foreach (var piece in pieces)
             await StepAsync(d => EndPieceAsync(d, piece, before, cancel));
@@ -68,6 +68,7 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
     {
         await db.Milestones.Where(m => saves.Any(s => s.Id == m.SaveId)).ExecuteDeleteAsync(cancel);
         await db.Faces.Where(f => saves.Any(s => s.Id == f.SaveId)).ExecuteDeleteAsync(cancel);
+        await db.Companions.Where(c => saves.Any(s => s.Id == c.SaveId)).ExecuteDeleteAsync(cancel);
         await db.Links.Where(l => saves.Any(s => s.Id == l.SaveId)).ExecuteDeleteAsync(cancel);
         await db.SaveFiles.Where(f => saves.Any(s => s.Id == f.SaveId)).ExecuteDeleteAsync(cancel);
         await saves.ExecuteDeleteAsync(cancel);
@@ -84,7 +85,11 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
     }
 
     private static async Task EndFilesAsync(StudioDb db, DateTimeOffset before, CancellationToken cancel) =>
-        await EndEntriesAsync(db, db.Entries.Where(e => e.DeletedAt < before && e.PieceId == null), cancel);
+        await EndEntriesAsync(
+            db,
+            db.Entries.Where(e => e.DeletedAt < before && (e.PieceId == null || e.Kind == EntryKind.Companion)),
+            cancel
+        );
 
     // Its pieces were deleted no later than it was, and have gone before it.
     private static async Task EndProjectAsync(StudioDb db, Guid id, DateTimeOffset before, CancellationToken cancel)

@@ -23,6 +23,7 @@ public static class GracePeriod
                 saves.Any(s => s.Id == f.SaveId)
                 && !db.SaveFiles.Any(o => o.Hash == f.Hash && !saves.Any(s => s.Id == o.SaveId))
                 && !db.FileContents.Any(c => c.Hash == f.Hash)
+                && !db.Companions.Any(c => c.Hash == f.Hash && !saves.Any(s => s.Id == c.SaveId))
                 && !db.Links.Any(l => l.SeenHash == f.Hash && !saves.Any(s => s.Id == l.SaveId))
             )
             .Select(f => f.Hash)

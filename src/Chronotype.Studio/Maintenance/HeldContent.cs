@@ -24,6 +24,7 @@ public sealed class HeldContent(ContentStore store, IDbContextFactory<StudioDb> 
             .SaveFiles.Select(f => f.Hash)
             .Concat(db.FileContents.Select(f => f.Hash))
             .Concat(db.Faces.Select(f => f.Hash))
+            .Concat(db.Companions.Select(c => c.Hash))
             // What a version saw can be given back with it, whatever became of the file.
             .Concat(db.Links.Where(l => l.SeenHash != null).Select(l => l.SeenHash!.Value));
 

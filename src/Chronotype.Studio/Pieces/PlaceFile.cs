@@ -1,10 +1,12 @@
 using Chronotype.Core.Naming;
 using Chronotype.Core.Naming.Checking;
+using Chronotype.Core.Structure;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Projects;
+using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Pieces;
@@ -30,6 +32,9 @@ public abstract record PlaceReason
 
     /// <summary>The piece had the name before its names were changed.</summary>
     public sealed record FormerName : PlaceReason;
+
+    /// <summary>The name is that of the piece's file, or of a version, with an ending of companions behind it.</summary>
+    public sealed record GoesWith : PlaceReason;
 
     /// <summary>A word of the name is, or is nearly, in one of the piece's slots.</summary>
     public sealed record WordInSlot(string Word, string Slot) : PlaceReason;
@@ -70,7 +75,8 @@ public sealed class PlaceFile(StudioDb db, ConventionStore studio)
             pieces,
             await studio.ListsAsync(ConventionStore.Read(project.Convention).Slots, cancel),
             (await db.Codes.AsNoTracking().ToListAsync(cancel)).ToLookup(c => c.Code, c => c.Meaning),
-            former.ToLookup(f => f.From, f => f.PieceId, StringComparer.OrdinalIgnoreCase)
+            former.ToLookup(f => f.From, f => f.PieceId, StringComparer.OrdinalIgnoreCase),
+            await CompanionFiles.EndingsAsync(db, cancel)
         );
     }
 }
@@ -94,16 +100,18 @@ public sealed class ProjectPlaces
     private readonly Dictionary<string, CodeList> lists;
     private readonly ILookup<string, string> meanings;
     private readonly ILookup<string, Guid> former;
+    private readonly IReadOnlyCollection<string> endings;
 
     internal ProjectPlaces(
         Project project,
         IReadOnlyList<Piece> pieces,
         Dictionary<string, CodeList> lists,
         ILookup<string, string> meanings,
-        ILookup<string, Guid> former
+        ILookup<string, Guid> former,
+        IReadOnlyCollection<string> endings
     )
     {
-        (Project, this.pieces, this.lists, this.meanings, this.former) = (project, pieces, lists, meanings, former);
+        (Project, this.pieces, this.lists, this.meanings, this.former, this.endings) = (project, pieces, lists, meanings, former, endings);
         convention = ConventionStore.Read(project.Convention);
     }
 
@@ -117,8 +125,9 @@ public sealed class ProjectPlaces
         var had = former[name].Concat(former[FileNames.Stem(name)]).ToHashSet();
         var reading = convention.Grammar.Read(name);
         var words = WordsOf(name);
+        var goesWith = Companions.Split(name, endings)?.Of is { } file ? convention.Grammar.Read(file) : null;
         var places = pieces
-            .Select(p => Place(p, name, reading, had, words))
+            .Select(p => Place(p, name, reading, had, words, goesWith))
             .Where(p => p is not null)
             .Select(p => p!)
             .OrderByDescending(p => p.Share)
@@ -130,13 +139,22 @@ public sealed class ProjectPlaces
         return new Proposal(name, places, Slots(name, reading, words, hand), Marks(name, reading));
     }
 
-    private ProposedPlace? Place(Piece piece, string name, NameReading? reading, HashSet<Guid> had, IReadOnlyList<string> words)
+    private ProposedPlace? Place(
+        Piece piece,
+        string name,
+        NameReading? reading,
+        HashSet<Guid> had,
+        IReadOnlyList<string> words,
+        NameReading? goesWith
+    )
     {
         var names = PieceNames.Of(piece);
         ProposedPlace Of(double share, int unsaid, params IReadOnlyList<PlaceReason> reasons) =>
             new(piece.Id, piece.CurrentName, piece.Extension, names.Next(piece.Line.HighestNumber, name), share, unsaid, reasons);
         if (reading is not null && names.IsOwn(reading.Values()))
             return Of(1, 0, new PlaceReason.OwnName(names.NumberByHand(name)));
+        if (goesWith is not null && piece.Extension != FileNames.Extension(name) && names.IsOwn(goesWith.Values()))
+            return Of(1, 0, new PlaceReason.GoesWith());
         if (had.Contains(piece.Id))
             return Of(1, 0, new PlaceReason.FormerName());
 

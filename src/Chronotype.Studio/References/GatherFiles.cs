@@ -3,6 +3,7 @@ using Chronotype.Core.References;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Readers;
+using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.References;
@@ -64,6 +65,11 @@ public sealed class GatherFiles(StudioDb db)
                 Add(path, file.Hash, file.Size);
                 mainPath = file.IsMain ? path : mainPath;
             }
+        }
+        foreach (var companion in await PieceCompanions.OfAsync(db, save, asThen, cancel))
+        {
+            if (ProjectPath.TryParse($"{folder}/{piece.CurrentName}{companion.Tail}".TrimStart('/'), out var path, out _))
+                Add(path, companion.Hash, companion.Size);
         }
         foreach (var link in seen)
             Add(link.SeenPath!, link.SeenHash!.Value, link.SeenSize);

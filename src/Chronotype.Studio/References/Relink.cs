@@ -84,9 +84,9 @@ public sealed class Relink(
             .FirstOrDefaultAsync(e => e.Id == entryId && e.DeletedAt == null, cancel);
         if (entry is null)
             return new Refusal.NoSuchEntry();
-        if (entry.PieceId is { } piece)
+        if (entry is { Kind: EntryKind.CurrentFile, PieceId: { } piece })
             return await DoAsync(actor, piece, targets, cancel) is { Done: false } no ? no.Refusal : Done.It;
-        if (!entry.Role.MayReplace())
+        if (!entry.MayReplace)
             return new Refusal.NeverChanged(entry.Path);
         var now = entry.Contents.MaxBy(c => c.Sequence)!;
         if (!RewrittenReference.IsPossible((await reader.ReadAsync(now.Hash, cancel: cancel)).Format))

@@ -75,6 +75,6 @@ public sealed class Rewriting(FileReader reader, ReceiveSave receiveSave, DataFo
     {
         using var held = made;
         await using var bytes = File.OpenRead(made.Path);
-        return await receiveSave.DoAsync(actor, target, new ArrivingContent(name, bytes) { IsNoFace = true }, cancel);
+        return await receiveSave.DoAsync(actor, target, new ArrivingContent(name, bytes) { IsASave = true }, cancel);
     }
 }

@@ -136,7 +136,7 @@ public sealed class TreeThen(StudioDb db, Guid projectId, DateTimeOffset? moment
     private async Task<Dictionary<Guid, (ContentHash? Hash, long Size, Guid? Save)>> HeldAsync(List<Place> places, CancellationToken cancel)
     {
         var held = new Dictionary<Guid, (ContentHash? Hash, long Size, Guid? Save)>();
-        foreach (var part in places.Where(p => p.Kind == EntryKind.OwnFile).Select(p => p.EntryId).Chunk(Batch))
+        foreach (var part in places.Where(p => p.Kind is EntryKind.OwnFile or EntryKind.Companion).Select(p => p.EntryId).Chunk(Batch))
         {
             var contents = db.FileContents.Where(c => part.Contains(c.EntryId));
             if (moment is { } then)

@@ -48,7 +48,7 @@ public sealed class WhoUses(StudioDb db)
                     await db
                         .Pieces.Where(p =>
                             p.FromEntryId == entry.Id
-                            || (entry.PieceId != null && db.Saves.Any(s => s.Id == p.FromSaveId && s.PieceId == entry.PieceId))
+                            || (entry.Kind == EntryKind.CurrentFile && db.Saves.Any(s => s.Id == p.FromSaveId && s.PieceId == entry.PieceId))
                         )
                         .OrderBy(p => p.CurrentName)
                         .Select(p => new { p.Id, p.CurrentName })

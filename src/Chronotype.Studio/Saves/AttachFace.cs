@@ -128,7 +128,7 @@ public sealed class AttachFace(
         var received = await receive.DoAsync(
             actor,
             new SaveTarget.OfPiece(pieceId),
-            new ArrivingContent(face.Name, bytes) { IsNoFace = true },
+            new ArrivingContent(face.Name, bytes) { IsASave = true },
             cancel
         );
         // The save is there before the face goes: a crash between the two loses neither.

@@ -4,6 +4,7 @@ using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.References;
+using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Saves;
@@ -113,6 +114,7 @@ public sealed class BringBack(DeedRunner deeds)
         piece.PutAwayAt = null;
         deed.Db.Saves.Add(save);
         await deed.Db.SaveChangesAsync(cancel);
+        await PieceCompanions.BringBackAsync(deed, save, old, cancel);
         await FileLinks.OfSaveAsync(deed.Db, save, cancel);
         // Known already, unless a newer reader has not come to it yet.
         await deed.QueueAsync(JobRequest.Read(save.MainHash, piece.Id), cancel);

@@ -9,6 +9,7 @@ using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.References;
+using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Saves;
@@ -30,8 +31,8 @@ public abstract record SaveTarget
 /// <param name="Bytes">Read to its end in constant memory.</param>
 public sealed record ArrivingContent(string Name, Stream Bytes)
 {
-    /// <summary>It was said to be a save, and is not taken for the face of one.</summary>
-    public bool IsNoFace { get; init; }
+    /// <summary>It was said to be a save, and is taken for neither the face nor the companion of one.</summary>
+    public bool IsASave { get; init; }
 }
 
 /// <param name="Save">The save that holds the content: the new one, or the newest when that holds it already.</param>
@@ -61,6 +62,9 @@ public sealed record ReceivedSave(
 
     /// <summary>What it became where it is no save but the face of one, <see cref="Save"/>; null else.</summary>
     public Face? Face { get; init; }
+
+    /// <summary>What it became where it is no save but goes with the piece's file as its companion; null else.</summary>
+    public PlacedFile? Companion { get; init; }
 }
 
 /// <summary>
@@ -98,7 +102,7 @@ public sealed class ReceiveSave(
         var outcome = await deeds.DoAsync(
             actor,
             Right.Work,
-            deed => RecordAsync(deed, pieceId, name, arrived, content.IsNoFace, CancellationToken.None),
+            deed => RecordAsync(deed, pieceId, name, arrived, content.IsASave, CancellationToken.None),
             CancellationToken.None
         );
         return outcome.Result is { } received ? await FollowAsync(received, cancel) : outcome;
@@ -213,7 +217,7 @@ public sealed class ReceiveSave(
         Guid pieceId,
         string name,
         Arrived arrived,
-        bool isNoFace,
+        bool isASave,
         CancellationToken cancel
     )
     {
@@ -231,8 +235,10 @@ public sealed class ReceiveSave(
         var newest = await db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
         if (newest is not null && newest.Identity == content.Identity)
             return new ReceivedSave(piece, newest, false, null, null, next, null) { InOrder = next };
-        if (!isNoFace && newest is not null && await ArrivingFace.OfAsync(deed, piece, newest, name, content, cancel) is { } faced)
+        if (!isASave && newest is not null && await ArrivingFace.OfAsync(deed, piece, newest, name, content, cancel) is { } faced)
             return new ReceivedSave(piece, faced.Save, false, null, null, next, null) { InOrder = next, Face = faced.Face };
+        if (!isASave && newest is not null && await PieceCompanions.TakeAsync(deed, piece, newest, name, content, cancel) is { } placed)
+            return new ReceivedSave(piece, newest, false, null, null, next, null) { InOrder = next, Companion = placed };
 
         var save = new Save
         {
@@ -273,6 +279,7 @@ public sealed class ReceiveSave(
             await deed.QueueAsync(JobRequest.Read(file.Hash, pieceId), cancel);
         await FileLinks.OfSaveAsync(db, save, cancel);
         await ArrivingFace.GiveAsync(deed, save, newest, content, cancel);
+        await PieceCompanions.CarryAsync(db, save, cancel);
         // What it changed since the newest version is told with it, before anybody asks.
         if (save.BaseNumber is { } based)
         {

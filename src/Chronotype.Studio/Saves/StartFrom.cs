@@ -1,10 +1,12 @@
 using Chronotype.Content;
 using Chronotype.Core.Readers;
+using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.References;
+using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Saves;
@@ -116,11 +118,38 @@ public sealed class StartFrom(
         if (held is null)
             return new Refusal.NoSuchEntry();
         await using var bytes = store.OpenRead(held.Hash);
-        return await receiveSave.DoAsync(
+        var received = await receiveSave.DoAsync(
             actor,
             new SaveTarget.NewPiece(projectId, slots, new PieceOrigin(entryId, null)),
-            new ArrivingContent(held.Path.Name, bytes) { IsNoFace = true },
+            new ArrivingContent(held.Path.Name, bytes) { IsASave = true },
             cancel
         );
+        return received.Result is { } begun && await WithCompanionsAsync(actor, begun, entryId, cancel) is { } refused ? refused : received;
     }
+
+    // What goes with a file goes with the piece that begins as its copy.
+    private async Task<Refusal?> WithCompanionsAsync(Actor actor, ReceivedSave begun, Guid entryId, CancellationToken cancel) =>
+        (
+            await deeds.DoAsync<Done>(
+                actor,
+                Right.Work,
+                async deed =>
+                {
+                    var original = await deed.Db.Entries.FirstAsync(e => e.Id == entryId, cancel);
+                    var piece = await deed.Db.Pieces.FirstAsync(p => p.Id == begun.Piece.Id, cancel);
+                    var tree = new ProjectTree(deed.Db, original.ProjectId);
+                    foreach (var (_, companion) in await CompanionFiles.OfAsync(deed.Db, tree, [original], cancel))
+                    {
+                        var held = await deed
+                            .Db.FileContents.Where(c => c.EntryId == companion.Id)
+                            .OrderByDescending(c => c.Sequence)
+                            .FirstAsync(cancel);
+                        var name = Companions.Renamed(companion.Path.Name, original.Path.Name, piece.CurrentName + piece.Extension);
+                        await PieceCompanions.CopyAsync(deed, piece, begun.Save, name, held.Hash, held.Size, cancel);
+                    }
+                    return Done.It;
+                },
+                cancel
+            )
+        ).Refusal;
 }

@@ -5,7 +5,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Tree;
 
-/// <summary>The companions of files of a project's own, which go where these go.</summary>
+/// <summary>The companions of a project's files, which go where these go.</summary>
 internal static class CompanionFiles
 {
     /// <summary>The endings of companions: the usual ones, and the studio's own.</summary>
@@ -25,6 +25,15 @@ internal static class CompanionFiles
     )
     {
         var found = new List<(TreeEntry, TreeEntry)>();
+        foreach (var current in entries.Where(e => e.Kind == EntryKind.CurrentFile))
+        {
+            foreach (
+                var companion in await tree
+                    .Entries.Where(e => e.PieceId == current.PieceId && e.Kind == EntryKind.Companion)
+                    .ToListAsync(cancel)
+            )
+                found.Add((current, companion));
+        }
         var endings = await EndingsAsync(db, cancel);
         foreach (var folder in entries.Where(e => e.Kind == EntryKind.OwnFile).GroupBy(e => e.FolderKey))
         {

@@ -57,10 +57,13 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
             {
                 var entry = await deed
                     .Db.Entries.Include(e => e.Contents)
-                    .FirstOrDefaultAsync(e => e.Id == entryId && e.Kind == EntryKind.OwnFile && e.DeletedAt == null, cancel);
+                    .FirstOrDefaultAsync(
+                        e => e.Id == entryId && (e.Kind == EntryKind.OwnFile || e.Kind == EntryKind.Companion) && e.DeletedAt == null,
+                        cancel
+                    );
                 if (entry is null || entry.Contents.FirstOrDefault(c => c.Sequence == sequence) is not { } old)
                     return new Refusal.NoSuchEntry();
-                if (!entry.Role.MayReplace())
+                if (!entry.MayReplace)
                     return new Refusal.NeverChanged(entry.Path);
                 var now = entry.Contents.MaxBy(c => c.Sequence)!;
                 if (now.Hash == old.Hash)
@@ -78,6 +81,8 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
                 };
                 deed.Db.FileContents.Add(back);
                 await LinkAsync(deed.Db, back, cancel);
+                if (entry.Kind == EntryKind.Companion)
+                    await PieceCompanions.PutAsync(deed, entry, back, cancel);
                 return back;
             },
             cancel
@@ -117,7 +122,7 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
         {
             if (await TendTree.ReachAsync(tree, folder, cancel) is not { Kind: EntryKind.Folder } at)
                 return new Refusal.NoSuchFolder(folder);
-            if (at.Role.IsWorking())
+            if (at.Role.IsWorking() && replaces is null)
                 return new Refusal.WorkingFolder(at.Path);
             (role, folder) = (at.Role, at.Path);
         }
@@ -134,24 +139,32 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
         };
         var standing = await tree
             .Entries.Include(e => e.Contents)
-            .FirstOrDefaultAsync(e => e.Kind == EntryKind.OwnFile && (replaces == null ? e.PathKey == path.Key : e.Id == replaces), cancel);
+            .FirstOrDefaultAsync(
+                e =>
+                    replaces == null
+                        ? e.Kind == EntryKind.OwnFile && e.PathKey == path.Key
+                        : (e.Kind == EntryKind.OwnFile || e.Kind == EntryKind.Companion) && e.Id == replaces,
+                cancel
+            );
         if (replaces is not null)
         {
             if (standing is null)
                 return new Refusal.NoSuchEntry();
-            if (!standing.Role.MayReplace())
+            if (!standing.MayReplace)
                 return new Refusal.NeverChanged(standing.Path);
             role = standing.Role;
         }
         if (standing?.Contents.MaxBy(c => c.Sequence) is { } there && there.Hash == content.Hash)
             return new PlacedFile(standing, there, false);
-        if (standing is not null && role.MayReplace())
+        if (standing is { MayReplace: true })
         {
             // Of a lane of its own: many files at once are read beside one another.
             await deed.QueueAsync(JobRequest.Read(content.Hash, standing.Id), cancel);
             (content.EntryId, content.Sequence) = (standing.Id, standing.Contents.Max(c => c.Sequence) + 1);
             deed.Db.FileContents.Add(content);
             await LinkAsync(deed.Db, content, cancel);
+            if (standing.Kind == EntryKind.Companion)
+                await PieceCompanions.PutAsync(deed, standing, content, cancel);
             return new PlacedFile(standing, content, false);
         }
         var entry = await tree.PlaceAsync(

@@ -54,9 +54,9 @@ public sealed partial class TendTree
                             }
                     )
                     .ToListAsync(cancel);
-                // What the convention names goes along with its folder.
+                // What the convention names goes along with its folder, and a companion with its file.
                 var moves = before
-                    .Where(b => b.Kind is not (EntryKind.Version or EntryKind.MilestoneCopy))
+                    .Where(b => b.Kind is EntryKind.Folder or EntryKind.OwnFile or EntryKind.CurrentFile)
                     .Select(b => (b.Id, b.Path))
                     .ToList();
                 return await MoveWithinAsync(deed, moves, cancel);
@@ -71,10 +71,13 @@ public sealed partial class TendTree
     )
     {
         var entries = new List<TreeEntry>();
+        moves = await WithoutFollowersAsync(deed, moves, cancel);
         foreach (var (id, to) in moves)
         {
             if (await FindAsync(deed, id, cancel) is not { } entry || (entries.Count > 0 && entries[0].ProjectId != entry.ProjectId))
                 return new Refusal.NoSuchEntry();
+            if (entry.Kind == EntryKind.Companion)
+                return new Refusal.GoesWithItsFile(entry.Path);
             if (entry.Kind is EntryKind.Version or EntryKind.MilestoneCopy)
                 return new Refusal.NamedByConvention(entry.Path);
             if (entry.Kind == EntryKind.CurrentFile && to.Name != entry.Path.Name)
@@ -125,6 +128,22 @@ public sealed partial class TendTree
         await deed.Db.SaveChangesAsync(cancel);
         await FileLinks.OfMovedAsync(deed.Db, changed.ConvertAll(c => c.Entry), cancel);
         return new MovedEntries(entries[..chosen], deed.Now);
+    }
+
+    // What goes with a file that is chosen, too, goes with it.
+    private static async Task<IReadOnlyList<(Guid Entry, ProjectPath To)>> WithoutFollowersAsync(
+        Deed deed,
+        IReadOnlyList<(Guid Entry, ProjectPath To)> moves,
+        CancellationToken cancel
+    )
+    {
+        var ids = moves.Select(m => m.Entry).ToList();
+        var follow = await deed
+            .Db.Entries.Where(e => ids.Contains(e.Id) && e.Kind == EntryKind.Companion)
+            .Where(e => deed.Db.Entries.Any(o => o.PieceId == e.PieceId && o.Kind == EntryKind.CurrentFile && ids.Contains(o.Id)))
+            .Select(e => e.Id)
+            .ToListAsync(cancel);
+        return follow.Count == 0 ? moves : [.. moves.Where(m => !follow.Contains(m.Entry))];
     }
 
     // Of the tree only what the moves can meet: what goes, and what stands where it goes to.

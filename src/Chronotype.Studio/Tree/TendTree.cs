@@ -56,7 +56,7 @@ public sealed partial class TendTree(DeedRunner deeds)
                 {
                     if (await FindAsync(deed, id, cancel) is not { } entry)
                         return new Refusal.NoSuchEntry();
-                    if (entry.PieceId is not null)
+                    if (entry.PieceId is not null && entry.Kind != EntryKind.Companion)
                         return new Refusal.HoldsPieces(entry.Path);
                     var within =
                         entry.Kind == EntryKind.Folder
@@ -111,6 +111,12 @@ public sealed partial class TendTree(DeedRunner deeds)
                 var entry = await deed.Db.Entries.FirstOrDefaultAsync(e => e.Id == entryId && e.DeletedAt != null, cancel);
                 if (entry is null)
                     return new Refusal.NoSuchEntry();
+                if (entry.Kind == EntryKind.Companion && await PieceCompanions.OwnerOfAsync(deed.Db, entry, cancel) is { } owner)
+                {
+                    (entry.DeletedAt, entry.DeletedById) = (null, null);
+                    await PieceCompanions.StandAsync(deed.Db, entry, owner, entry.Path.Name, cancel);
+                    return entry;
+                }
                 // What went with a piece comes back with it.
                 if (entry.PieceId is not null)
                     return new Refusal.HoldsPieces(entry.Path);

@@ -113,7 +113,7 @@ public static class DownloadEndpoints
         var entry = await db
             .Entries.AsNoTracking()
             .Include(e => e.Contents)
-            .FirstOrDefaultAsync(e => e.Id == id && e.Kind == EntryKind.OwnFile, cancel);
+            .FirstOrDefaultAsync(e => e.Id == id && (e.Kind == EntryKind.OwnFile || e.Kind == EntryKind.Companion), cancel);
         var held = content is { } n ? entry?.Contents.FirstOrDefault(c => c.Sequence == n) : entry?.Contents.MaxBy(c => c.Sequence);
         return held is null
             ? Results.NotFound()

@@ -131,7 +131,7 @@ public sealed class FolderUploads(
     {
         if (standing is null)
             return new { kind = "new", says = "" };
-        if (!standing.Role.MayReplace() || standing.Kind != EntryKind.OwnFile)
+        if (!standing.MayReplace)
             return new { kind = "beside", says = "one of its name is there, and stays: this stands beside it" };
         var users = await whoUses.OfAsync(standing, cancel);
         var (versions, pieces) = (users.Versions.Count, users.Versions.Select(v => v.PieceId).Distinct().Count());

@@ -153,6 +153,18 @@ public sealed class UploadEndpoints(
         var received = outcome.Result;
         if (received.Face is { } face)
             door.Say(context, Faced(received.Save, face));
+        else if (received.Companion is { } companion)
+            door.Say(
+                context,
+                Notice.Done(
+                    companion.Content.Sequence > 1
+                        ? $"{companion.Entry.Path.Name}, which goes with this piece’s file, holds this now; what it held before stays."
+                        : $"It goes with this piece’s file now, as {companion.Entry.Path.Name}: named, moved, kept and sent with it."
+                ) with
+                {
+                    CompanionAsSave = companion.Entry.Id,
+                }
+            );
         else if (received.Keep is { } keep)
             door.Say(context, Notice.About(keep));
         else if (!received.IsNew)

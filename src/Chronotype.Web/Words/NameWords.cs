@@ -13,6 +13,7 @@ public static class NameWords
         {
             PlaceReason.OwnName { Number: { } number } => $"it is this piece's own name, with the number {number}",
             PlaceReason.OwnName => "it is this piece's own name",
+            PlaceReason.GoesWith => "it goes with this piece's file, by its name",
             PlaceReason.FormerName => "it is a name that this piece had before its names were changed",
             PlaceReason.WordInSlot(var word, var slot) => $"“{word}” is in its {slot}",
             _ => throw new NotSupportedException($"No words for {reason.GetType().Name}."),

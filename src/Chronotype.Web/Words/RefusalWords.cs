@@ -87,6 +87,8 @@ public static class RefusalWords
             Refusal.PathTaken r => $"{r.Path} is there already. Choose another name.",
             Refusal.WorkingFolder r => $"In {r.Path} there are only pieces. Start a piece with the file, or put it into another folder.",
             Refusal.OnlyInWorkingFolder r => $"{r.Path} is a piece’s file, which stands in a working folder.",
+            Refusal.GoesWithItsFile r =>
+                $"{r.Path} goes with the file that it belongs to: it is moved and renamed with that one, and not alone.",
             Refusal.NamedByConvention r => $"{r.Path} is named by the convention; its name is not changed by hand.",
             Refusal.IntoItself r => $"{r.Path} cannot be moved into itself.",
             Refusal.NotRelinked r =>

@@ -31,6 +31,7 @@ public sealed class PieceModel(
     SaveQuestion question,
     CompareSaves compareSaves,
     AttachFace attachFace,
+    CompanionAsSave companionAsSave,
     ContentStore store
 ) : PageModel
 {
@@ -295,6 +296,16 @@ public sealed class PieceModel(
         return Back(
             await attachFace.AsSaveAsync(User.Actor(), piece, face, cancel),
             _ => Notice.Done("It is a loose save of this piece now, and no face any more.")
+        );
+    }
+
+    public async Task<IActionResult> OnPostCompanionAsSaveAsync(Guid entry, CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        return Back(
+            await companionAsSave.DoAsync(User.Actor(), piece, entry, cancel),
+            _ => Notice.Done("It is a loose save of this piece now, and goes with its file no more.")
         );
     }
 

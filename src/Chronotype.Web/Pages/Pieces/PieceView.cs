@@ -311,6 +311,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             .Saves.AsNoTracking()
             .Include(s => s.Files)
             .Include(s => s.Faces)
+            .Include(s => s.Companions)
             .AsSplitQuery()
             .Include(s => s.Milestone)
             .FirstAsync(s => s.Id == row.Id, cancel);

@@ -38,6 +38,9 @@ public sealed record Notice(
     /// <summary>The face that what arrived became, and that may be made a save instead; null for none.</summary>
     public Guid? FaceAsSave { get; init; }
 
+    /// <summary>The companion that can be made a save instead; null for none.</summary>
+    public Guid? CompanionAsSave { get; init; }
+
     private const string Key = "notice";
 
     public static void Put(ITempDataDictionary data, Notice notice) => data[Key] = RecordJson.Write(notice);

@@ -107,11 +107,11 @@ public sealed class ThenModel(StudioDb db, FindPiece findPiece, StudioClock cloc
         var all = files
             .All.Select(f => f.Value)
             // Versions and copies are there by their piece: what is shown is what one would have worked with.
-            .Where(f => f.Kind is EntryKind.OwnFile or EntryKind.CurrentFile)
+            .Where(f => f.Kind is EntryKind.OwnFile or EntryKind.CurrentFile or EntryKind.Companion)
             .OrderBy(f => f.Path.Key, StringComparer.Ordinal)
             .Select(f => new ThenFile(
                 f,
-                f.Kind == EntryKind.OwnFile || f.SaveId is not { } save ? ""
+                f.Kind != EntryKind.CurrentFile || f.SaveId is not { } save ? ""
                     : numbers.GetValueOrDefault(save) is { } n ? new VersionNumber(n).ToString()
                     : "loose",
                 byEntry.GetValueOrDefault(f.EntryId) is not { } now || now.Hash != f.Hash || now.Path != f.Path

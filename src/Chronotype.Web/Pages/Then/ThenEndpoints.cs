@@ -92,7 +92,7 @@ public static class ThenEndpoints
         [
             .. (await new TreeThen(db, id, moment).AllAsync(cancel))
                 .All.Select(f => f.Value)
-                .Where(f => f.Kind is EntryKind.OwnFile or EntryKind.CurrentFile)
+                .Where(f => f.Kind is EntryKind.OwnFile or EntryKind.CurrentFile or EntryKind.Companion)
                 .OrderBy(f => f.Path.Key, StringComparer.Ordinal),
         ];
     }

@@ -119,7 +119,7 @@ public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove,
             var e in await db
                 .Entries.Where(e =>
                     e.DeletedAt != null
-                    && e.PieceId == null
+                    && (e.PieceId == null || (e.Kind == EntryKind.Companion && db.Pieces.Any(p => p.Id == e.PieceId)))
                     // What went with its folder, or its project, comes back with that.
                     && db.Projects.Any(p => p.Id == e.ProjectId)
                     && !db.Entries.Any(f =>
@@ -166,7 +166,7 @@ public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove,
                 return Back(outcome.Refusal, null);
             var back = outcome.Result;
             var code = await db.Projects.Where(p => p.Id == back.ProjectId).Select(p => p.Code).FirstAsync(cancel);
-            return Back(null, Places.OfTree(code, back.Path.Folder, back.Kind == EntryKind.OwnFile ? back.Id : null));
+            return Back(null, Places.OfTree(code, back.Path.Folder, back.Kind == EntryKind.Folder ? null : back.Id));
         }
         if (project is { } p)
         {

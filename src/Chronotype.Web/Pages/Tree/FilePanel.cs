@@ -39,7 +39,8 @@ public sealed record FilePanel(
     public PastContent Now => Past[0];
 
     public bool IsOriginal => Entry.Role == FolderRole.Originals;
-    public bool MayReplace => Entry.Role.MayReplace();
+    public bool IsCompanion => Entry.Kind == EntryKind.Companion;
+    public bool MayReplace => Entry.MayReplace;
 
     /// <summary>What of it is not as the project's files must be.</summary>
     public IReadOnlyList<SpecPoint> OffSpec =>
@@ -52,6 +53,9 @@ public sealed record FilePanel(
     public string What(DateTimeOffset now) =>
         (Entry.Role, Past.Count) switch
         {
+            _ when Entry.Kind == EntryKind.Companion =>
+                $"Goes with the file of a piece: it is named, moved, kept and handed off with it. This content since "
+                    + $"{DisplayText.Moment(Now.At, now)}, {Now.By}.",
             (FolderRole.Originals, _) => $"An original, as received {DisplayText.Moment(Now.At, now)}, {Now.By}. It is never changed.",
             (FolderRole.Outputs, _) => $"An output, here since {DisplayText.Moment(Now.At, now)}, {Now.By}.",
             (var role, 1) => $"{A(role)}, here since {DisplayText.Moment(Now.At, now)}, {Now.By}.",
@@ -74,7 +78,11 @@ public sealed record FilePanel(
             .Entries.AsNoTracking()
             .Include(e => e.Contents)
             .FirstOrDefaultAsync(
-                e => e.Id == id && e.ProjectId == project.Id && e.Kind == EntryKind.OwnFile && e.DeletedAt == null,
+                e =>
+                    e.Id == id
+                    && e.ProjectId == project.Id
+                    && (e.Kind == EntryKind.OwnFile || e.Kind == EntryKind.Companion)
+                    && e.DeletedAt == null,
                 cancel
             );
         if (entry is null)

@@ -63,7 +63,7 @@ public sealed class FolderList(StudioDb db, StudioClock clock)
         var there = db
             .Entries.AsNoTracking()
             .Where(e => e.ProjectId == project.Id && e.FolderKey == key && e.DeletedAt == null && e.Kind != EntryKind.Folder);
-        var listed = there.Where(e => e.Kind == EntryKind.OwnFile || e.Kind == EntryKind.CurrentFile);
+        var listed = there.Where(e => e.Kind == EntryKind.OwnFile || e.Kind == EntryKind.CurrentFile || e.Kind == EntryKind.Companion);
         var count = await listed.CountAsync(cancel);
         var parts = Math.Max(1, (count + PerPart - 1) / PerPart);
         part = Math.Clamp(part, 1, parts);
@@ -73,11 +73,11 @@ public sealed class FolderList(StudioDb db, StudioClock clock)
 
     private async Task<IReadOnlyList<FileRow>> RowsAsync(Project project, List<TreeEntry> entries, CancellationToken cancel)
     {
-        var own = entries.Where(e => e.Kind == EntryKind.OwnFile).Select(e => e.Id).ToList();
+        var own = entries.Where(e => e.Kind != EntryKind.CurrentFile).Select(e => e.Id).ToList();
         var contents = (await db.FileContents.AsNoTracking().Where(c => own.Contains(c.EntryId)).ToListAsync(cancel)).ToLookup(c =>
             c.EntryId
         );
-        var pieceIds = entries.Select(e => e.PieceId).OfType<Guid>().ToList();
+        var pieceIds = entries.Where(e => e.Kind == EntryKind.CurrentFile).Select(e => e.PieceId).OfType<Guid>().ToList();
         var cards = (await PieceCards.LoadAsync(db, pieceIds, withBars: false, cancel)).ToDictionary(c => c.Id);
         var keys = entries.ConvertAll(e => e.PathKey);
         var led = db.Links.Where(l => l.ProjectId == project.Id && l.TargetKey != null && keys.Contains(l.TargetKey));
@@ -112,7 +112,7 @@ public sealed class FolderList(StudioDb db, StudioClock clock)
         return entries.ConvertAll(e =>
         {
             var used = users.GetValueOrDefault(e.PathKey);
-            if (e.PieceId is { } piece)
+            if (e is { Kind: EntryKind.CurrentFile, PieceId: { } piece })
             {
                 var card = cards.GetValueOrDefault(piece);
                 return new FileRow(

@@ -70,7 +70,8 @@ public sealed class TreeModel(
         Head = await ProjectHead.LoadAsync(db, record, ProjectView.Tree, cancel);
         if (Looked is { } file)
             Panel = await FilePanel.LoadAsync(db, whoUses, clock, record, file, cancel);
-        return Page();
+        // A file is found wherever it stands by now.
+        return Panel is { Entry.Path.Folder: { } now } && now != path ? Redirect(Places.OfTree(record.Code, now, Looked)) : Page();
     }
 
     /// <summary>One file, for the place beside the list.</summary>

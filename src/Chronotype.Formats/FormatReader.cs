@@ -1,4 +1,6 @@
 using Chronotype.Core.Content;
+using Chronotype.Core.References;
+using Chronotype.Formats.Texts;
 
 namespace Chronotype.Formats;
 
@@ -6,7 +8,20 @@ namespace Chronotype.Formats;
 public static class FormatReader
 {
     /// <param name="content">Seekable; read from its beginning, left open.</param>
+    /// <param name="patterns">How texts say what they refer to.</param>
     /// <param name="cancel">Reading a large file may be stopped.</param>
+    public static FileFacts Read(Stream content, IReadOnlyList<ReferencePattern> patterns, CancellationToken cancel = default)
+    {
+        var facts = Read(content, cancel);
+        return facts is { Format: FileFormat.Text, Fault: null } && patterns.Count > 0
+            ? facts with
+            {
+                References = PatternLinks.Find(content, patterns),
+            }
+            : facts;
+    }
+
+    /// <inheritdoc cref="Read(Stream, IReadOnlyList{ReferencePattern}, CancellationToken)"/>
     public static FileFacts Read(Stream content, CancellationToken cancel = default)
     {
         if (content.Length == 0)
@@ -31,9 +46,13 @@ public static class FormatReader
 
     /// <summary>As <see cref="Read"/>, of a file that is to be written anew.</summary>
     /// <exception cref="UnreadableFileException">It has a fault.</exception>
-    internal static FileFacts ReadSound(Stream content, CancellationToken cancel = default)
+    internal static FileFacts ReadSound(
+        Stream content,
+        CancellationToken cancel = default,
+        IReadOnlyList<ReferencePattern>? patterns = null
+    )
     {
-        var facts = Read(content, cancel);
+        var facts = Read(content, patterns ?? [], cancel);
         return facts.Fault is { } fault ? throw new UnreadableFileException(fault) : facts;
     }
 }

@@ -66,7 +66,7 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
     switch (job.Kind)
     {
         case ReaderJobKind.Read:
-            return (new ReaderAnswer { Facts = FormatReader.Read(sources[0]) }, []);
+            return (new ReaderAnswer { Facts = FormatReader.Read(sources[0], job.Patterns) }, []);
         case ReaderJobKind.Draw:
             return PreviewMaker.Make(sources[0], job.Side, job.Page) is { } preview
                 ? (new ReaderAnswer { MediaType = preview.MediaType }, preview.Bytes)
@@ -87,7 +87,7 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
         case ReaderJobKind.Residue:
             return Made("residue.wav", made => Done(() => SoundForBrowser.Residue(sources[0], sources[1], job.Matches, made)));
         case ReaderJobKind.Relink:
-            return Written("relinked", output => ReferenceRewriter.Rewrite(sources[0], job.Rewritten, output));
+            return Written("relinked", output => ReferenceRewriter.Rewrite(sources[0], job.Rewritten, output, job.Patterns));
         case ReaderJobKind.Pack:
             return Written("packed", output => FilePacker.Pack(sources, job.Packed, output));
         case ReaderJobKind.PutOut:

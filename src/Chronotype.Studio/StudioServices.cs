@@ -85,6 +85,7 @@ public static class StudioServices
                 typeof(PutOutFiles),
                 typeof(BareFile),
                 typeof(SetStudio),
+                typeof(ReferencePatterns),
                 typeof(MoveAndRelink),
                 typeof(KeepSave),
                 typeof(SaveQuestion),

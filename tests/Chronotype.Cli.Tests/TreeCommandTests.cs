@@ -101,4 +101,30 @@ public sealed class TreeCommandTests : IDisposable
         Assert.Equal(2, outside.Code);
         Assert.Contains("does not lie in", outside.Errors);
     }
+
+    [Fact]
+    public void Texts_are_read_by_patterns_and_what_is_no_pattern_is_said()
+    {
+        var scene = Save("working/pier.scene", "texture = \"../assets/wood.png\"\nload lost.wav\n");
+        Save("assets/wood.png", "wood");
+        string[] patterns = ["--pattern", ".scene:texture = \"{file}\"", "--pattern", ".scene:load {file}"];
+
+        var ended = Program.Run("", ["references", scene, "--root", folder.FullName, .. patterns]);
+        Assert.Equal(1, ended.Code);
+        Assert.Equal(
+            [("found", "line 1"), ("missing", "line 2")],
+            ended
+                .Lines[0]
+                .GetProperty("references")
+                .EnumerateArray()
+                .Select(r => (r.GetProperty("state").GetString(), r.GetProperty("place").GetString()))
+        );
+        Assert.False(Program.Run("", "references", scene, "--root", folder.FullName).Lines[0].GetProperty("known").GetBoolean());
+        var users = Program.Run("", ["users", Path.Combine(folder.FullName, "assets/wood.png"), "--root", folder.FullName, .. patterns]);
+        Assert.Equal("working/pier.scene", users.Lines[0].GetProperty("users")[0].GetProperty("file").GetString());
+
+        var wrong = Program.Run("", "references", scene, "--pattern", ".scene:texture");
+        Assert.Equal(2, wrong.Code);
+        Assert.Contains("{file}", wrong.Errors);
+    }
 }

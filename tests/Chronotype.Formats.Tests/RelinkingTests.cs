@@ -120,4 +120,39 @@ public class RelinkingTests
         foreach (var file in new[] { "<svg", "plain text", "{\"asset\":{\"version\":\"2.0\"}", "" })
             Assert.Throws<UnreadableFileException>(() => Rewrite(file, ("a", "b")));
     }
+
+    [Theory]
+    [InlineData("utf-16", true)]
+    [InlineData("utf-16BE", false)]
+    [InlineData("utf-8", true)]
+    [InlineData("utf-8", false)]
+    [InlineData("iso-8859-1", false)]
+    public void ATextIsChangedWhereAPatternFindsALinkAndKeepsItsCodingAndItsLineEnds(string name, bool hasMark)
+    {
+        var coding = Encoding.GetEncoding(name);
+        ReferencePattern[] patterns = [new(".scene", "texture = \"{file}\""), new(".scene", "load {file}")];
+        byte[] Coded(string first, string second) =>
+            [
+                .. hasMark ? coding.GetPreamble() : [],
+                .. coding.GetBytes($"name = \"é\"\r\ntexture=\"{first}\"\nload {second}  \r\r\n  texture = \"{first}\"\n\n"),
+            ];
+        byte[] Made(byte[] text, string to)
+        {
+            using var made = new MemoryStream();
+            ReferenceRewriter.Rewrite(new MemoryStream(text), [new("alt.png", to)], made, patterns);
+            return made.ToArray();
+        }
+
+        var before = Coded("alt.png", "b c.png");
+        Assert.Equal(
+            ["alt.png", "b c.png", "alt.png"],
+            FormatReader.Read(new MemoryStream(before), patterns).ReferencesOf("x/A.SCENE").Select(r => r.Written)
+        );
+        Assert.Empty(FormatReader.Read(new MemoryStream(before), patterns).ReferencesOf("a.other"));
+        Assert.Equal(Coded("ä/neu.png", "b c.png"), Made(before, "ä/neu.png"));
+        // What the pattern would not give back, or the text's coding not hold, is not written.
+        Assert.Throws<UnreadableFileException>(() => Made(before, "a\".png"));
+        if (name == "iso-8859-1")
+            Assert.Throws<UnreadableFileException>(() => Made(before, "月.png"));
+    }
 }

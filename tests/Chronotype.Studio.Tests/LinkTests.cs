@@ -1,4 +1,5 @@
 using System.Text;
+using Chronotype.Content;
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.References;
@@ -407,5 +408,69 @@ public class LinkTests
         Assert.Equal((1, 2), changes[0].Contents);
         // It was not found, and now is.
         Assert.Null(changes[1].Before);
+    }
+
+    [Fact]
+    public async Task Texts_are_read_by_the_studios_patterns_also_those_that_were_kept_before_there_were_any()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var grain = await DropAsync(studio, "assets", "grain.txt", "first");
+        var piece = await studio.PieceAsync();
+        await studio.TakeAsync(piece, Encoding.UTF8.GetBytes("texture = \"../assets/grain.txt\"\nload ../assets/lost.wav\n"), "pier.scene");
+        await studio.KeepAsync(piece);
+        await studio.SettledAsync();
+        var version = (await studio.SavesAsync(piece))[0];
+        Assert.Equal(1, await studio.Do((WhoUses w) => w.ClosedAsync(studio.Project.Id)));
+        studio.Time.Advance(TimeSpan.FromHours(1));
+        await studio.Do(
+            (TendFiles d) =>
+                d.ReceiveAsync(
+                    studio.Ilse,
+                    studio.Project.Id,
+                    P("assets"),
+                    new ArrivingContent("grain.txt", new MemoryStream("second"u8.ToArray()))
+                )
+        );
+
+        Task<Deeds.Outcome<SetPatterns>> Set(params (string Ending, string Line)[] patterns) =>
+            studio.Do((ReferencePatterns d) => d.SetAsync(studio.Ilse, [.. patterns.Select(p => new ReferencePattern(p.Ending, p.Line))]));
+        Assert.IsType<Deeds.Refusal.PatternNotLegal>((await Set(("scene", "texture"))).Refusal);
+        var set = (await Set(("Scene", " texture = \"{file}\" "), (".scene", "{file}"))).Expect();
+        Assert.Equal([new(".scene", "texture = \"{file}\""), new(".scene", "{file}")], set.Patterns);
+        await studio.SettledAsync();
+        // One of the two took whole lines for paths; what it found is gone again with it.
+        Assert.Equal(3, (await ShownAsync(studio, piece, version.Id)).Count);
+        Assert.True((await Set((".scene", "texture = \"{file}\""), (".scene", "load {file}"))).Expect().Texts > 0);
+        await studio.SettledAsync();
+
+        var shown = await ShownAsync(studio, piece, version.Id);
+        Assert.Equal(
+            [("../assets/grain.txt", ReferenceState.Found), ("../assets/lost.wav", ReferenceState.Missing)],
+            shown.Select(s => (s.Written, s.Then)).Order()
+        );
+        // What 001 saw is what stood there when it was kept.
+        var seen = await studio.Do((StudioDb db) => db.Links.SingleAsync(l => l.SaveId == version.Id && l.SeenHash != null));
+        Assert.Equal(ContentHash.Of("first"u8), seen.SeenHash);
+        Assert.Equal(0, await studio.Do((WhoUses w) => w.ClosedAsync(studio.Project.Id)));
+
+        var mended = (
+            await studio.Do((Relink d) => d.DoAsync(studio.Ilse, piece.Id, [new NewTarget("../assets/lost.wav", grain.Id)]))
+        ).Expect();
+        await studio.SettledAsync();
+        Assert.Equal(
+            "texture = \"../assets/grain.txt\"\nload ../assets/grain.txt\n",
+            await studio.Do(
+                async (IContentStore store) =>
+                {
+                    using var reader = new StreamReader(store.OpenRead(mended.Save.MainHash));
+                    return await reader.ReadToEndAsync();
+                }
+            )
+        );
+        // The same text under another ending refers to nothing that anybody knows of.
+        var other = await studio.PieceAsync("Other");
+        await studio.TakeAsync(other, Encoding.UTF8.GetBytes("texture = \"../assets/grain.txt\"\nload ../assets/lost.wav\n"), "pier.other");
+        await studio.SettledAsync();
+        Assert.Empty(await ShownAsync(studio, other, (await studio.SavesAsync(other))[0].Id));
     }
 }

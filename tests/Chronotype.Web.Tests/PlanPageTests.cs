@@ -138,4 +138,54 @@ public class PlanPageTests
         // What is stored stays as it is.
         Assert.Contains("x:zoom", await client.PageAsync($"/saves/{save.Id}/file"));
     }
+
+    [Fact]
+    public async Task What_texts_refer_to_is_tried_set_and_then_shown_on_the_piece()
+    {
+        await using var studio = await ServedStudio.OpenAsync();
+        var client = await studio.WithProjectAsync();
+        var text = "texture = \"../assets/lost.png\"\n"u8.ToArray();
+        await client.StartPieceAsync(text, "poster.scene");
+        await studio.SettledAsync();
+        Assert.DoesNotContain("Refers to", await client.PiecePageAsync());
+
+        Dictionary<string, string> Asked(string line, string ending = ".scene") =>
+            new()
+            {
+                ["Ending"] = ending,
+                ["Line"] = line,
+                ["sample"] = "x\ntexture=\"a b.png\"",
+            };
+        var tried = await client.PostAsync("/studio?handler=Try", Asked("texture = \"{file}\"", ""));
+        Assert.Contains("a b.png", await tried.Content.ReadAsStringAsync());
+        var wrong = await client.PostAsync("/studio?handler=Patterns", Asked("texture"));
+        Assert.Contains("does not say where the path stands", await wrong.Content.ReadAsStringAsync());
+        await client.PostAsync("/studio?handler=Patterns", Asked("texture = \"{file}\""));
+        Assert.Contains("1 text is read anew", await client.PageAsync("/studio"));
+        await studio.SettledAsync();
+        Assert.Contains("Refers to", await client.PiecePageAsync());
+    }
+
+    [Fact]
+    public async Task A_sidecar_that_is_added_to_a_piece_goes_with_it_and_may_be_made_a_save()
+    {
+        await using var studio = await ServedStudio.OpenAsync();
+        var client = await studio.WithProjectAsync();
+        await client.StartPieceAsync(Samples.Png(9, 9), "poster.png");
+        await client.SaveAsync("rated"u8.ToArray(), "poster.png.xmp");
+        var page = WebUtility.HtmlDecode(await client.PiecePageAsync());
+        Assert.Contains("It goes with this piece’s file now", page);
+        Assert.Contains("Goes with it", page);
+        var save = Assert.Single(await studio.SavesAsync());
+        using (var zip = new System.IO.Compression.ZipArchive(new MemoryStream(await client.BytesAsync($"/saves/{save.Id}/gathered"))))
+            Assert.Equal([".png", ".xmp"], zip.Entries.Select(e => Path.GetExtension(e.Name)).Order());
+        var entry = System.Text.RegularExpressions.Regex.Match(page, "name=\"entry\" value=\"([^\"]+)\"").Groups[1].Value;
+        var panel = WebUtility.HtmlDecode(
+            await client.PageAsync((await client.GetAsync($"/tree/TIDES?file={entry}")).Headers.Location!.ToString())
+        );
+        Assert.Contains("Goes with the file of a piece", panel);
+        Assert.DoesNotContain("Rename…</button>", panel[panel.IndexOf("data-panel", StringComparison.Ordinal)..]);
+        await client.ActAsync("CompanionAsSave", new() { ["entry"] = entry });
+        Assert.Equal(2, (await studio.SavesAsync()).Count);
+    }
 }

@@ -1,5 +1,6 @@
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
+using Chronotype.Core.References;
 using Chronotype.Core.Sound;
 using Chronotype.Core.Versions;
 using Chronotype.Storage.Entities;
@@ -21,15 +22,17 @@ public class WordsTests
     public void What_speaks_for_a_place_has_words()
     {
         Assert.Contains("014", NameWords.Of(new PlaceReason.OwnName(new VersionNumber(14))));
-        Assert.Equal(3, typeof(PlaceReason).GetNestedTypes().Length);
+        Assert.Equal(4, typeof(PlaceReason).GetNestedTypes().Length);
+        AreSaid<PatternFault>(f => PatternWords.Of(".scene", "texture", f));
         PlaceReason[] reasons =
         [
+            new PlaceReason.GoesWith(),
             new PlaceReason.OwnName(null),
             new PlaceReason.FormerName(),
             new PlaceReason.WordInSlot("sea", "subject"),
             new PlaceReason.OwnName(new VersionNumber(14)),
         ];
-        Assert.Equal(4, reasons.Select(NameWords.Of).Distinct().Count());
+        Assert.Equal(5, reasons.Select(NameWords.Of).Distinct().Count());
     }
 
     [Fact]

@@ -1,5 +1,6 @@
 using Chronotype.Content;
 using Chronotype.Core.Content;
+using Chronotype.Core.Naming;
 using Chronotype.Core.References;
 using Chronotype.Core.Structure;
 using Chronotype.Formats;
@@ -17,14 +18,15 @@ internal sealed record TreeFile(string Path, long Size, string? Role, Func<Strea
     public string Folder => Path.LastIndexOf('/') is > 0 and var end ? Path[..end] : "";
 
     /// <summary>What is inside it; null where it cannot be opened.</summary>
-    public FileFacts? Read()
+    /// <param name="patterns">How texts say what they refer to.</param>
+    public FileFacts? Read(IReadOnlyList<ReferencePattern> patterns)
     {
         if (Open is null)
             return null;
         try
         {
             using var content = Open();
-            return FormatReader.Read(content);
+            return FormatReader.Read(content, patterns);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
@@ -38,9 +40,9 @@ internal sealed class FileTree : IDisposable
 {
     private readonly ContentStore? store;
 
-    private FileTree(string top, IReadOnlyList<TreeFile> files, ContentStore? store)
+    private FileTree(string top, IReadOnlyList<TreeFile> files, IReadOnlyList<ReferencePattern> patterns, ContentStore? store)
     {
-        (Top, Files, this.store) = (top, files, store);
+        (Top, Files, Patterns, this.store) = (top, files, patterns, store);
         foreach (var file in files)
             Index.Add(file.Path, file);
     }
@@ -52,9 +54,14 @@ internal sealed class FileTree : IDisposable
 
     public FileIndex<TreeFile> Index { get; } = new();
 
+    /// <summary>How texts say what they refer to.</summary>
+    public IReadOnlyList<ReferencePattern> Patterns { get; }
+
     /// <summary>A folder of this machine.</summary>
+    /// <param name="folder">Its path.</param>
+    /// <param name="patterns">How texts say what they refer to.</param>
     /// <exception cref="UnusableInputException">It is not there.</exception>
-    public static FileTree OfFolder(string folder)
+    public static FileTree OfFolder(string folder, IReadOnlyList<ReferencePattern> patterns)
     {
         if (!Directory.Exists(folder))
             throw new UnusableInputException($"{folder}: there is no such folder.");
@@ -79,13 +86,17 @@ internal sealed class FileTree : IDisposable
                     ))
                     .OrderBy(f => f.Path, StringComparer.Ordinal),
             ],
+            patterns,
             null
         );
     }
 
     /// <summary>A project as its studio has it now, also while that runs.</summary>
     /// <exception cref="UnusableInputException">There is no such studio, or no such project in it.</exception>
-    public static FileTree OfProject(string data, string project)
+    /// <param name="data">The studio's data folder.</param>
+    /// <param name="project">Its code.</param>
+    /// <param name="patterns">Beside those of the studio.</param>
+    public static FileTree OfProject(string data, string project, IReadOnlyList<ReferencePattern> patterns)
     {
         var database = Path.Combine(data, "studio.db");
         if (!File.Exists(database))
@@ -108,6 +119,13 @@ internal sealed class FileTree : IDisposable
             command.Parameters.AddWithValue("$code", project);
             if (command.ExecuteScalar() is not string id)
                 throw new UnusableInputException($"There is no project {project} in the studio in {data}.");
+            command.CommandText = """SELECT count(*) FROM pragma_table_info('Studio') WHERE name = 'ReferencePatterns'""";
+            if (command.ExecuteScalar() is > 0L)
+            {
+                command.CommandText = """SELECT "ReferencePatterns" FROM "Studio" """;
+                if (command.ExecuteScalar() is string written)
+                    patterns = [.. RecordJson.Read<List<ReferencePattern>>(written), .. patterns];
+            }
             command.Parameters.AddWithValue("$id", id);
             command.CommandText = $"""
                 SELECT e."Path", e."Role", coalesce(c."Hash", s."MainHash"), coalesce(c."Size", s."Size", 0)
@@ -144,31 +162,35 @@ internal sealed class FileTree : IDisposable
             store.Dispose();
             throw;
         }
-        return new FileTree(project, files, store);
+        return new FileTree(project, files, patterns, store);
     }
 
     /// <summary>What each of a file's references leads to.</summary>
     /// <returns>Null where the file's format is not read for what it refers to, which says nothing about whether it does.</returns>
     public IReadOnlyList<(ReferenceFacts Reference, Resolved<TreeFile> Resolved)>? References(TreeFile file, FileFacts? facts)
     {
-        if (facts is null || facts.Fault is not null || !IsReadForReferences(facts.Format))
+        if (facts is null || facts.Fault is not null || !IsRead(file, facts.Format))
             return null;
         var syntax = ReferenceSyntaxes.Of(facts.Format);
         return
         [
-            .. facts.References.Select(r =>
-                (
-                    r,
-                    r.EmbeddedBytes is null
-                        ? ReferenceResolver.Resolve(Index, file.Folder, WrittenReference.Read(r.Written, syntax))
-                        : new Resolved<TreeFile>(ReferenceState.Embedded, null, null, default)
-                )
-            ),
+            .. facts
+                .ReferencesOf(file.Path)
+                .Select(r =>
+                    (
+                        r,
+                        r.EmbeddedBytes is null
+                            ? ReferenceResolver.Resolve(Index, file.Folder, WrittenReference.Read(r.Written, syntax))
+                            : new Resolved<TreeFile>(ReferenceState.Embedded, null, null, default)
+                    )
+                ),
         ];
     }
 
-    /// <summary>Whether files of a format are read for what they refer to; those of others may refer to anything.</summary>
-    public static bool IsReadForReferences(FileFormat format) => format is FileFormat.Svg or FileFormat.Gltf or FileFormat.Timeline;
+    /// <summary>Whether a file of a format is read for what it refers to; others may refer to anything.</summary>
+    public bool IsRead(TreeFile file, FileFormat format) =>
+        format is FileFormat.Svg or FileFormat.Gltf or FileFormat.Timeline
+        || (format == FileFormat.Text && Patterns.Any(p => p.Ending == FileNames.Extension(file.Path)));
 
     /// <summary>Whether files of a format refer to no other file, as far as anything here knows.</summary>
     public static bool RefersToNothing(FileFormat format) =>

@@ -22,23 +22,57 @@ internal static class TreeCommands
             HelpName = "DIR",
         };
 
+    private static Option<string[]> PatternOption() =>
+        new("--pattern")
+        {
+            Description =
+                "How texts with an ending write a path, as ENDING:LINE with {file} in the line where the path stands. May be given "
+                + "several times; a studio's own hold, too.",
+            HelpName = "ENDING:LINE",
+        };
+
+    private static IReadOnlyList<ReferencePattern> Patterns(ParseResult parsed, Option<string[]> option)
+    {
+        var patterns = new List<ReferencePattern>();
+        foreach (var given in parsed.GetValue(option) ?? [])
+        {
+            var at = given.IndexOf(':');
+            var pattern = new ReferencePattern(at < 0 ? "" : given[..at].ToLowerInvariant(), given[(at + 1)..].Trim());
+            if (pattern.Fault() is { } fault)
+                throw new UnusableInputException(
+                    $"--pattern: “{given}” "
+                        + fault switch
+                        {
+                            PatternFault.Ending => "does not begin with the ending of its files, such as “.scene:”.",
+                            PatternFault.IsRead => "is for files that are read for what they refer to already.",
+                            PatternFault.TooLong => $"is longer than {ReferencePattern.MaxLength} letters.",
+                            _ => $"must hold {ReferencePattern.FileMark} once, where the path stands.",
+                        }
+                );
+            patterns.Add(pattern);
+        }
+        return patterns;
+    }
+
     public static Command Tree()
     {
         var which = new Argument<string>("DIR|PROJECT") { Description = "A folder; or with --data, a project's code." };
-        var (data, text) = (DataOption(), TextOption());
+        var (data, text, pattern) = (DataOption(), TextOption(), PatternOption());
         var command = new Command("tree", "Lists a project's files: what each is, what it refers to, and what of that is not found.")
         {
             which,
             data,
             text,
+            pattern,
         };
         command.SetAction(parsed =>
         {
+            var patterns = Patterns(parsed, pattern);
             using var tree = parsed.GetValue(data) is { } studio
-                ? FileTree.OfProject(studio.FullName, parsed.GetRequiredValue(which))
-                : FileTree.OfFolder(parsed.GetRequiredValue(which));
+                ? FileTree.OfProject(studio.FullName, parsed.GetRequiredValue(which), patterns)
+                : FileTree.OfFolder(parsed.GetRequiredValue(which), patterns);
             var files = tree
-                .Files.Select(f => (File: f, Facts: Facts(f)))
+                .Files.Select(f => (File: f, Facts: Facts(tree, f)))
                 .Select(f => (f.File, f.Facts, Links: tree.References(f.File, f.Facts)))
                 .ToList();
             using var output = new JsonOutput();
@@ -77,7 +111,7 @@ internal static class TreeCommands
     public static Command References()
     {
         var file = new Argument<string>("FILE") { Description = "The file; or with --data, PROJECT/path." };
-        var (root, data, text) = (RootOption(), DataOption(), TextOption());
+        var (root, data, text, pattern) = (RootOption(), DataOption(), TextOption(), PatternOption());
         var command = new Command(
             "references",
             "Says what a file refers to, and what becomes of each reference. Nothing is fetched. Ends with 1 where one is not found."
@@ -87,12 +121,14 @@ internal static class TreeCommands
             root,
             data,
             text,
+            pattern,
         };
         command.SetAction(parsed =>
         {
-            var (tree, asked) = Open(parsed, file, root, data);
+            var (tree, asked) = Open(parsed, file, root, data, Patterns(parsed, pattern));
             using var _ = tree;
-            var facts = asked.Read() ?? throw new UnusableInputException($"{asked.Path}: it cannot be read, or holds nothing yet.");
+            var facts =
+                asked.Read(tree.Patterns) ?? throw new UnusableInputException($"{asked.Path}: it cannot be read, or holds nothing yet.");
             var links = tree.References(asked, facts);
             using var output = new JsonOutput();
             if (parsed.GetValue(text))
@@ -126,22 +162,23 @@ internal static class TreeCommands
     public static Command Users()
     {
         var file = new Argument<string>("FILE") { Description = "The file; or with --data, PROJECT/path." };
-        var (root, data, text) = (RootOption(), DataOption(), TextOption());
+        var (root, data, text, pattern) = (RootOption(), DataOption(), TextOption(), PatternOption());
         var command = new Command("users", "Says which files of its project refer to a file, and which cannot be read for that.")
         {
             file,
             root,
             data,
             text,
+            pattern,
         };
         command.SetAction(parsed =>
         {
-            var (tree, asked) = Open(parsed, file, root, data);
+            var (tree, asked) = Open(parsed, file, root, data, Patterns(parsed, pattern));
             using var _ = tree;
             var (users, unknown) = (new List<(TreeFile User, ReferenceFacts Reference, ReferenceState State)>(), new List<string>());
             foreach (var other in tree.Files.Where(f => f != asked))
             {
-                var facts = Facts(other);
+                var facts = Facts(tree, other);
                 if (tree.References(other, facts) is { } links)
                     users.AddRange(links.Where(l => l.Resolved.Target == asked).Select(l => (other, l.Reference, l.Resolved.State)));
                 else if (facts is null || facts.Fault is not null || !FileTree.RefersToNothing(facts.Format))
@@ -198,7 +235,8 @@ internal static class TreeCommands
         ParseResult parsed,
         Argument<string> file,
         Option<DirectoryInfo?> root,
-        Option<DirectoryInfo?> data
+        Option<DirectoryInfo?> data,
+        IReadOnlyList<ReferencePattern> patterns
     )
     {
         var asked = parsed.GetRequiredValue(file);
@@ -207,7 +245,7 @@ internal static class TreeCommands
             var slash = asked.IndexOf('/');
             if (slash <= 0)
                 throw new UnusableInputException($"{asked}: with --data a file is named as PROJECT/path.");
-            return Found(FileTree.OfProject(studio.FullName, asked[..slash]), asked[(slash + 1)..]);
+            return Found(FileTree.OfProject(studio.FullName, asked[..slash], patterns), asked[(slash + 1)..]);
         }
         var full = Path.GetFullPath(asked);
         if (!File.Exists(full))
@@ -216,7 +254,7 @@ internal static class TreeCommands
         var top = parsed.GetValue(root)?.FullName ?? (IsIn(full, here) ? here : Path.GetDirectoryName(full)!);
         if (!IsIn(full, top))
             throw new UnusableInputException($"--root: {asked} does not lie in {top}.");
-        return Found(FileTree.OfFolder(top), Path.GetRelativePath(top, full).Replace(Path.DirectorySeparatorChar, '/'));
+        return Found(FileTree.OfFolder(top, patterns), Path.GetRelativePath(top, full).Replace(Path.DirectorySeparatorChar, '/'));
     }
 
     private static (FileTree Tree, TreeFile File) Found(FileTree tree, string path)
@@ -231,7 +269,7 @@ internal static class TreeCommands
         file.StartsWith(Path.TrimEndingDirectorySeparator(folder) + Path.DirectorySeparatorChar, StringComparison.Ordinal);
 
     // Of what cannot refer to anything only the beginning is looked at.
-    private static FileFacts? Facts(TreeFile file)
+    private static FileFacts? Facts(FileTree tree, TreeFile file)
     {
         if (file.Open is null)
             return null;
@@ -240,7 +278,7 @@ internal static class TreeCommands
             using var content = file.Open();
             var format = content.Length == 0 ? null : FormatList.Of(content);
             return format is null ? new FileFacts()
-                : FileTree.IsReadForReferences(format.Format) ? FormatReader.Read(content)
+                : tree.IsRead(file, format.Format) ? FormatReader.Read(content, tree.Patterns)
                 : new FileFacts { Format = format.Format };
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)

@@ -1,4 +1,5 @@
 using System.Text.Json.Serialization;
+using Chronotype.Core.Naming;
 
 namespace Chronotype.Core.Content;
 
@@ -90,6 +91,11 @@ public sealed record FileFacts
 
     /// <summary>What it refers to or carries inside, in the order of the file.</summary>
     public IReadOnlyList<ReferenceFacts> References { get; init; } = [];
+
+    /// <summary>The links of it that hold under a name: what patterns find in a text depends on what the file is called.</summary>
+    /// <param name="name">The file's, or its path.</param>
+    public IEnumerable<ReferenceFacts> ReferencesOf(string name) =>
+        References.Where(r => r.Ending is null || r.Ending == FileNames.Extension(name));
 
     /// <summary>The sound in it; null where it has none, or none that can be read.</summary>
     public SoundFacts? Sound { get; init; }

@@ -6,6 +6,12 @@ namespace Chronotype.Core.Content;
 /// <param name="EmbeddedBytes">How large what it leads to is, where that is inside the file itself; null where it leads out.</param>
 public sealed record ReferenceFacts(string Written, string Place, long? EmbeddedBytes = null)
 {
+    /// <summary>
+    /// The ending of the files that it holds for, where a pattern of the studio's own found it: what a text says depends on what it is
+    /// called. Null for what the format itself says.
+    /// </summary>
+    public string? Ending { get; init; }
+
     /// <summary>The most letters of a link that are kept.</summary>
     public const int Most = 1000;
 }

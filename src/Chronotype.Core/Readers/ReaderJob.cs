@@ -84,6 +84,9 @@ public sealed record ReaderJob
     /// <summary>For references that are to lead elsewhere, which.</summary>
     public IReadOnlyList<RewrittenReference> Rewritten { get; init; } = [];
 
+    /// <summary>How texts say what they refer to, for reading them and for references that are to lead elsewhere.</summary>
+    public IReadOnlyList<ReferencePattern> Patterns { get; init; } = [];
+
     /// <summary>For what is to be put inside, which reference leads to which content.</summary>
     public IReadOnlyList<PackedReference> Packed { get; init; } = [];
 

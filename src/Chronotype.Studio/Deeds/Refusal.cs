@@ -1,4 +1,5 @@
 using Chronotype.Core.Content;
+using Chronotype.Core.References;
 using Chronotype.Core.Structure;
 using Chronotype.Core.Versions;
 using Chronotype.Studio.People;
@@ -264,6 +265,11 @@ public abstract record Refusal
 
     /// <summary>An original is as it was received, and cannot be made again.</summary>
     public sealed record NeverMadeAgain(ProjectPath Path) : Refusal;
+
+    public sealed record PatternNotLegal(string Ending, string Line, PatternFault Fault) : Refusal
+    {
+        public override string Field => "patterns";
+    }
 
     public sealed record EndingNotLegal(string Ending) : Refusal
     {

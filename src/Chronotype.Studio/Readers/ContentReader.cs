@@ -54,9 +54,16 @@ public sealed class ContentReader(FileReader reader, IDbContextFactory<StudioDb>
         try
         {
             // Whoever stops waiting does not stop it for the others; what it may take is bounded.
-            var facts = await reader.ReadAsync(content, progress);
-            await RecordAsync(content, facts);
-            return facts;
+            while (true)
+            {
+                string? patterns;
+                await using (var db = await contexts.CreateDbContextAsync())
+                    patterns = await ReferencePatterns.WrittenAsync(db);
+                var facts = await reader.ReadAsync(content, progress, ReferencePatterns.Read(patterns));
+                // What the patterns say may have been changed meanwhile: a text is read by those that hold.
+                if (await RecordAsync(content, facts, patterns))
+                    return facts;
+            }
         }
         finally
         {
@@ -64,7 +71,7 @@ public sealed class ContentReader(FileReader reader, IDbContextFactory<StudioDb>
         }
     }
 
-    private async Task RecordAsync(ContentHash content, FileFacts facts)
+    private async Task<bool> RecordAsync(ContentHash content, FileFacts facts, string? patterns)
     {
         await using var db = await contexts.CreateDbContextAsync();
         var state = facts.Fault switch
@@ -74,6 +81,8 @@ public sealed class ContentReader(FileReader reader, IDbContextFactory<StudioDb>
             _ => FactsState.Faulty,
         };
         await using var transaction = await db.Database.BeginTransactionAsync();
+        if (facts.Format == FileFormat.Text && await ReferencePatterns.WrittenAsync(db) != patterns)
+            return false;
         await db.ContentFacts.Where(f => f.Content == content && f.Reader == ReaderVersions.FileFacts).ExecuteDeleteAsync();
         db.ContentFacts.Add(
             new ContentFacts
@@ -92,5 +101,6 @@ public sealed class ContentReader(FileReader reader, IDbContextFactory<StudioDb>
         // What it refers to is known from now on, of every file that holds it.
         await FileLinks.OfContentAsync(db, content, facts);
         await transaction.CommitAsync();
+        return true;
     }
 }

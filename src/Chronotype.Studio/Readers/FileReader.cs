@@ -2,6 +2,7 @@ using Chronotype.Content;
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
+using Chronotype.Core.References;
 
 namespace Chronotype.Studio.Readers;
 
@@ -14,17 +15,19 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
 {
     private static readonly FileFault TooHeavy = new(FileFaultCode.TooHeavy);
 
+    /// <param name="patterns">How texts say what they refer to.</param>
     /// <exception cref="IOException">The content could not be read from where it is kept; that is no verdict on the file.</exception>
     public async Task<FileFacts> ReadAsync(
         ContentHash content,
         IProgress<(long Done, long Total)>? progress = null,
+        IReadOnlyList<ReferencePattern>? patterns = null,
         CancellationToken cancel = default
     )
     {
         try
         {
             var (answer, _) = await pool.DoAsync(
-                new ReaderJob { Kind = ReaderJobKind.Read },
+                new ReaderJob { Kind = ReaderJobKind.Read, Patterns = patterns ?? [] },
                 () => [store.OpenRead(content)],
                 cancel,
                 null,

@@ -1,4 +1,5 @@
 using Chronotype.Core.Content;
+using Chronotype.Core.Naming;
 using Chronotype.Core.References;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
@@ -17,13 +18,26 @@ internal static class FileLinks
     private static readonly HashSet<string> Referring = new(StringComparer.OrdinalIgnoreCase) { ".svg", ".gltf", ".glb", ".otio" };
 
     /// <summary>Whether a file is read for what it refers to, by what it is called.</summary>
-    public static bool MayRefer(string path) => Referring.Contains(Path.GetExtension(path));
+    /// <param name="patterns">Those of the studio.</param>
+    public static bool MayRefer(string path, IReadOnlyList<ReferencePattern> patterns) =>
+        Referring.Contains(Path.GetExtension(path)) || patterns.Any(p => p.Ending == FileNames.Extension(path));
 
     /// <summary>Of every file that holds a content, now that it was read. Within a transaction.</summary>
     public static async Task OfContentAsync(StudioDb db, ContentHash content, FileFacts facts, CancellationToken cancel = default)
     {
-        // Nearly every content refers to nothing, and may stand in very many saves.
-        if (facts.References.All(r => r.EmbeddedBytes is not null))
+        // Nearly every content refers to nothing, and may stand in very many saves. Of a text, patterns may have said something else before.
+        if (
+            facts.References.All(r => r.EmbeddedBytes is not null)
+            && (
+                facts.Format != FileFormat.Text
+                || !await db.Links.AnyAsync(
+                    l =>
+                        db.SaveFiles.Any(f => f.Id == l.SaveFileId && f.Hash == content)
+                        || db.FileContents.Any(c => c.Id == l.FileContentId && c.Hash == content),
+                    cancel
+                )
+            )
+        )
             return;
         foreach (var id in await db.SaveFiles.Where(f => f.Hash == content).Select(f => f.SaveId).Distinct().ToListAsync(cancel))
         {
@@ -40,7 +54,8 @@ internal static class FileLinks
     /// <summary>Of a save that came, or was kept, now, as far as it was read. Within a transaction, the save being recorded.</summary>
     public static async Task OfSaveAsync(StudioDb db, Save save, CancellationToken cancel = default)
     {
-        foreach (var file in save.Files.Where(f => f.IsMain || MayRefer(f.Path)))
+        var patterns = await ReferencePatterns.OfAsync(db, cancel);
+        foreach (var file in save.Files.Where(f => f.IsMain || MayRefer(f.Path, patterns)))
         {
             if (await ContentReader.KnownAsync(db, file.Hash, cancel) is { } facts)
                 await OfSaveFileAsync(db, save, file, facts, cancel);
@@ -56,7 +71,7 @@ internal static class FileLinks
         await db.Links.Where(l => l.FileContentId == content.Id).ExecuteDeleteAsync(cancel);
         var now = db.DoneAt ?? DateTimeOffset.UtcNow;
         content.LinkedAt = now;
-        if (Written(facts) is not { Count: > 0 } written)
+        if (Written(facts, entry.Path.Name) is not { Count: > 0 } written)
             return;
         var found = await ResolveAsync(db, entry.ProjectId, null, entry.Path.Folder?.Text ?? "", null, written, cancel);
         foreach (var link in found)
@@ -117,7 +132,8 @@ internal static class FileLinks
     }
 
     /// <summary>How a file writes where references lead, by what it is called: only texts write paths letter by letter.</summary>
-    public static ReferenceSyntax SyntaxOf(string path) => MayRefer(path) ? ReferenceSyntax.Uri : ReferenceSyntax.Path;
+    public static ReferenceSyntax SyntaxOf(string path) =>
+        Referring.Contains(Path.GetExtension(path)) ? ReferenceSyntax.Uri : ReferenceSyntax.Path;
 
     private static async Task OfSaveFileAsync(StudioDb db, Save save, SaveFile file, FileFacts facts, CancellationToken cancel)
     {
@@ -130,7 +146,11 @@ internal static class FileLinks
         if (!isSeen)
             await db.Links.Where(l => l.SaveFileId == file.Id).ExecuteDeleteAsync(cancel);
         file.LinkedAt = moment;
-        var written = Written(facts).FindAll(w => !known.Contains(w.Written));
+        var all = Written(facts, file.Path);
+        // What a pattern took for a link, and the patterns of today do not, was none.
+        if (isSeen && facts.Format == FileFormat.Text && known.Except(all.Select(w => w.Written)).ToList() is { Count: > 0 } wrong)
+            await db.Links.Where(l => l.SaveFileId == file.Id && wrong.Contains(l.Written)).ExecuteDeleteAsync(cancel);
+        var written = all.FindAll(w => !known.Contains(w.Written));
         if (written.Count == 0)
             return;
         var piece = await db.Pieces.IgnoreQueryFilters().FirstAsync(p => p.Id == save.PieceId, cancel);
@@ -160,10 +180,11 @@ internal static class FileLinks
     private sealed record WrittenLink(string Written, string Place, int Times, WrittenReference Reference);
 
     // What is embedded leads nowhere; what is written several times is one link.
-    private static List<WrittenLink> Written(FileFacts facts) =>
+    private static List<WrittenLink> Written(FileFacts facts, string name) =>
         [
             .. facts
-                .References.Where(r => r.EmbeddedBytes is null)
+                .ReferencesOf(name)
+                .Where(r => r.EmbeddedBytes is null)
                 .GroupBy(r => r.Written, StringComparer.Ordinal)
                 .Select(g => new WrittenLink(
                     g.Key,

@@ -79,7 +79,8 @@ public sealed class GatherFiles(StudioDb db)
                 continue;
             var around = at.Path.Folder?.Text ?? "";
             var written = facts
-                .References.Where(r => r.EmbeddedBytes is null)
+                .ReferencesOf(at.Path.Name)
+                .Where(r => r.EmbeddedBytes is null)
                 .Select(r => r.Written)
                 .Distinct(StringComparer.Ordinal)
                 .Select(w => (Text: w, Reference: WrittenReference.Read(w, ReferenceSyntaxes.Of(facts.Format))))

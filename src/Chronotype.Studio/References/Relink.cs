@@ -1,5 +1,6 @@
 using Chronotype.Content;
 using Chronotype.Core.Content;
+using Chronotype.Core.Naming;
 using Chronotype.Core.Readers;
 using Chronotype.Core.References;
 using Chronotype.Core.Structure;
@@ -50,17 +51,18 @@ public sealed class Relink(
             .FirstOrDefaultAsync(cancel);
         if (save is null)
             return new Refusal.NoContent();
-        if (save.Files.Count > 1 || !RewrittenReference.IsPossible((await reader.ReadAsync(save.MainHash, cancel: cancel)).Format))
+        var format = (await reader.ReadAsync(save.MainHash, cancel: cancel)).Format;
+        if (save.Files.Count > 1 || !RewrittenReference.IsPossible(format))
             return new Refusal.NotRelinked(piece.CurrentName);
         var folder = await new TreeThen(db, piece.ProjectId).FolderOfAsync(pieceId, cancel);
         var from = folder.Length == 0 ? null : ProjectPath.Parse(folder);
-        if (await ChangesAsync(db, piece.ProjectId, from, targets, cancel) is not { } changes)
+        if (await ChangesAsync(db, piece.ProjectId, from, format, targets, cancel) is not { } changes)
             return new Refusal.NoSuchEntry();
         return await rewriting.SaveAsync(
             actor,
             piece,
             save,
-            new ReaderJob { Kind = ReaderJobKind.Relink, Rewritten = changes },
+            await JobAsync(db, changes, save.Files[0].Path, cancel),
             () => [store.OpenRead(save.MainHash)],
             cancel
         );
@@ -89,12 +91,13 @@ public sealed class Relink(
         if (!entry.MayReplace)
             return new Refusal.NeverChanged(entry.Path);
         var now = entry.Contents.MaxBy(c => c.Sequence)!;
-        if (!RewrittenReference.IsPossible((await reader.ReadAsync(now.Hash, cancel: cancel)).Format))
+        var format = (await reader.ReadAsync(now.Hash, cancel: cancel)).Format;
+        if (!RewrittenReference.IsPossible(format))
             return new Refusal.NotRelinked(entry.Path.Name);
-        if (await ChangesAsync(db, entry.ProjectId, entry.Path.Folder, targets, cancel) is not { } changes)
+        if (await ChangesAsync(db, entry.ProjectId, entry.Path.Folder, format, targets, cancel) is not { } changes)
             return new Refusal.NoSuchEntry();
         var (made, _) = await rewriting.MakeAsync(
-            new ReaderJob { Kind = ReaderJobKind.Relink, Rewritten = changes },
+            await JobAsync(db, changes, entry.Path.Name, cancel),
             () => [store.OpenRead(now.Hash)],
             cancel
         );
@@ -109,15 +112,25 @@ public sealed class Relink(
         }
     }
 
+    private static async Task<ReaderJob> JobAsync(StudioDb db, List<RewrittenReference> changes, string name, CancellationToken cancel) =>
+        new()
+        {
+            Kind = ReaderJobKind.Relink,
+            Rewritten = changes,
+            Patterns = [.. (await ReferencePatterns.OfAsync(db, cancel)).Where(p => p.Ending == FileNames.Extension(name))],
+        };
+
     /// <returns>Null where one of them is to lead to what is not there.</returns>
     private static async Task<List<RewrittenReference>?> ChangesAsync(
         StudioDb db,
         Guid projectId,
         ProjectPath? from,
+        FileFormat format,
         IReadOnlyList<NewTarget> targets,
         CancellationToken cancel
     )
     {
+        var syntax = ReferenceSyntaxes.Of(format);
         var changes = new List<RewrittenReference>();
         foreach (var target in targets)
         {
@@ -129,8 +142,8 @@ public sealed class Relink(
                 .FirstOrDefaultAsync(cancel);
             if (path is null)
                 return null;
-            var tail = WrittenReference.Read(target.Written, ReferenceSyntax.Uri).Tail;
-            changes.Add(new(target.Written, RelativePath.Write(from, path, ReferenceSyntax.Uri, tail)));
+            var tail = WrittenReference.Read(target.Written, syntax).Tail;
+            changes.Add(new(target.Written, RelativePath.Write(from, path, syntax, tail)));
         }
         return changes;
     }

@@ -1,4 +1,5 @@
 using Chronotype.Core.Content;
+using Chronotype.Core.References;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
@@ -48,7 +49,9 @@ public sealed class WhoUses(StudioDb db)
                     await db
                         .Pieces.Where(p =>
                             p.FromEntryId == entry.Id
-                            || (entry.Kind == EntryKind.CurrentFile && db.Saves.Any(s => s.Id == p.FromSaveId && s.PieceId == entry.PieceId))
+                            || (
+                                entry.Kind == EntryKind.CurrentFile && db.Saves.Any(s => s.Id == p.FromSaveId && s.PieceId == entry.PieceId)
+                            )
                         )
                         .OrderBy(p => p.CurrentName)
                         .Select(p => new { p.Id, p.CurrentName })
@@ -70,17 +73,33 @@ public sealed class WhoUses(StudioDb db)
         );
 
     /// <summary>How many pieces hold what is not read, so that nobody knows what they refer to.</summary>
-    public Task<int> ClosedAsync(Guid projectId, CancellationToken cancel = default) =>
-        db.Pieces.CountAsync(
+    public async Task<int> ClosedAsync(Guid projectId, CancellationToken cancel = default)
+    {
+        var pieces = db.Pieces.Where(p => p.ProjectId == projectId && p.HighestSequence > 0);
+        var closed = await pieces.CountAsync(
             p =>
-                p.ProjectId == projectId
-                && p.HighestSequence > 0
-                && db.ContentFacts.Any(f =>
+                db.ContentFacts.Any(f =>
                     (f.Format == FileFormat.Other || f.State != FactsState.Read)
                     && f.Content == p.Saves.OrderByDescending(s => s.Sequence).Select(s => s.MainHash).First()
                 ),
             cancel
         );
+        // What a text refers to is known where a pattern says how its format writes that.
+        var texts = await pieces
+            .Where(p =>
+                db.ContentFacts.Any(f =>
+                    f.Format == FileFormat.Text
+                    && f.State == FactsState.Read
+                    && f.Content == p.Saves.OrderByDescending(s => s.Sequence).Select(s => s.MainHash).First()
+                )
+            )
+            .Select(p => p.Extension)
+            .ToListAsync(cancel);
+        if (texts.Count == 0)
+            return closed;
+        var patterns = await ReferencePatterns.OfAsync(db, cancel);
+        return closed + texts.Count(t => ReferencePattern.IsUnknown(t, patterns));
+    }
 
     /// <summary>The files that refer to it as they are now.</summary>
     public async Task<IReadOnlyList<UsedBy>> TodayAsync(TreeEntry entry, CancellationToken cancel = default)

@@ -275,7 +275,8 @@ public sealed class ReceiveSave(
         db.Saves.Add(save);
         await db.SaveChangesAsync(cancel);
         await deed.QueueAsync(JobRequest.Read(save.MainHash, pieceId), cancel);
-        foreach (var file in save.Files.Where(f => !f.IsMain && FileLinks.MayRefer(f.Path)).Take(MostReferring))
+        var patterns = await ReferencePatterns.OfAsync(db, cancel);
+        foreach (var file in save.Files.Where(f => !f.IsMain && FileLinks.MayRefer(f.Path, patterns)).Take(MostReferring))
             await deed.QueueAsync(JobRequest.Read(file.Hash, pieceId), cancel);
         await FileLinks.OfSaveAsync(db, save, cancel);
         await ArrivingFace.GiveAsync(deed, save, newest, content, cancel);

@@ -95,6 +95,7 @@ public static class RefusalWords
                 $"The links of {r.Name} cannot be changed here: it is of a format that is not written here, or a folder of files. "
                     + "Change them in the program that made it, and save. Nothing was changed.",
             Refusal.NeverMadeAgain r => $"{r.Path} is an original: it is what others are made from, and cannot be made again.",
+            Refusal.PatternNotLegal r => PatternWords.Of(r.Ending, r.Line, r.Fault),
             Refusal.EndingNotLegal r => $"“{r.Ending}” is no ending of file names: a dot, and 1 to 16 letters or digits, such as .xmp.",
             Refusal.NotParted r =>
                 $"Parts of {r.Name} cannot be taken by themselves here: choose one at least, or start with all of it. Nothing was started.",

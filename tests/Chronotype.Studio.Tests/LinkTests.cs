@@ -161,7 +161,7 @@ public class LinkTests
     public async Task What_a_folder_of_files_refers_to_is_looked_for_in_itself_first()
     {
         await using var studio = await StudioInUse.OpenAsync();
-        await DropAsync(studio, "assets", "grain.txt", "outside");
+        var grain = await DropAsync(studio, "assets", "grain.txt", "outside");
         var piece = await studio.PieceAsync();
         var svg = System.Text.Encoding.UTF8.GetString(Svg("parts/a.txt", "../../assets/grain.txt", "../assets/grain.txt"));
         var taken = await studio.TakeAsync(piece, Samples.Zip(("poster.svg", svg), ("parts/a.txt", "inside")), "poster.zip");
@@ -172,6 +172,23 @@ public class LinkTests
         Assert.Equal([ReferenceState.Found, ReferenceState.Found, ReferenceState.Missing], shown.Select(s => s.Now));
         Assert.Equal("working/TIM_moonpull-poster_key/parts/a.txt", shown[0].ThenPath?.Text);
         Assert.Equal("assets/grain.txt", shown[1].Target?.Path.Text);
+
+        // The one file that refers so is written anew, and all else of the folder stays.
+        var mended = (
+            await studio.Do((Relink d) => d.DoAsync(studio.Ilse, piece.Id, [new NewTarget("../assets/grain.txt", grain.Id)]))
+        ).Expect();
+        await studio.SettledAsync();
+        Assert.All(await ShownAsync(studio, piece, mended.Save.Id), s => Assert.Equal(ReferenceState.Found, s.Now));
+        var saves = await studio.Do((StudioDb db) => db.Saves.Include(s => s.Files).OrderBy(s => s.Sequence).ToListAsync());
+        Assert.Equal(
+            [("parts/a.txt", true), ("poster.svg", false)],
+            saves[1].Files.Select(f => (f.Path, f.Hash == saves[0].Files.Single(o => o.Path == f.Path).Hash)).Order()
+        );
+        Assert.Equal((null, saves[1].Files.Single(f => f.IsMain).Hash), (saves[1].Number, saves[1].MainHash));
+        Assert.Equal(saves[1].Files.Sum(f => f.Size), saves[1].Size);
+        // What lies in the folder itself is not led out of it.
+        var own = await studio.Do((Relink d) => d.DoAsync(studio.Ilse, piece.Id, [new NewTarget("parts/a.txt", grain.Id)]));
+        Assert.IsType<Deeds.Refusal.NotRelinked>(own.Refusal);
     }
 
     [Fact]

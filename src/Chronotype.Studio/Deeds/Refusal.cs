@@ -260,7 +260,7 @@ public abstract record Refusal
 
     public sealed record IntoItself(ProjectPath Path) : Refusal;
 
-    /// <summary>Its references cannot be written anew: its format is not open, or it is a folder of files.</summary>
+    /// <summary>Its references cannot be written anew: its format is not open.</summary>
     public sealed record NotRelinked(string Name) : Refusal;
 
     /// <summary>An original is as it was received, and cannot be made again.</summary>

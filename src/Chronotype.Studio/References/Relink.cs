@@ -51,8 +51,10 @@ public sealed class Relink(
             .FirstOrDefaultAsync(cancel);
         if (save is null)
             return new Refusal.NoContent();
+        if (save.Files.Count > 1)
+            return await FolderAsync(actor, db, piece, save, targets, cancel);
         var format = (await reader.ReadAsync(save.MainHash, cancel: cancel)).Format;
-        if (save.Files.Count > 1 || !RewrittenReference.IsPossible(format))
+        if (!RewrittenReference.IsPossible(format))
             return new Refusal.NotRelinked(piece.CurrentName);
         var folder = await new TreeThen(db, piece.ProjectId).FolderOfAsync(pieceId, cancel);
         var from = folder.Length == 0 ? null : ProjectPath.Parse(folder);
@@ -119,6 +121,57 @@ public sealed class Relink(
             Rewritten = changes,
             Patterns = [.. (await ReferencePatterns.OfAsync(db, cancel)).Where(p => p.Ending == FileNames.Extension(name))],
         };
+
+    // Of a folder each file is written anew that refers so to what is not in the folder itself.
+    private async Task<Outcome<ReceivedSave>> FolderAsync(
+        Actor actor,
+        StudioDb db,
+        Piece piece,
+        Save save,
+        IReadOnlyList<NewTarget> targets,
+        CancellationToken cancel
+    )
+    {
+        var folder = await new TreeThen(db, piece.ProjectId).FolderOfAsync(piece.Id, cancel);
+        var mount = ReferenceBase.Mount(folder, piece.CurrentName);
+        var own = save.Files.Select(f => FileIndex<StandingFile>.Key($"{mount}/{f.Path}")).ToHashSet();
+        var written = targets.Select(t => t.Written).ToList();
+        var links = (
+            await db.Links.AsNoTracking().Where(l => l.SaveId == save.Id && written.Contains(l.Written)).ToListAsync(cancel)
+        ).FindAll(l => l.TargetKey is null || !own.Contains(l.TargetKey));
+        var made = new Dictionary<string, MadeFile>();
+        try
+        {
+            foreach (var file in save.Files)
+            {
+                var asked = targets.Where(t => links.Exists(l => l.SaveFileId == file.Id && l.Written == t.Written)).ToList();
+                if (asked.Count == 0)
+                    continue;
+                var format = (await reader.ReadAsync(file.Hash, cancel: cancel)).Format;
+                var from = ProjectPath.Parse(ReferenceBase.Of(folder, piece.CurrentName, isFolder: true, file.Path));
+                if (!RewrittenReference.IsPossible(format))
+                    return new Refusal.NotRelinked(file.Path);
+                if (await ChangesAsync(db, piece.ProjectId, from, format, asked, cancel) is not { } changes)
+                    return new Refusal.NoSuchEntry();
+                var (one, _) = await rewriting.MakeAsync(
+                    await JobAsync(db, changes, file.Path, cancel),
+                    () => [store.OpenRead(file.Hash)],
+                    cancel
+                );
+                if (one is null)
+                    return new Refusal.NotRelinked(file.Path);
+                made[file.Path] = one;
+            }
+            return made.Count == 0
+                ? new Refusal.NotRelinked(piece.CurrentName)
+                : await rewriting.InFolderAsync(actor, save.Id, made, cancel);
+        }
+        finally
+        {
+            foreach (var one in made.Values)
+                one.Dispose();
+        }
+    }
 
     /// <returns>Null where one of them is to lead to what is not there.</returns>
     private static async Task<List<RewrittenReference>?> ChangesAsync(

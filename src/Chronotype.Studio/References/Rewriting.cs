@@ -1,10 +1,14 @@
+using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Jobs;
+using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
+using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.References;
 
@@ -19,7 +23,7 @@ public sealed class MadeFile(string path, ReaderAnswer answer) : IDisposable
 }
 
 /// <summary>Has contents written anew in a reader process. What is made is given out, or becomes the newest loose save of a piece.</summary>
-public sealed class Rewriting(FileReader reader, ReceiveSave receiveSave, DataFolder data)
+public sealed class Rewriting(FileReader reader, ReceiveSave receiveSave, DeedRunner deeds, IContentStore store, DataFolder data)
 {
     /// <param name="open">The contents, opened anew at each call.</param>
     /// <returns>The file, or why it could not be made.</returns>
@@ -76,5 +80,62 @@ public sealed class Rewriting(FileReader reader, ReceiveSave receiveSave, DataFo
         using var held = made;
         await using var bytes = File.OpenRead(made.Path);
         return await receiveSave.DoAsync(actor, target, new ArrivingContent(name, bytes) { IsASave = true }, cancel);
+    }
+
+    /// <summary>Puts files that were made in the place of files of a folder: as a loose save on top, with all else of it as it is.</summary>
+    /// <param name="saveId">The save of several files.</param>
+    /// <param name="made">By the path of the file that each takes the place of.</param>
+    internal async Task<Outcome<ReceivedSave>> InFolderAsync(
+        Actor actor,
+        Guid saveId,
+        IReadOnlyDictionary<string, MadeFile> made,
+        CancellationToken cancel
+    )
+    {
+        var staged = new Dictionary<string, StagedContent>();
+        try
+        {
+            foreach (var (path, file) in made)
+            {
+                await using var bytes = File.OpenRead(file.Path);
+                staged[path] = await store.StageAsync(bytes, cancel);
+            }
+            await store.CommitAsync([.. staged.Values], cancel);
+            return await deeds.DoAsync<ReceivedSave>(
+                actor,
+                Right.Work,
+                async deed =>
+                {
+                    var old = await deed
+                        .Db.Saves.Include(s => s.Files)
+                        .Include(s => s.Faces)
+                        .AsSplitQuery()
+                        .Include(s => s.Piece)
+                            .ThenInclude(p => p.Lines)
+                        .Include(s => s.Piece)
+                            .ThenInclude(p => p.Project)
+                                .ThenInclude(p => p.Client)
+                        .FirstOrDefaultAsync(s => s.Id == saveId, CancellationToken.None);
+                    if (old is null)
+                        return new Refusal.NoSuchSave();
+                    var put = staged.ToDictionary(s => s.Key, s => (s.Value.Hash, s.Value.Size));
+                    var save = await BringBack.OnTopOfAsync(deed, old.Piece, old, CancellationToken.None, put);
+                    save.BaseNumber = old.Number ?? old.BaseNumber;
+                    save.NewBytes = staged.Values.Sum(s => s.NewBytes);
+                    foreach (var (hash, _) in put.Values)
+                        await deed.QueueAsync(JobRequest.Read(hash, old.PieceId), CancellationToken.None);
+                    if (KeepBySetting.IsKeptAtOnce(old.Piece.Keep ?? old.Piece.Project.Keep, save.Sequence))
+                        await deed.QueueAsync(JobRequest.Keep(save.Id, old.PieceId), CancellationToken.None);
+                    var next = PieceNames.Of(old.Piece).Next(old.Piece.Line.HighestNumber);
+                    return new ReceivedSave(old.Piece, save, true, null, null, next, null) { InOrder = next };
+                },
+                CancellationToken.None
+            );
+        }
+        finally
+        {
+            foreach (var one in staged.Values)
+                one.Dispose();
+        }
     }
 }

@@ -1,3 +1,4 @@
+using Chronotype.Core.Content;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
@@ -72,8 +73,22 @@ public sealed class BringBack(DeedRunner deeds)
 
     /// <summary>Makes what a save holds the newest save of a piece, as part of a deed that does more.</summary>
     /// <param name="old">With its files and faces.</param>
-    internal static async Task<Save> OnTopOfAsync(Deed deed, Piece piece, Save old, CancellationToken cancel)
+    /// <param name="put">By path, what is in the place of files of it; null for nothing.</param>
+    internal static async Task<Save> OnTopOfAsync(
+        Deed deed,
+        Piece piece,
+        Save old,
+        CancellationToken cancel,
+        IReadOnlyDictionary<string, (ContentHash Hash, long Size)>? put = null
+    )
     {
+        var files = old
+            .Files.Select(f => (File: f, Held: put?.TryGetValue(f.Path, out var held) == true ? held : (f.Hash, f.Size)))
+            .ToList();
+        var content = new SaveContent(
+            [.. files.Select(f => new ContentFile(ProjectPath.Parse(f.File.Path), f.Held.Hash, f.Held.Size))],
+            ProjectPath.Parse(old.Files.First(f => f.IsMain).Path)
+        );
         var save = new Save
         {
             PieceId = piece.Id,
@@ -82,16 +97,16 @@ public sealed class BringBack(DeedRunner deeds)
             ArrivedAt = deed.Now,
             ArrivedById = deed.Actor.PersonId,
             ReceivedName = old.ReceivedName,
-            Identity = old.Identity,
-            MainHash = old.MainHash,
-            Size = old.Size,
-            Files = old.Files.ConvertAll(f => new SaveFile
+            Identity = content.Identity,
+            MainHash = content.Main.Hash,
+            Size = content.Size,
+            Files = files.ConvertAll(f => new SaveFile
             {
-                Path = f.Path,
-                Hash = f.Hash,
-                Size = f.Size,
-                IsMain = f.IsMain,
-                ChangedAt = f.ChangedAt,
+                Path = f.File.Path,
+                Hash = f.Held.Hash,
+                Size = f.Held.Size,
+                IsMain = f.File.IsMain,
+                ChangedAt = f.File.ChangedAt,
             }),
             EmptyFolders = old.EmptyFolders,
             NewBytes = 0,

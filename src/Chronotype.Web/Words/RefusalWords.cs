@@ -91,9 +91,8 @@ public static class RefusalWords
                 $"{r.Path} goes with the file that it belongs to: it is moved and renamed with that one, and not alone.",
             Refusal.NamedByConvention r => $"{r.Path} is named by the convention; its name is not changed by hand.",
             Refusal.IntoItself r => $"{r.Path} cannot be moved into itself.",
-            Refusal.NotRelinked r =>
-                $"The links of {r.Name} cannot be changed here: it is of a format that is not written here, or a folder of files. "
-                    + "Change them in the program that made it, and save. Nothing was changed.",
+            Refusal.NotRelinked r => $"The links of {r.Name} cannot be changed here: it is of a format that is not written here. "
+                + "Change them in the program that made it, and save. Nothing was changed.",
             Refusal.NeverMadeAgain r => $"{r.Path} is an original: it is what others are made from, and cannot be made again.",
             Refusal.PatternNotLegal r => PatternWords.Of(r.Ending, r.Line, r.Fault),
             Refusal.EndingNotLegal r => $"“{r.Ending}” is no ending of file names: a dot, and 1 to 16 letters or digits, such as .xmp.",

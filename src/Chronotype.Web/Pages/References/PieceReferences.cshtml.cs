@@ -105,9 +105,10 @@ public sealed class PieceReferencesModel(
         ];
         var facts = await ContentReader.KnownAsync(db, Save.MainHash, cancel);
         Embedded = facts?.References.Count(r => r.EmbeddedBytes is not null) ?? 0;
-        MayRelink = IsNewest && Save.Files.Count == 1 && RewrittenReference.IsPossible(facts?.Format ?? default);
+        // Of a folder any of its files may be the one that refers.
+        MayRelink = IsNewest && (Save.Files.Count > 1 || RewrittenReference.IsPossible(facts?.Format ?? default));
         Format = facts?.Format ?? default;
-        MayPutOut = MayRelink && PackFile.IsPossible(Format) && (Embedded > 0 || Format == FileFormat.Gltf);
+        MayPutOut = MayRelink && Save.Files.Count == 1 && PackFile.IsPossible(Format) && (Embedded > 0 || Format == FileFormat.Gltf);
         if (MayPutOut && Inside)
             PuttingOut = await putOutFiles.PlanAsync(found.Id, cancel);
         await LoadRowsAsync(cancel);

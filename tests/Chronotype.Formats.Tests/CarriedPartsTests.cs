@@ -188,14 +188,20 @@ public class CarriedPartsTests
             Samples.OpenRaster(20, 20, new Samples.OraLayer("Moon", 9, 9, Group: "Night"), new Samples.OraLayer("Sky", 20, 20)),
             Samples.Svg("<g id='a' x='1'><rect width='9' height='9'/></g><text x='4' y='9'>Tide</text><image href='../a.png'/>"),
             Samples.Otio(("V1", "Video", [new("Waves", 24, 0, "waves.mov")]), ("V2", "Video", [new("Gulls", 24, 3, "gulls.mov")])),
-            Samples.Glb([new("Buoy")], isText: true),
+            Samples.Glb([new("Buoy"), new("Post", Side: 2)], isText: true),
+            Samples.Glb([new("Buoy"), new("Post", Side: 2)]),
         ];
+        var tops = samples.Select(s => CarriedParts.Of(Read(s))[0]).ToList();
         var done = 0;
         for (var n = 0; n < Thorough.Times(900, 20_000); n++)
         {
             var file = Mutations.Of(samples[n % samples.Length], random);
             foreach (
-                var act in new Action[] { () => Keep(file, 0), () => CarriedParts.WithoutSettings(new MemoryStream(file), Stream.Null) }
+                var act in new Action[]
+                {
+                    () => Keep(file, tops[n % samples.Length]),
+                    () => CarriedParts.WithoutSettings(new MemoryStream(file), Stream.Null),
+                }
             )
             {
                 try
@@ -207,5 +213,75 @@ public class CarriedPartsTests
             }
         }
         Assert.True(done > 20, $"Only {done} went through.");
+    }
+
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public void What_stands_in_a_scene_is_carried_over_with_what_it_needs_and_no_byte_of_the_rest(bool isText)
+    {
+        Samples.Box[] boxes =
+        [
+            new("Buoy", Side: 1, Material: "red"),
+            new("Pier", Side: 2, Material: "wood"),
+            new("Post", Side: 3, Material: "wood"),
+        ];
+        var file = Samples.Glb(boxes, isText: isText);
+        var before = Read(file);
+        var parts = CarriedParts.Of(before);
+        Assert.Equal(["Buoy", "Pier", "Post", "Eye"], parts.Select(i => before.Scene!.Parts[i].Name));
+
+        var made = Keep(file, parts[1], parts[3]);
+        var after = Read(made);
+        Assert.Null(after.Fault);
+        Assert.Equal(
+            before.Scene!.Parts.Where(p => p.Name is "Pier" or "Eye" or "Pier mesh" or "wood" or "Front").Select(Told),
+            after.Scene!.Parts.Select(Told)
+        );
+        Assert.True(made.Length < file.Length - 150, $"{made.Length:N0} of {file.Length:N0}");
+        // The one that moves is carried over with its movement, and the order of what is chosen changes nothing.
+        var moving = Read(Keep(file, parts[2], parts[0]));
+        Assert.Equal(["Lift"], moving.Scene!.Parts.Where(p => p.Kind == ScenePartKind.Animation).Select(p => p.Name));
+        Assert.Equal(
+            before.Scene.Parts.Single(p => p.Kind == ScenePartKind.Animation).Keys,
+            moving.Scene.Parts.Single(p => p.Kind == ScenePartKind.Animation).Keys
+        );
+        // All of it is all of it, and once more the same.
+        var all = Keep(file, [.. parts]);
+        Assert.Equal(before.Scene.Parts.Select(Told), Read(all).Scene!.Parts.Select(Told));
+        Assert.Equal(all, Keep(all, [.. parts]));
+
+        static (ScenePartKind, string, ContentHash?, string, long) Told(ScenePart part) =>
+            (part.Kind, part.Name, part.Made, string.Join(' ', part.Stands ?? []), part.Vertices);
+    }
+
+    [Fact]
+    public void A_skin_keeps_its_joints_wherever_they_stand_and_what_is_not_known_is_not_parted()
+    {
+        const string Scene = """
+            {"asset":{"version":"2.0"},"scene":0,"scenes":[{"nodes":[0,1,4]}],
+             "nodes":[{"name":"Gull","skin":0},{"name":"Rig","translation":[1,0,0],"children":[2,3]},{"name":"Wing","translation":[0,2,0]},
+                      {"name":"Lamp","translation":[9,9,9]},{"name":"Rock"}],
+             "skins":[{"joints":[2]}]}
+            """;
+        var parts = CarriedParts.Of(Read(Encoding.UTF8.GetBytes(Scene)));
+        var made = JsonNode.Parse(Keep(Encoding.UTF8.GetBytes(Scene), parts[0]))!;
+        Assert.Equal(["Gull", "Rig", "Wing"], made["nodes"]!.AsArray().Select(n => (string)n!["name"]!));
+        Assert.Equal("[2]", made["skins"]![0]!["joints"]!.ToJsonString());
+        Assert.Equal("[2]", made["nodes"]![1]!["children"]!.ToJsonString());
+        Assert.Equal("[0,1]", made["scenes"]![0]!["nodes"]!.ToJsonString());
+
+        var unknown = Scene.Replace("\"scene\":0", "\"extensionsUsed\":[\"MADE_up\"],\"scene\":0", StringComparison.Ordinal);
+        Assert.Throws<UnreadableFileException>(() => Keep(Encoding.UTF8.GetBytes(unknown), parts[0]));
+        foreach (var wrong in (string[])["\"skins\":[{\"joints\":5}]", "\"skins\":7", "\"animations\":[{\"channels\":[{\"target\":4}]}]"])
+        {
+            var odd = Scene.Replace("\"skins\":[{\"joints\":[2]}]", wrong, StringComparison.Ordinal);
+            Assert.IsType<UnreadableFileException>(
+                Record.Exception(() => Keep(Encoding.UTF8.GetBytes(odd), parts[0]))
+                    ?? new UnreadableFileException(FileFaultCode.NotUnderstood)
+            );
+        }
+        var lost = Scene.Replace("\"skin\":0", "\"skin\":7", StringComparison.Ordinal);
+        Assert.Throws<UnreadableFileException>(() => Keep(Encoding.UTF8.GetBytes(lost), parts[0]));
     }
 }

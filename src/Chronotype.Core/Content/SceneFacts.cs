@@ -1,3 +1,5 @@
+using System.Text.Json.Serialization;
+
 namespace Chronotype.Core.Content;
 
 /// <summary>What a scene is made of.</summary>
@@ -63,4 +65,8 @@ public sealed record SceneFacts(IReadOnlyList<ScenePart> Parts, string Unit)
 
     /// <summary>How many parts of a kind there are.</summary>
     public int Count(ScenePartKind kind) => Parts.Count(p => p.Kind == kind);
+
+    /// <summary>The places, among its parts, of the nodes that stand under no other.</summary>
+    [JsonIgnore]
+    public IReadOnlyList<int> Tops => [.. Enumerable.Range(0, Parts.Count).Where(i => Parts[i] is { Kind: ScenePartKind.Node, Under: "" })];
 }

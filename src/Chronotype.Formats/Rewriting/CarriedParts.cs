@@ -4,12 +4,15 @@ using Chronotype.Core.Content;
 namespace Chronotype.Formats.Rewriting;
 
 /// <summary>
-/// Writes a file anew with some of its parts: layers of an OpenRaster picture or an SVG, tracks of a timeline. And without what its
-/// maker's program keeps in it for itself.
+/// Writes a file anew with some of its parts: layers of an OpenRaster picture or an SVG, tracks of a timeline, what stands in a scene. And
+/// without what its maker's program keeps in it for itself.
 /// </summary>
 public static class CarriedParts
 {
-    /// <summary>What of a file can be carried over by itself: layers that are no groups, or tracks; by their places in what was read.</summary>
+    /// <summary>
+    /// What of a file can be carried over by itself: layers that are no groups, tracks, or nodes that stand under no other; by their places
+    /// in what was read.
+    /// </summary>
     public static IReadOnlyList<int> Of(FileFacts facts) =>
         facts.Format switch
         {
@@ -17,6 +20,7 @@ public static class CarriedParts
             [
                 .. Enumerable.Range(0, facts.Layers.Count).Where(i => facts.Layers[i].Kind != LayerKind.Group),
             ],
+            FileFormat.Gltf => facts.Scene?.Tops ?? [],
             FileFormat.Timeline => [.. Enumerable.Range(0, facts.Timeline?.Tracks.Count ?? 0)],
             _ => [],
         };
@@ -33,8 +37,12 @@ public static class CarriedParts
             throw new UnreadableFileException(FileFaultCode.NoLayers);
         content.Position = 0;
         using var made = TemporaryFile.Open();
+        IReadOnlyCollection<int> nodes = [];
         switch (before.Format)
         {
+            case FileFormat.Gltf:
+                nodes = GltfCutter.Keep(content, [.. parts.Where(chosen.Contains).Select(i => before.Scene!.Parts[i].Index)], made);
+                break;
             case FileFormat.OpenRaster:
                 OpenRasterCutter.Without(content, before.Layers, Gone(before.Layers, chosen), made);
                 break;
@@ -48,10 +56,12 @@ public static class CarriedParts
                 throw new UnreadableFileException(FileFaultCode.NotUnderstood);
         }
         var after = FormatReader.ReadSound(made, cancel);
-        var isAsAsked =
-            before.Format == FileFormat.Timeline
-                ? after.Timeline!.Tracks.Count == parts.Count(chosen.Contains)
-                : Leaves(after.Layers).SequenceEqual(parts.Where(chosen.Contains).Select(i => before.Layers[i].Pixels));
+        var isAsAsked = before.Format switch
+        {
+            FileFormat.Timeline => after.Timeline!.Tracks.Count == parts.Count(chosen.Contains),
+            FileFormat.Gltf => Nodes(after).SequenceEqual(Nodes(before).Where((_, i) => nodes.Contains(i))),
+            _ => Leaves(after.Layers).SequenceEqual(parts.Where(chosen.Contains).Select(i => before.Layers[i].Pixels)),
+        };
         if (!isAsAsked)
             throw new UnreadableFileException(FileFaultCode.NotUnderstood);
         made.Position = 0;
@@ -88,6 +98,10 @@ public static class CarriedParts
 
     private static IEnumerable<ContentHash?> Leaves(IReadOnlyList<LayerFacts> layers) =>
         layers.Where(l => l.Kind != LayerKind.Group).Select(l => l.Pixels);
+
+    // What stands where, by how it is made: a node that has no name is called by its number, and that changes.
+    private static IEnumerable<(ContentHash? Made, string Stands)> Nodes(FileFacts facts) =>
+        facts.Scene!.Parts.Where(p => p.Kind == ScenePartKind.Node).Select(p => (p.Made, string.Join(' ', p.Stands ?? [])));
 
     // A group goes when nothing in it stays.
     private static HashSet<int> Gone(IReadOnlyList<LayerFacts> layers, IReadOnlySet<int> chosen)

@@ -81,6 +81,14 @@ internal static class GltfTree
     public static IEnumerable<(JsonObject Item, int Index)> Items(JsonObject root, string name) =>
         (root[name] as JsonArray ?? []).Select((item, i) => (item as JsonObject ?? [], i)).ToList();
 
+    /// <summary>What an object holds under a name, and under names within that; null where there is nothing, or something else.</summary>
+    public static JsonNode? Field(JsonNode? node, params ReadOnlySpan<string> names)
+    {
+        foreach (var name in names)
+            node = (node as JsonObject)?[name];
+        return node;
+    }
+
     public static string? Text(JsonNode? node) => node is JsonValue value && value.TryGetValue<string>(out var text) ? text : null;
 
     public static long? Number(JsonNode? node) => node is JsonValue value && value.TryGetValue<long>(out var number) ? number : null;

@@ -77,6 +77,9 @@ public sealed partial class DemoStudio
             FoyerEdit.Make(("Picture", "Video", [shore, moon, swell, buoyShot]), ("Sound", "Audio", [surf])),
             "All four shots in a row"
         );
+        // What is read under the film goes with the edit, and each version keeps what went with it.
+        const string title = "1\n00:00:01,000 --> 00:00:05,000\nThe sea, before anybody is up.\n";
+        await SaveAsync(edit, "TV", "foyer.en.srt", Encoding.UTF8.GetBytes(title));
         await Step(
             edit,
             Days(-1, 16, 30),
@@ -87,6 +90,13 @@ public sealed partial class DemoStudio
                 ("Bell", "Audio", [new("", 18), bell])
             ),
             "The moon first, and the bell over the buoy"
+        );
+        time.Set(Days(-1, 16, 34));
+        await SaveAsync(
+            edit,
+            "TV",
+            "foyer.en.srt",
+            Encoding.UTF8.GetBytes(title + "\n2\n00:00:07,000 --> 00:00:12,000\nThe moon rises behind the lighthouse.\n")
         );
 
         time.Set(Days(-2, 10, 0));

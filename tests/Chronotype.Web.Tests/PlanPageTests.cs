@@ -183,7 +183,7 @@ public class PlanPageTests
         var panel = WebUtility.HtmlDecode(
             await client.PageAsync((await client.GetAsync($"/tree/TIDES?file={entry}")).Headers.Location!.ToString())
         );
-        Assert.Contains("Goes with the file of a piece", panel);
+        Assert.Contains("Goes with <a", panel);
         Assert.DoesNotContain("Rename…</button>", panel[panel.IndexOf("data-panel", StringComparison.Ordinal)..]);
         await client.ActAsync("CompanionAsSave", new() { ["entry"] = entry });
         Assert.Equal(2, (await studio.SavesAsync()).Count);

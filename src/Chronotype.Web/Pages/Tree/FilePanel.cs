@@ -36,6 +36,9 @@ public sealed record FilePanel(
     IReadOnlyList<(string Piece, string Numbers)> Milestones
 )
 {
+    /// <summary>The piece whose file it goes with; null for a file of its own.</summary>
+    public string? Piece { get; init; }
+
     public PastContent Now => Past[0];
 
     public bool IsOriginal => Entry.Role == FolderRole.Originals;
@@ -54,8 +57,8 @@ public sealed record FilePanel(
         (Entry.Role, Past.Count) switch
         {
             _ when Entry.Kind == EntryKind.Companion =>
-                $"Goes with the file of a piece: it is named, moved, kept and handed off with it. This content since "
-                    + $"{DisplayText.Moment(Now.At, now)}, {Now.By}.",
+                $"It is named, moved, kept and handed off with that piece’s file. This content since {DisplayText.Moment(Now.At, now)}, "
+                    + $"{Now.By}.",
             (FolderRole.Originals, _) => $"An original, as received {DisplayText.Moment(Now.At, now)}, {Now.By}. It is never changed.",
             (FolderRole.Outputs, _) => $"An output, here since {DisplayText.Moment(Now.At, now)}, {Now.By}.",
             (var role, 1) => $"{A(role)}, here since {DisplayText.Moment(Now.At, now)}, {Now.By}.",
@@ -116,7 +119,10 @@ public sealed record FilePanel(
                     .GroupBy(v => v.Piece)
                     .Select(g => (g.Key, string.Join(", ", g.Select(v => $"M{v.Milestone:00}")))),
             ]
-        );
+        )
+        {
+            Piece = await db.Pieces.Where(p => p.Id == entry.PieceId).Select(p => p.CurrentName).FirstOrDefaultAsync(cancel),
+        };
     }
 
     // Of a content that came back, the newest time that it stood here tells who saw it.

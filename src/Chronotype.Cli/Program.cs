@@ -4,6 +4,7 @@ using Chronotype.Cli;
 using Chronotype.Cli.Content;
 using Chronotype.Cli.Files;
 using Chronotype.Cli.Names;
+using Chronotype.Cli.Outputs;
 using Chronotype.Cli.Studio;
 using Chronotype.Cli.Tree;
 
@@ -17,6 +18,8 @@ var root = new RootCommand("Chronotype from a shell.")
     TreeCommands.Tree(),
     TreeCommands.References(),
     TreeCommands.Users(),
+    OutputCommands.Make(),
+    OutputCommands.Recipes(),
     StudioCommand.Make(),
     BackupCommand.Make(),
 };

@@ -1,0 +1,224 @@
+using System.CommandLine;
+using System.Text.Json;
+using Chronotype.Core.Content;
+using Chronotype.Core.Naming;
+using Chronotype.Core.Outputs;
+using Chronotype.Formats;
+using Chronotype.Formats.Outputs;
+
+namespace Chronotype.Cli.Outputs;
+
+/// <summary>The commands <c>make</c> and <c>recipes</c>: flat copies of files by recipes, without a studio.</summary>
+internal static class OutputCommands
+{
+    private static Option<bool> TextOption() => new("--text") { Description = "Answers for people, instead of JSON." };
+
+    public static Command Recipes()
+    {
+        var text = TextOption();
+        var command = new Command("recipes", "Lists the recipes that every studio has, as docs/recipe.schema.json describes them.")
+        {
+            text,
+        };
+        command.SetAction(parsed =>
+        {
+            using var output = new JsonOutput();
+            foreach (var recipe in OurRecipes.All)
+            {
+                if (parsed.GetValue(text))
+                    output.Text($"{recipe.Key}  {recipe.Name}");
+                else
+                    output.Text(JsonSerializer.Serialize(JsonSerializer.Deserialize<JsonElement>(RecipeFile.Write(recipe)), Plain));
+            }
+            return ExitCodes.Done;
+        });
+        return command;
+    }
+
+    public static Command Make()
+    {
+        var file = new Argument<FileInfo>("FILE") { Description = "The file that a copy is made of. It is not changed." };
+        var which = new Option<string>("--recipe")
+        {
+            Description = "A key that “recipes” lists, or a file with a recipe.",
+            HelpName = "KEY|FILE",
+            Required = true,
+        };
+        var folder = new Option<DirectoryInfo?>("--out")
+        {
+            Description = "Where the copy goes; the folder that one is in. What is there stays.",
+            HelpName = "DIR",
+        };
+        var text = TextOption();
+        var command = new Command("make", "Makes a copy for use by a recipe, and says what it gives up.") { file, which, folder, text };
+        command.SetAction(
+            (parsed, cancel) =>
+            {
+                var recipe = Find(parsed.GetRequiredValue(which));
+                var made = Make(parsed.GetRequiredValue(file), recipe, parsed.GetValue(folder), cancel);
+                using var output = new JsonOutput();
+                if (parsed.GetValue(text))
+                {
+                    output.Text($"{made.Path}  {made.Bytes:N0} bytes");
+                    foreach (var loss in made.Losses)
+                        output.Text($"  {Told(loss)}");
+                }
+                else
+                    output.Object(json => Write(json, recipe, made));
+                return Task.FromResult(ExitCodes.Done);
+            }
+        );
+        return command;
+    }
+
+    private sealed record MadeFile(string Path, long Bytes, MadeOutput Output, IReadOnlyList<GivenUp> Losses);
+
+    private static readonly JsonSerializerOptions Plain = new()
+    {
+        Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+    };
+
+    private static Recipe Find(string asked)
+    {
+        if (OurRecipes.Find(asked) is { } ours)
+            return ours;
+        if (!File.Exists(asked))
+            throw new UnusableInputException(
+                $"--recipe: there is no recipe {asked}, and no such file. There are {string.Join(", ", OurRecipes.All.Select(r => r.Key))}."
+            );
+        if (new FileInfo(asked).Length > 4 * RecipeFile.MaxLength)
+            throw new UnusableInputException($"--recipe: {asked} is larger than a recipe is.");
+        var read = RecipeFile.Read(File.ReadAllText(asked));
+        return read.Recipe ?? throw new UnusableInputException([$"--recipe: {asked} is no recipe.", .. read.Faults.Select(f => $"  {f}")]);
+    }
+
+    private static MadeFile Make(FileInfo file, Recipe recipe, DirectoryInfo? folder, CancellationToken cancel)
+    {
+        using var content = Open(file);
+        var facts = FormatReader.Read(content, cancel);
+        if (facts.Fault is { } fault)
+            throw new UnusableInputException($"{file}: it cannot be read ({fault.Code}), so nothing was made.");
+        if (GivenUp.Of(facts, recipe) is not { } losses)
+            throw new UnusableInputException(
+                $"{file}: {recipe.Key} makes {(recipe.Picture is null ? "sounds" : "pictures")}, and there is none in it. Nothing was made."
+            );
+        var into = folder?.FullName ?? Directory.GetCurrentDirectory();
+        Directory.CreateDirectory(into);
+        // Beside its place first, so that a stop half-way leaves no half file under its name.
+        var part = Path.Combine(into, $".{Guid.NewGuid():N}.part");
+        try
+        {
+            MadeOutput made;
+            using (var output = new FileStream(part, FileMode.CreateNew, FileAccess.ReadWrite, FileShare.None, 1 << 16))
+            {
+                made = OutputMaker.Make(content, recipe, output, cancel);
+                output.Flush(flushToDisk: true);
+            }
+            var path = Moved(part, into, $"{FileNames.Stem(file.Name)}_{recipe.Key}", made.Extension);
+            return new MadeFile(path, new FileInfo(path).Length, made, losses);
+        }
+        catch (UnreadableFileException e)
+        {
+            throw new UnusableInputException($"{file}: nothing was made of it ({e.Fault.Code}).");
+        }
+        finally
+        {
+            File.Delete(part);
+        }
+    }
+
+    // A name that is taken stays whose it is.
+    private static string Moved(string part, string folder, string stem, string extension)
+    {
+        for (var n = 1; ; n++)
+        {
+            var path = Path.Combine(folder, n == 1 ? stem + extension : $"{stem} ({n}){extension}");
+            try
+            {
+                File.Move(part, path, overwrite: false);
+                return path;
+            }
+            catch (IOException) when (File.Exists(path)) { }
+        }
+    }
+
+    private static FileStream Open(FileInfo file)
+    {
+        try
+        {
+            return new FileStream(file.FullName, FileMode.Open, FileAccess.Read, FileShare.ReadWrite, 1 << 16);
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            throw new UnusableInputException($"{file}: it cannot be opened. {e.Message}");
+        }
+    }
+
+    private static void Write(Utf8JsonWriter json, Recipe recipe, MadeFile made)
+    {
+        json.WriteString("recipe", recipe.Key);
+        json.WriteString("file", made.Path);
+        json.WriteNumber("bytes", made.Bytes);
+        if (made.Output.Frame is { } frame)
+        {
+            json.WriteNumber("width", frame.Width);
+            json.WriteNumber("height", frame.Height);
+            if (frame.Resolution is { } dense)
+                json.WriteNumber("dpi", dense);
+        }
+        if (made.Output.Sound is { } sound)
+        {
+            json.WriteNumber("rate", sound.SampleRate);
+            json.WriteNumber("bits", sound.Bits);
+            json.WriteNumber("channels", sound.Channels);
+            json.WriteNumber("frames", sound.Frames);
+        }
+        if (made.Output.Gain is { } gain)
+        {
+            json.WriteNumber("gain", Math.Round(gain, 3));
+            json.WriteBoolean("heldBack", made.Output.IsHeldBack);
+        }
+        json.WriteStartArray("givesUp");
+        foreach (var loss in made.Losses)
+        {
+            json.WriteStartObject();
+            json.WriteString("loss", JsonNamingPolicy.CamelCase.ConvertName(loss.Loss.ToString()));
+            if (loss.Was != 0)
+                json.WriteNumber("was", loss.Was);
+            if (loss.Now != 0)
+                json.WriteNumber("now", loss.Now);
+            if (loss.Names.Count > 0)
+            {
+                json.WriteStartArray("names");
+                foreach (var name in loss.Names)
+                    json.WriteStringValue(name);
+                json.WriteEndArray();
+            }
+            json.WriteEndObject();
+        }
+        json.WriteEndArray();
+    }
+
+    private static string Told(GivenUp loss) =>
+        loss.Loss switch
+        {
+            Loss.Layers => $"{loss.Was:N0} layers become one",
+            Loss.Texts => $"{loss.Was:N0} {(loss.Was == 1 ? "text" : "texts")} can no longer be edited: {string.Join(", ", loss.Names)}",
+            Loss.Outlines => "what was drawn becomes pixels",
+            Loss.Transparency => "transparency becomes background",
+            Loss.Depth => $"{loss.Was} bits become {loss.Now}",
+            Loss.Colour => "colours become greys",
+            Loss.Profile => $"colours of {string.Join(", ", loss.Names)} become sRGB",
+            Loss.Pixels => $"{loss.Was:N0} pixels across become {loss.Now:N0}",
+            Loss.Detail => loss.Was > 0
+                ? $"the picture has {loss.Was:N0} dpi at this size; {loss.Now:N0} adds no detail"
+                : "it is enlarged, which adds no detail",
+            Loss.Edges => $"{1 - loss.Now:P1} is cut off at the sides",
+            Loss.Compression => "the format loses a little",
+            Loss.Pages => $"of {loss.Was:N0} pages the first",
+            Loss.SampleRate => $"{loss.Was / 1000} kHz become {loss.Now / 1000}",
+            Loss.Channels => $"{loss.Was} channels become {loss.Now}",
+            Loss.Time => $"{loss.Was:N1} s become {loss.Now:N1}",
+            _ => throw new ArgumentOutOfRangeException(nameof(loss)),
+        };
+}

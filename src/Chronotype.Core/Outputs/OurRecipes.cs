@@ -1,0 +1,54 @@
+namespace Chronotype.Core.Outputs;
+
+/// <summary>The recipes that every studio has.</summary>
+public static class OurRecipes
+{
+    /// <summary>In the order in which they are shown.</summary>
+    public static readonly IReadOnlyList<Recipe> All =
+    [
+        new("print-a2-300", "A2 print, 300 dpi")
+        {
+            Picture = new(PictureFile.Png) { Size = Paper(420, 594, 300), Colour = PictureColour.Srgb },
+        },
+        new("print-a4-300", "A4 print, 300 dpi")
+        {
+            Picture = new(PictureFile.Png) { Size = Paper(210, 297, 300), Colour = PictureColour.Srgb },
+        },
+        new("screen-1080", "Screen, 1080 px high")
+        {
+            Picture = new(PictureFile.WebP)
+            {
+                Size = new(1920, 1080, "px"),
+                Colour = PictureColour.Srgb,
+                Sharpen = 0.5,
+            },
+        },
+        new("flat-16", "Flat, full size, 16 bit")
+        {
+            Picture = new(PictureFile.Tiff) { Depth = 16, KeepsMetadata = true },
+        },
+        new("wav-44.1-16", "WAVE, 44.1 kHz, 16 bit")
+        {
+            Sound = new(SoundFile.Wave) { SampleRate = 44_100, Bits = 16 },
+        },
+        new("wav-48-24", "WAVE, 48 kHz, 24 bit")
+        {
+            Sound = new(SoundFile.Wave) { SampleRate = 48_000, Bits = 24 },
+        },
+        new("wav-r128", "WAVE, −23 LUFS (EBU R 128)")
+        {
+            Sound = new(SoundFile.Wave)
+            {
+                SampleRate = 48_000,
+                Bits = 24,
+                Loudness = -23,
+            },
+        },
+    ];
+
+    /// <returns>Null where there is none of that key.</returns>
+    public static Recipe? Find(string key) => All.FirstOrDefault(r => r.Key == key);
+
+    private static OutputSize Paper(double width, double height, double resolution) =>
+        new(width, height, "mm", resolution) { Turns = true };
+}

@@ -1,0 +1,134 @@
+namespace Chronotype.Core.Outputs;
+
+/// <summary>How an output is made from a version. Of the kinds of content one is said; the others are null.</summary>
+/// <param name="Key">Tells recipes of one studio apart: 1 to 40 small letters of ASCII, digits, <c>-</c> and <c>.</c>.</param>
+/// <param name="Name">For people.</param>
+public sealed record Recipe(string Key, string Name)
+{
+    /// <summary>How a picture is made; null where it makes none.</summary>
+    public PictureRecipe? Picture { get; init; }
+
+    /// <summary>How a sound is made; null where it makes none.</summary>
+    public SoundRecipe? Sound { get; init; }
+}
+
+/// <summary>The file formats of pictures that are made.</summary>
+public enum PictureFile
+{
+    /// <summary>PNG (ISO/IEC 15948).</summary>
+    Png,
+
+    /// <summary>JPEG (ISO/IEC 10918).</summary>
+    Jpeg,
+
+    /// <summary>WebP (RFC 9649).</summary>
+    WebP,
+
+    /// <summary>TIFF 6.0.</summary>
+    Tiff,
+}
+
+/// <summary>How a picture comes into a size of other proportions.</summary>
+public enum PictureFit
+{
+    /// <summary>All of it is seen, and it is no larger than the size either way.</summary>
+    Inside,
+
+    /// <summary>All of it is seen in exactly the size, with background beside it.</summary>
+    Pad,
+
+    /// <summary>The size is filled, and what lies beyond is cut off at both sides alike.</summary>
+    Fill,
+}
+
+/// <summary>What colours are written in.</summary>
+public enum PictureColour
+{
+    /// <summary>As they are, with the profile that they have.</summary>
+    Kept,
+
+    /// <summary>sRGB (IEC 61966-2-1).</summary>
+    Srgb,
+
+    /// <summary>Greys.</summary>
+    Grey,
+}
+
+/// <summary>The size of an output picture.</summary>
+/// <param name="Width">In the unit.</param>
+/// <param name="Height">In the unit.</param>
+/// <param name="Unit"><c>px</c>, or of a print <c>mm</c>, <c>cm</c> or <c>in</c>.</param>
+/// <param name="Resolution">Pixels an inch of a print; of pixels, what the file says it is printed at, or null for nothing.</param>
+public sealed record OutputSize(double Width, double Height, string Unit, double? Resolution = null)
+{
+    /// <summary>It is turned by a quarter where that lies better for the picture: a sheet of paper has no upper side.</summary>
+    public bool Turns { get; init; }
+}
+
+/// <summary>How a picture is made.</summary>
+/// <param name="File">In which format.</param>
+public sealed record PictureRecipe(PictureFile File)
+{
+    /// <summary>Null for the picture's own.</summary>
+    public OutputSize? Size { get; init; }
+
+    /// <summary>How the picture comes into the size.</summary>
+    public PictureFit Fit { get; init; } = PictureFit.Inside;
+
+    /// <summary>Behind what is transparent, and beside what does not fill: <c>#rrggbb</c>; null leaves it transparent, where the format can.</summary>
+    public string? Background { get; init; }
+
+    /// <summary>What its colours are written in.</summary>
+    public PictureColour Colour { get; init; } = PictureColour.Kept;
+
+    /// <summary>Bits a channel: 8, or 16 where the format has them.</summary>
+    public int Depth { get; init; } = 8;
+
+    /// <summary>1 to 100, of formats that lose something; null for the format's usual.</summary>
+    public int? Quality { get; init; }
+
+    /// <summary>Sharpened after it was made smaller, from 0, not at all, to 10.</summary>
+    public double Sharpen { get; init; }
+
+    /// <summary>What stands in the file about where, when and by whom it was made stays in it.</summary>
+    public bool KeepsMetadata { get; init; }
+}
+
+/// <summary>The file formats of sounds that are made.</summary>
+public enum SoundFile
+{
+    /// <summary>WAVE, as RIFF, or past 4 GB as BW64 (ITU-R BS.2088).</summary>
+    Wave,
+}
+
+/// <summary>How a sound is made.</summary>
+/// <param name="File">In which format.</param>
+public sealed record SoundRecipe(SoundFile File)
+{
+    /// <summary>Frames a second; null for the sound's own.</summary>
+    public int? SampleRate { get; init; }
+
+    /// <summary>Bits a sample, 16 or 24, with triangular dither where something is lost; null for the sound's own, 24 at most.</summary>
+    public int? Bits { get; init; }
+
+    /// <summary>1 or 2; null for the sound's own.</summary>
+    public int? Channels { get; init; }
+
+    /// <summary>How loud the whole is to be, in LUFS (ITU-R BS.1770); null leaves the level.</summary>
+    public double? Loudness { get; init; }
+
+    /// <summary>How high its true peak may come, in dB under full scale (ITU-R BS.1770, annex 2); where it would, the whole is made less loud.</summary>
+    public double PeakCeiling { get; init; } = -1;
+
+    /// <summary>What is cut out of it begins here, in seconds.</summary>
+    public double From { get; init; }
+
+    /// <summary>And lasts so long, in seconds; null to the end.</summary>
+    public double? Seconds { get; init; }
+
+    /// <summary>Faded in over so many seconds.</summary>
+    public double FadeIn { get; init; }
+
+    /// <summary>Faded out over so many seconds.</summary>
+    public double FadeOut { get; init; }
+}

@@ -1,0 +1,101 @@
+using Chronotype.Core.Content;
+
+namespace Chronotype.Core.Outputs;
+
+/// <summary>What a recipe must be so that something can be made by it.</summary>
+public static class RecipeRules
+{
+    /// <summary>Frames a second that are made.</summary>
+    public static readonly IReadOnlyList<int> Rates =
+    [
+        8_000,
+        11_025,
+        16_000,
+        22_050,
+        24_000,
+        32_000,
+        44_100,
+        48_000,
+        88_200,
+        96_000,
+        176_400,
+        192_000,
+    ];
+
+    /// <summary>All that is wrong with a recipe, each with its place in its file.</summary>
+    public static IReadOnlyList<SettingFault> Check(Recipe recipe)
+    {
+        var faults = new List<SettingFault>();
+        if (recipe.Key.Length is < 1 or > 40 || !recipe.Key.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c is '-' or '.'))
+            faults.Add(new("recipe", "A recipe’s key is 1 to 40 small letters, digits, “-” and “.”."));
+        if (recipe.Name.Trim().Length is < 1 or > 80)
+            faults.Add(new("name", "A recipe has a name of 1 to 80 characters."));
+        if (recipe.Picture is null == recipe.Sound is null)
+            faults.Add(new("", "A recipe makes a picture or a sound, and says how: “picture” or “sound”."));
+        if (recipe.Picture is { } picture)
+            Check(picture, faults);
+        if (recipe.Sound is { } sound)
+            Check(sound, faults);
+        return faults;
+    }
+
+    /// <summary>Whether a text is a colour as recipes write it.</summary>
+    public static bool IsColour(string text) => text.Length == 7 && text[0] == '#' && text.Skip(1).All(char.IsAsciiHexDigit);
+
+    private static void Check(PictureRecipe picture, List<SettingFault> faults)
+    {
+        if (picture.Size is { } size)
+            Check(size, faults);
+        if (picture.Background is { } colour && !IsColour(colour))
+            faults.Add(new("picture.background", "A background is a colour such as #ffffff."));
+        if (picture.Depth is not (8 or 16))
+            faults.Add(new("picture.depth", "A channel has 8 or 16 bits."));
+        else if (picture is { Depth: 16, File: PictureFile.Jpeg or PictureFile.WebP })
+            faults.Add(new("picture.depth", "JPEG and WebP have 8 bits a channel. PNG and TIFF have 16, too."));
+        if (picture.Quality is < 1 or > 100)
+            faults.Add(new("picture.quality", "The quality is a number from 1 to 100."));
+        if (picture.Sharpen is < 0 or > 10 || double.IsNaN(picture.Sharpen))
+            faults.Add(new("picture.sharpen", "Sharpening goes from 0, not at all, to 10."));
+    }
+
+    private static void Check(OutputSize size, List<SettingFault> faults)
+    {
+        if (size.Unit is not ("px" or "mm" or "cm" or "in"))
+        {
+            faults.Add(new("picture.size.unit", "A size is in px, mm, cm or in."));
+            return;
+        }
+        if (size.Resolution is not null and not (>= 1 and <= 10_000))
+            faults.Add(new("picture.size.dpi", "The resolution is 1 to 10,000 pixels an inch."));
+        else if (size.Unit != "px" && size.Resolution is null)
+            faults.Add(new("picture.size.dpi", "A print size needs its resolution in pixels an inch."));
+        else if (
+            new[] { size.Width, size.Height }.Any(s =>
+                !double.IsFinite(s) || PictureFrame.Pixels(s, size.Unit, size.Resolution) is not (>= 1 and <= PictureFrame.MostSide)
+            )
+        )
+            faults.Add(new("picture.size", $"Either side of a picture has 1 to {PictureFrame.MostSide:N0} pixels."));
+        else if (size.Unit == "px" && (size.Width != Math.Truncate(size.Width) || size.Height != Math.Truncate(size.Height)))
+            faults.Add(new("picture.size", "Pixels are whole numbers."));
+    }
+
+    private static void Check(SoundRecipe sound, List<SettingFault> faults)
+    {
+        if (sound.SampleRate is { } rate && !Rates.Contains(rate))
+            faults.Add(new("sound.rate", $"The sample rate is one of {string.Join(", ", Rates)}."));
+        if (sound.Bits is not (null or 16 or 24))
+            faults.Add(new("sound.bits", "A sample has 16 or 24 bits."));
+        if (sound.Channels is not (null or 1 or 2))
+            faults.Add(new("sound.channels", "It is made in mono, 1, or in stereo, 2."));
+        if (sound.Loudness is not null and not (>= -60 and <= -5))
+            faults.Add(new("sound.loudness", "The loudness is −60 to −5 LUFS."));
+        if (sound.PeakCeiling is not (>= -20 and <= 0))
+            faults.Add(new("sound.peak", "The ceiling of the true peak is −20 to 0 dB."));
+        if (sound.From is not (>= 0 and <= 360_000))
+            faults.Add(new("sound.from", "A cut begins at 0 seconds or later."));
+        if (sound.Seconds is not null and not (> 0 and <= 360_000))
+            faults.Add(new("sound.seconds", "A cut lasts more than 0 seconds."));
+        if (sound.FadeIn is not (>= 0 and <= 3_600) || sound.FadeOut is not (>= 0 and <= 3_600))
+            faults.Add(new(sound.FadeIn is >= 0 and <= 3_600 ? "sound.fadeOut" : "sound.fadeIn", "A fade lasts 0 to 3,600 seconds."));
+    }
+}

@@ -1,0 +1,92 @@
+using System.Buffers.Binary;
+using Chronotype.Core.Sound;
+
+namespace Chronotype.Formats.Outputs;
+
+/// <summary>
+/// Writes a sound as WAVE: in RIFF ("Multimedia Programming Interface and Data Specifications 1.0"), or where that cannot hold its length
+/// in BW64 (ITU-R BS.2088-1), for which room is left.
+/// </summary>
+internal static class WaveOutput
+{
+    private const int RoomBytes = 28,
+        HeaderBytes = 12 + 8 + RoomBytes + 8 + 40 + 8,
+        PlainBytes = HeaderBytes - 24;
+
+    /// <param name="sound">Read to its end.</param>
+    /// <param name="bits">Of a sample: 16 or 24.</param>
+    /// <param name="dither">Of as many bits.</param>
+    /// <param name="output">Seekable; written from where it stands.</param>
+    public static void Write(SoundStream sound, int bits, Dither dither, Stream output, CancellationToken cancel)
+    {
+        var channels = sound.Facts.Channels;
+        var header = channels > 2 ? HeaderBytes : PlainBytes;
+        output.Write(new byte[header]);
+        var begin = output.Position;
+        var samples = new float[8192 * channels];
+        var size = bits / 8;
+        var bytes = new byte[samples.Length * size];
+        for (int read; (read = sound.Read(samples)) > 0; )
+        {
+            cancel.ThrowIfCancellationRequested();
+            for (int i = 0, at = 0; i < read; i++, at += size)
+            {
+                var value = dither.Of(samples[i]);
+                bytes[at] = (byte)value;
+                bytes[at + 1] = (byte)(value >> 8);
+                if (size == 3)
+                    bytes[at + 2] = (byte)(value >> 16);
+            }
+            output.Write(bytes, 0, read * size);
+        }
+        var data = output.Position - begin;
+        // Chunks begin at even places.
+        if (data % 2 == 1)
+            output.WriteByte(0);
+        var end = output.Position;
+        output.Position = begin - header;
+        output.Write(Header(data, end - (begin - header), channels, sound.Facts.SampleRate, bits));
+        output.Position = end;
+    }
+
+    private static byte[] Header(long data, long whole, int channels, int rate, int bits)
+    {
+        var header = new byte[channels > 2 ? HeaderBytes : PlainBytes];
+        var isLong = whole - 8 > uint.MaxValue;
+        var frame = channels * bits / 8;
+        Put(0, isLong ? "BW64"u8 : "RIFF"u8);
+        Number(4, isLong ? uint.MaxValue : (uint)(whole - 8));
+        Put(8, "WAVE"u8);
+        Put(12, isLong ? "ds64"u8 : "JUNK"u8);
+        Number(16, RoomBytes);
+        if (isLong)
+        {
+            BinaryPrimitives.WriteInt64LittleEndian(header.AsSpan(20), whole - 8);
+            BinaryPrimitives.WriteInt64LittleEndian(header.AsSpan(28), data);
+            BinaryPrimitives.WriteInt64LittleEndian(header.AsSpan(36), data / frame);
+        }
+        var at = 20 + RoomBytes;
+        Put(at, "fmt "u8);
+        Number(at + 4, channels > 2 ? 40u : 16u);
+        Half(at + 8, channels > 2 ? 0xFFFE : 1);
+        Half(at + 10, channels);
+        Number(at + 12, (uint)rate);
+        Number(at + 16, (uint)(rate * frame));
+        Half(at + 20, frame);
+        Half(at + 22, bits);
+        if (channels > 2)
+        {
+            // WAVE_FORMAT_EXTENSIBLE: no loudspeaker is said for any channel; KSDATAFORMAT_SUBTYPE_PCM.
+            Half(at + 24, 22);
+            Half(at + 26, bits);
+            Put(at + 32, [1, 0, 0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xAA, 0, 0x38, 0x9B, 0x71]);
+        }
+        Put(header.Length - 8, "data"u8);
+        Number(header.Length - 4, isLong ? uint.MaxValue : (uint)data);
+        return header;
+
+        void Put(int place, ReadOnlySpan<byte> value) => value.CopyTo(header.AsSpan(place));
+        void Number(int place, uint value) => BinaryPrimitives.WriteUInt32LittleEndian(header.AsSpan(place), value);
+        void Half(int place, int value) => BinaryPrimitives.WriteUInt16LittleEndian(header.AsSpan(place), (ushort)value);
+    }
+}

@@ -69,7 +69,12 @@ internal static class PictureMaker
             var scale = Math.Max((double)told.ScaledWidth / width, (double)told.ScaledHeight / height);
             return (step(Image.SvgloadBuffer(svg, scale: scale, access: Enums.Access.Sequential)), told);
         }
-        var picture = step(format.OpenPicture(content, 0, 1) ?? throw new UnreadableFileException(FileFaultCode.PictureUnreadable));
+        // Of what is cut short nothing is made, rather than half of it.
+        var picture = step(
+            format is FlatFormat
+                ? Image.NewFromStream(content, access: Enums.Access.Sequential, failOn: Enums.FailOn.Truncated)
+                : format.OpenPicture(content, 0, 1) ?? throw new UnreadableFileException(FileFaultCode.PictureUnreadable)
+        );
         if (Limits.TooLarge(picture.Width, picture.Height) is { } fault)
             throw new UnreadableFileException(fault);
         var dense = picture.Xres is > 0 and not 1 and var x && double.IsFinite(x) ? Math.Round(x * 25.4, 2) : (double?)null;
@@ -84,7 +89,7 @@ internal static class PictureMaker
         if (!image.HasAlpha() && recipe.Fit == PictureFit.Pad && background is null)
             image = step(image.AddAlpha());
         if (background is not null && image.HasAlpha())
-            image = step(image.Flatten(background: Colour(background, image)));
+            image = step(image.Flatten(background: Colour(background, image)[..^1]));
         if (image.Width != frame.ScaledWidth || image.Height != frame.ScaledHeight)
         {
             var bands = image.Format;

@@ -5,6 +5,7 @@ using System.Text.Json;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
 using Chronotype.Formats;
+using Chronotype.Formats.Outputs;
 using Chronotype.Formats.Rewriting;
 using Chronotype.Formats.Sound;
 using Chronotype.Reader;
@@ -96,6 +97,15 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
             return Written("carried", output => CarriedParts.Keep(sources[0], job.Carried.ToHashSet(), output));
         case ReaderJobKind.Bare:
             return Written("bare", output => CarriedParts.WithoutSettings(sources[0], output));
+        case ReaderJobKind.Make:
+            return Made(
+                "output",
+                made =>
+                {
+                    using var output = File.Create(made);
+                    return new ReaderAnswer { Made = OutputMaker.Make(sources[0], job.Recipe!, output) };
+                }
+            );
         case ReaderJobKind.Embedded:
             return Made(
                 "embedded.zip",

@@ -24,6 +24,7 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     public DbSet<Piece> Pieces => Set<Piece>();
     public DbSet<Save> Saves => Set<Save>();
     public DbSet<SaveFile> SaveFiles => Set<SaveFile>();
+    public DbSet<Output> Outputs => Set<Output>();
     public DbSet<Face> Faces => Set<Face>();
     public DbSet<SaveCompanion> Companions => Set<SaveCompanion>();
     public DbSet<Milestone> Milestones => Set<Milestone>();

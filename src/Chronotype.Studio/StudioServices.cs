@@ -10,6 +10,7 @@ using Chronotype.Studio.Finding;
 using Chronotype.Studio.Grace;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Maintenance;
+using Chronotype.Studio.Outputs;
 using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
@@ -102,6 +103,7 @@ public static class StudioServices
                 typeof(TendJobs),
                 typeof(TendFiles),
                 typeof(CompanionAsSave),
+                typeof(MakeOutputs),
                 typeof(TendTree),
             }
         )
@@ -157,6 +159,7 @@ public static class StudioServices
         Add<SoundStore>(JobKind.PrepareSound);
         Add<CompareSaves>(JobKind.CompareContents);
         Add<KeepBySetting>(JobKind.KeepBySetting);
+        Add<MakeOutputs>(JobKind.MakeOutput);
         Add<StorageReports>(JobKind.CountStorage);
         services.AddSingleton<VerifyStore>();
         services.AddSingleton<CompactStore>();

@@ -42,13 +42,15 @@ public sealed class OutputTests : IDisposable
     [InlineData("print-a4-300", 2480, 3508)]
     public void A_print_has_its_pixels_exactly_and_says_how_dense_they_are(string key, int width, int height)
     {
-        // As paper is: the picture fills it, since its sides are as those of paper.
         var (made, file) = Make(Layered(496, 702), OurRecipes.Find(key)!);
         var facts = Read(file);
         Assert.Equal((FileFormat.Png, 300.0), (facts.Format, facts.Picture!.Resolution));
-        Assert.InRange(facts.Picture.Width, width - 4, width);
-        Assert.Equal(height, facts.Picture.Height);
-        Assert.Equal((facts.Picture.Width, facts.Picture.Height), (made.Frame!.Width, made.Frame.Height));
+        Assert.Equal((width, height), (facts.Picture.Width, facts.Picture.Height));
+        Assert.Equal((width, height), (made.Frame!.Width, made.Frame.Height));
+        // What is square lies in the middle of a white sheet.
+        using var square = Image.NewFromBuffer(Make(Layered(300, 300), OurRecipes.Find(key)!).File);
+        Assert.Equal([255, 255, 255], square.Getpoint(width / 2, 9));
+        Assert.Equal([250, 40, 60], square.Getpoint(width / 2, height / 2));
 
         var filled = OurRecipes.Find(key)! with { Picture = OurRecipes.Find(key)!.Picture! with { Fit = PictureFit.Fill } };
         var sideways = Read(Make(Layered(700, 300), filled).File).Picture!;

@@ -6,14 +6,8 @@ public static class OurRecipes
     /// <summary>In the order in which they are shown.</summary>
     public static readonly IReadOnlyList<Recipe> All =
     [
-        new("print-a2-300", "A2 print, 300 dpi")
-        {
-            Picture = new(PictureFile.Png) { Size = Paper(420, 594, 300), Colour = PictureColour.Srgb },
-        },
-        new("print-a4-300", "A4 print, 300 dpi")
-        {
-            Picture = new(PictureFile.Png) { Size = Paper(210, 297, 300), Colour = PictureColour.Srgb },
-        },
+        new("print-a2-300", "A2 print, 300 dpi") { Picture = Print(420, 594, 300) },
+        new("print-a4-300", "A4 print, 300 dpi") { Picture = Print(210, 297, 300) },
         new("screen-1080", "Screen, 1080 px high")
         {
             Picture = new(PictureFile.WebP)
@@ -49,6 +43,13 @@ public static class OurRecipes
     /// <returns>Null where there is none of that key.</returns>
     public static Recipe? Find(string key) => All.FirstOrDefault(r => r.Key == key);
 
-    private static OutputSize Paper(double width, double height, double resolution) =>
-        new(width, height, "mm", resolution) { Turns = true };
+    // A whole sheet, of which nothing is cut off: what the picture does not cover is paper.
+    private static PictureRecipe Print(double width, double height, double resolution) =>
+        new(PictureFile.Png)
+        {
+            Size = new(width, height, "mm", resolution) { Turns = true },
+            Fit = PictureFit.Pad,
+            Background = "#ffffff",
+            Colour = PictureColour.Srgb,
+        };
 }

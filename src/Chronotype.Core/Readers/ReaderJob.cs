@@ -1,5 +1,6 @@
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
+using Chronotype.Core.Outputs;
 using Chronotype.Core.References;
 using Chronotype.Core.Sound;
 
@@ -47,6 +48,9 @@ public enum ReaderJobKind
     /// <summary>Write one content anew with some of its parts.</summary>
     Carry,
 
+    /// <summary>Make a copy for use of one content, by a recipe.</summary>
+    Make,
+
     /// <summary>Write one content anew without what its maker's program keeps in it for itself.</summary>
     Bare,
 }
@@ -87,6 +91,9 @@ public sealed record ReaderJob
     /// <summary>How texts say what they refer to, for reading them and for references that are to lead elsewhere.</summary>
     public IReadOnlyList<ReferencePattern> Patterns { get; init; } = [];
 
+    /// <summary>For a copy for use, how it is made; null for anything else.</summary>
+    public Recipe? Recipe { get; init; }
+
     /// <summary>For what is to be put inside, which reference leads to which content.</summary>
     public IReadOnlyList<PackedReference> Packed { get; init; } = [];
 
@@ -114,6 +121,9 @@ public sealed record ReaderAnswer
 
     /// <summary>What a drawing is, as RFC 6838 names it; null where there is nothing to see.</summary>
     public string? MediaType { get; init; }
+
+    /// <summary>The copy for use, which stands in <see cref="File"/>; null where something else was asked.</summary>
+    public MadeOutput? Made { get; init; }
 
     /// <summary>The tiles, which stand in <see cref="File"/>; null where something else was asked.</summary>
     public TiledPicture? Tiles { get; init; }

@@ -3,21 +3,6 @@ using Chronotype.Core.Outputs;
 
 namespace Chronotype.Formats.Outputs;
 
-/// <summary>What was made.</summary>
-/// <param name="Extension">Of its format, with its dot.</param>
-/// <param name="Frame">Where a picture came to lie; null for a sound.</param>
-public sealed record MadeOutput(string Extension, PictureFrame? Frame)
-{
-    /// <summary>The sound that was made; null for a picture.</summary>
-    public SoundFacts? Sound { get; init; }
-
-    /// <summary>In dB, by how much its level was changed; null for not at all.</summary>
-    public double? Gain { get; init; }
-
-    /// <summary>It is less loud than the recipe asks, for its peaks would come too high.</summary>
-    public bool IsHeldBack { get; init; }
-}
-
 /// <summary>Makes outputs by recipes.</summary>
 public static class OutputMaker
 {

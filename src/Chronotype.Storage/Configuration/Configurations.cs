@@ -95,6 +95,17 @@ internal sealed class FaceConfiguration : IEntityTypeConfiguration<Face>
     public void Configure(EntityTypeBuilder<Face> face) => face.HasIndex(f => f.Hash);
 }
 
+internal sealed class OutputConfiguration : IEntityTypeConfiguration<Output>
+{
+    public void Configure(EntityTypeBuilder<Output> output)
+    {
+        output.HasIndex(o => o.EntryId).IsUnique();
+        output.HasIndex(o => o.PieceId);
+        output.HasIndex(o => o.SaveId);
+        output.HasIndex(o => o.Source);
+    }
+}
+
 internal sealed class SaveCompanionConfiguration : IEntityTypeConfiguration<SaveCompanion>
 {
     public void Configure(EntityTypeBuilder<SaveCompanion> companion)

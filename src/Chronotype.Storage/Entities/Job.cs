@@ -42,6 +42,9 @@ public enum JobKind
     /// <c>playable/hash</c>, or <c>residue/before/after</c> with the identities of two saves.
     /// </summary>
     PrepareSound,
+
+    /// <summary>Makes a copy for use of a version. Subject: the version and the recipe's key, as <c>save/key</c>.</summary>
+    MakeOutput,
 }
 
 public enum JobState

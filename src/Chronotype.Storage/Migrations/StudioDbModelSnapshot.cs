@@ -515,6 +515,57 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("MirrorQueue");
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Entities.Output", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("ById")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("EntryId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("PieceId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Recipe")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("RecipeKey")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("SaveId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Source")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("EntryId")
+                        .IsUnique();
+
+                    b.HasIndex("PieceId");
+
+                    b.HasIndex("SaveId");
+
+                    b.HasIndex("Source");
+
+                    b.ToTable("Outputs");
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Entities.PastPlace", b =>
                 {
                     b.Property<long>("Id")

@@ -40,6 +40,7 @@ public sealed record MirroredTable(string Name, string Key, IReadOnlyDictionary<
         Of("PastPlaces"),
         Of("Links"),
         Of("Companions"),
+        Of("Outputs"),
     ];
 
     private static MirroredTable Of(string name, params IReadOnlyList<(string Column, object? Value)> left) =>

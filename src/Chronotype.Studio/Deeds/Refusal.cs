@@ -255,6 +255,14 @@ public abstract record Refusal
 
     public sealed record NamedByConvention(ProjectPath Path) : Refusal;
 
+    /// <summary>An output belongs to a kept version, and that is none yet.</summary>
+    public sealed record OnlyFromVersions : Refusal;
+
+    public sealed record NoSuchRecipe(string Key) : Refusal;
+
+    /// <summary>There is nothing in the version that the recipe makes something of.</summary>
+    public sealed record NotForThis(string Recipe) : Refusal;
+
     /// <summary>A companion is named and moved with its file, not alone.</summary>
     public sealed record GoesWithItsFile(ProjectPath Path) : Refusal;
 

@@ -68,6 +68,7 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
     {
         await db.Milestones.Where(m => saves.Any(s => s.Id == m.SaveId)).ExecuteDeleteAsync(cancel);
         await db.Faces.Where(f => saves.Any(s => s.Id == f.SaveId)).ExecuteDeleteAsync(cancel);
+        await db.Outputs.Where(o => saves.Any(s => s.Id == o.SaveId)).ExecuteDeleteAsync(cancel);
         await db.Companions.Where(c => saves.Any(s => s.Id == c.SaveId)).ExecuteDeleteAsync(cancel);
         await db.Links.Where(l => saves.Any(s => s.Id == l.SaveId)).ExecuteDeleteAsync(cancel);
         await db.SaveFiles.Where(f => saves.Any(s => s.Id == f.SaveId)).ExecuteDeleteAsync(cancel);
@@ -79,6 +80,7 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
     {
         var contents = db.FileContents.Where(c => entries.Any(e => e.Id == c.EntryId));
         await db.Links.Where(l => contents.Any(c => c.Id == l.FileContentId)).ExecuteDeleteAsync(cancel);
+        await db.Outputs.Where(o => entries.Any(e => e.Id == o.EntryId)).ExecuteDeleteAsync(cancel);
         await contents.ExecuteDeleteAsync(cancel);
         await db.PastPlaces.Where(p => entries.Any(e => e.Id == p.EntryId)).ExecuteDeleteAsync(cancel);
         await entries.ExecuteDeleteAsync(cancel);

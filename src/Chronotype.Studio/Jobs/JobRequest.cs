@@ -34,6 +34,9 @@ public sealed record JobRequest(JobKind Kind, string Subject, string Lane, JobPr
     /// <param name="subject">As <see cref="JobKind.PrepareSound"/> says.</param>
     public static JobRequest Prepare(string subject, Guid piece) => new(JobKind.PrepareSound, subject, Of(piece), JobPriority.Looked);
 
+    /// <param name="recipe">Its key.</param>
+    public static JobRequest Make(Guid save, string recipe, Guid piece) => new(JobKind.MakeOutput, $"{save}/{recipe}", Of(piece));
+
     /// <param name="before">The identity of the earlier save.</param>
     /// <param name="after">The identity of the later save.</param>
     public static JobRequest Compare(ContentHash before, ContentHash after, Guid piece, JobPriority priority = JobPriority.Follows) =>

@@ -34,6 +34,7 @@ public sealed class JobRunner(
         JobKind.CompareContents,
         JobKind.CutTiles,
         JobKind.PrepareSound,
+        JobKind.MakeOutput,
     ];
     private static readonly JobKind[] StoreKinds =
     [

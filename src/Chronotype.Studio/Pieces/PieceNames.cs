@@ -40,6 +40,18 @@ public sealed class PieceNames
     public NameResult Milestone(int number, VersionNumber version, string hand, DateOnly day, string extension) =>
         Convention.Format(NameForm.Milestone, Values(NameForm.Milestone, hand, version.Value, number, day), extension);
 
+    /// <summary>What an output from a version is called; null under a convention without a form for outputs, or where none is legal.</summary>
+    /// <param name="size">As it stands in names, such as <c>420x594mm</c>; for what has none, what tells it from others.</param>
+    public FormattedName? Output(string size, VersionNumber version, string hand, DateOnly day, string extension)
+    {
+        if (!Convention.Has(NameForm.Output))
+            return null;
+        var values = Values(NameForm.Output, hand, version.Value, day: day);
+        foreach (var slot in Convention.Form(NameForm.Output).Where(s => s.Rule is SizeRule && SizeRule.IsSize(size)))
+            values[slot.Label] = size;
+        return Convention.Format(NameForm.Output, values, extension).Name;
+    }
+
     /// <summary>A name of this piece that keeps what another name of it says of the version, the hand and the day.</summary>
     /// <param name="kept">By label, what the other name holds.</param>
     public NameResult Keeping(NameForm form, IReadOnlyDictionary<string, string> kept, string extension)

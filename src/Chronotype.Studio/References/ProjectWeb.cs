@@ -149,6 +149,15 @@ public sealed class ProjectWeb(StudioDb db, ProjectLinks links)
             if (pieces.GetValueOrDefault(entry.PieceId!.Value)?.FromEntryId?.ToString() is { } from && nodes.ContainsKey(from))
                 edges.TryAdd((from, entry.Id.ToString()), new WebEdge(from, entry.Id.ToString(), null));
         }
+        var files = entries.Where(e => e.PieceId is not null).ToDictionary(e => e.PieceId!.Value, e => e.Id.ToString());
+        foreach (
+            var made in await db.Outputs.Where(o => db.Pieces.Any(p => p.Id == o.PieceId && p.ProjectId == projectId)).ToListAsync(cancel)
+        )
+        {
+            var to = made.EntryId.ToString();
+            if (files.TryGetValue(made.PieceId, out var from) && nodes.ContainsKey(from) && nodes.ContainsKey(to))
+                edges.TryAdd((from, to), new WebEdge(from, to, null));
+        }
         return Bundled(new UseWeb([.. nodes.Values], [.. edges.Values]));
     }
 

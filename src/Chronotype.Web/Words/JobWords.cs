@@ -15,6 +15,7 @@ public static class JobWords
             JobKind.CompareContents => "Measuring what changed",
             JobKind.CutTiles => "Cutting a picture for zooming",
             JobKind.PrepareSound => "Preparing a sound to be shown and played",
+            JobKind.MakeOutput => "Making an output",
             JobKind.KeepBySetting => "Keeping by the piece’s setting",
             JobKind.VerifyStore => "Verifying",
             JobKind.VerifySample => "Verifying a sample",

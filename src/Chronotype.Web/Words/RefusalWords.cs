@@ -87,6 +87,9 @@ public static class RefusalWords
             Refusal.PathTaken r => $"{r.Path} is there already. Choose another name.",
             Refusal.WorkingFolder r => $"In {r.Path} there are only pieces. Start a piece with the file, or put it into another folder.",
             Refusal.OnlyInWorkingFolder r => $"{r.Path} is a piece’s file, which stands in a working folder.",
+            Refusal.OnlyFromVersions => "An output belongs to a kept version. Keep this save first; then make the output from that.",
+            Refusal.NoSuchRecipe r => $"There is no recipe {r.Key} any more. Choose another.",
+            Refusal.NotForThis r => $"{r.Recipe} makes nothing of such a file.",
             Refusal.GoesWithItsFile r =>
                 $"{r.Path} goes with the file that it belongs to: it is moved and renamed with that one, and not alone.",
             Refusal.NamedByConvention r => $"{r.Path} is named by the convention; its name is not changed by hand.",

@@ -6,6 +6,7 @@ using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio;
+using Chronotype.Studio.Outputs;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.References;
@@ -28,6 +29,9 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
     public IReadOnlyList<SaveRow> Saves { get; private set; } = [];
     public PieceStanding Standing { get; private set; }
     public NameView Name { get; private set; } = null!;
+
+    /// <summary>What was made of the piece.</summary>
+    public IReadOnlyList<ShownOutput> Outputs { get; private set; } = [];
     public VersionNumber Next { get; private set; }
     public string NextName { get; private set; } = "";
     public string MilestoneName { get; private set; } = "";
@@ -256,6 +260,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
         if (b is null)
             return;
         B = await ShowAsync(b, cancel);
+        Outputs = await PieceOutputs.OfAsync(db, Piece.Id, cancel);
         if (B.Facts?.References.Count > 0)
             References = await new PieceReferences(db).OfAsync(Piece, b.Id, cancel);
         if ((Find(Asked.A) ?? await FindElsewhereAsync(cancel)) is { } a && a.Id != b.Id)

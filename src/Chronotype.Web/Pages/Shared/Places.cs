@@ -28,6 +28,12 @@ public static class Places
     /// <summary>What a project's files must be.</summary>
     public static string OfSpec(string project) => $"/spec/{Uri.EscapeDataString(project)}";
 
+    /// <summary>What is made of a piece.</summary>
+    /// <param name="number">Of the version; null for the newest.</param>
+    /// <param name="recipe">Its key; null for the first that makes anything of it.</param>
+    public static string OfOutputs(string project, string name, int? number = null, string? recipe = null) =>
+        $"/outputs/{Uri.EscapeDataString(project)}/{Uri.EscapeDataString(name)}?b={number}&recipe={Uri.EscapeDataString(recipe ?? "")}";
+
     /// <summary>What a piece refers to.</summary>
     public static string OfReferences(string project, string name) =>
         $"/references/{Uri.EscapeDataString(project)}/{Uri.EscapeDataString(name)}";

@@ -4,6 +4,7 @@ using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio;
+using Chronotype.Studio.Outputs;
 using Chronotype.Studio.Projects;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.References;
@@ -36,7 +37,10 @@ public sealed record FilePanel(
     IReadOnlyList<(string Piece, string Numbers)> Milestones
 )
 {
-    /// <summary>The piece whose file it goes with; null for a file of its own.</summary>
+    /// <summary>Of what it was made, and how; null for what was not made here.</summary>
+    public ShownOutput? Made { get; init; }
+
+    /// <summary>The piece whose file it goes with, or that it was made of; null for any other.</summary>
     public string? Piece { get; init; }
 
     public PastContent Now => Past[0];
@@ -60,6 +64,9 @@ public sealed record FilePanel(
                 $"It is named, moved, kept and handed off with that piece’s file. This content since {DisplayText.Moment(Now.At, now)}, "
                     + $"{Now.By}.",
             (FolderRole.Originals, _) => $"An original, as received {DisplayText.Moment(Now.At, now)}, {Now.By}. It is never changed.",
+            (FolderRole.Outputs, _) when Made is { } made =>
+                $"An output, made from {made.Number} {DisplayText.Moment(Now.At, now)}, {Now.By}."
+                    + (made.IsStale ? $" {made.Newest} is the newest by now." : ""),
             (FolderRole.Outputs, _) => $"An output, here since {DisplayText.Moment(Now.At, now)}, {Now.By}.",
             (var role, 1) => $"{A(role)}, here since {DisplayText.Moment(Now.At, now)}, {Now.By}.",
             (var role, var n) => $"{A(role)}. Replaced {(n == 2 ? "once" : n == 3 ? "twice" : $"{n - 1} times")}; this content since "
@@ -90,6 +97,9 @@ public sealed record FilePanel(
             );
         if (entry is null)
             return null;
+        var piece = await db.Outputs.Where(o => o.EntryId == id).Select(o => (Guid?)o.PieceId).FirstOrDefaultAsync(cancel);
+        var made = piece is { } of ? (await PieceOutputs.OfAsync(db, of, cancel)).FirstOrDefault(o => o.Record.EntryId == id) : null;
+        var madeOf = made?.Record.PieceId ?? entry.PieceId;
         var users = await whoUses.OfAsync(entry, cancel);
         var hands = await db.Users.ToDictionaryAsync(u => u.Id, u => u.Initials, cancel);
         var contents = entry.Contents.OrderByDescending(c => c.Sequence).ToList();
@@ -121,7 +131,8 @@ public sealed record FilePanel(
             ]
         )
         {
-            Piece = await db.Pieces.Where(p => p.Id == entry.PieceId).Select(p => p.CurrentName).FirstOrDefaultAsync(cancel),
+            Made = made,
+            Piece = await db.Pieces.Where(p => p.Id == madeOf).Select(p => p.CurrentName).FirstOrDefaultAsync(cancel),
         };
     }
 

@@ -1,0 +1,256 @@
+using System.Globalization;
+using Chronotype.Content;
+using Chronotype.Core.Content;
+using Chronotype.Core.Naming;
+using Chronotype.Core.Outputs;
+using Chronotype.Core.Readers;
+using Chronotype.Core.Structure;
+using Chronotype.Core.Versions;
+using Chronotype.Storage;
+using Chronotype.Storage.Entities;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Jobs;
+using Chronotype.Studio.Pieces;
+using Chronotype.Studio.Readers;
+using Chronotype.Studio.References;
+using Chronotype.Studio.Tree;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Studio.Outputs;
+
+/// <summary>What came of asking for an output.</summary>
+/// <param name="Already">The one that the same recipe made of the same content before; null where one is being made.</param>
+public sealed record AskedOutput(Recipe Recipe, Output? Already);
+
+/// <summary>
+/// Makes outputs: copies for use, from kept versions by recipes, in the queue. The same recipe on the same content makes one file.
+/// </summary>
+public sealed class MakeOutputs(
+    DeedRunner deeds,
+    Rewriting rewriting,
+    IDbContextFactory<StudioDb> contexts,
+    IContentStore store,
+    StudioClock clock
+) : IJobWork
+{
+    // What a slow processor core goes over in a second.
+    private const long PixelsPerSecond = 4_000_000;
+    private const double SoundPerSecond = 10;
+
+    /// <summary>Asks for an output.</summary>
+    public Task<Outcome<AskedOutput>> AskAsync(
+        Actor actor,
+        Guid pieceId,
+        Guid saveId,
+        string recipeKey,
+        CancellationToken cancel = default
+    ) =>
+        deeds.DoAsync<AskedOutput>(
+            actor,
+            Right.Work,
+            async deed =>
+            {
+                var db = deed.Db;
+                var save = await db.Saves.Include(s => s.Piece).FirstOrDefaultAsync(s => s.Id == saveId && s.PieceId == pieceId, cancel);
+                if (save is null)
+                    return new Refusal.NoSuchSave();
+                if (save.Number is null)
+                    return new Refusal.OnlyFromVersions();
+                if (OurRecipes.Find(recipeKey) is not { } recipe)
+                    return new Refusal.NoSuchRecipe(recipeKey);
+                if (await MadeAsync(db, save, recipe, cancel) is { } made)
+                    return new AskedOutput(recipe, made);
+                if (
+                    await ContentReader.KnownAsync(db, save.MainHash, cancel) is not { Fault: null } facts
+                    || GivenUp.Of(facts, recipe) is null
+                )
+                    return new Refusal.NotForThis(recipe.Name);
+                if (await FolderAsync(db, save.Piece.ProjectId, recipe, cancel) is null)
+                    return new Refusal.NoFolderForOutputs();
+                await deed.QueueAsync(JobRequest.Make(save.Id, recipe.Key, pieceId), cancel);
+                return new AskedOutput(recipe, null);
+            },
+            cancel
+        );
+
+    /// <summary>What an output from a version will be called.</summary>
+    /// <param name="piece">With its project and its client.</param>
+    /// <param name="save">A kept version.</param>
+    /// <param name="hand">The initials of who kept it.</param>
+    /// <param name="facts">Of its main file.</param>
+    public FormattedName? NameOf(Piece piece, Save save, string hand, FileFacts facts, Recipe recipe) =>
+        PieceNames
+            .Of(piece)
+            .Output(
+                SizeOf(recipe, FrameOf(facts, recipe)),
+                new VersionNumber(save.Number!.Value),
+                hand,
+                clock.DayOf(save.KeptAt!.Value),
+                ExtensionOf(recipe)
+            );
+
+    /// <summary>The extension of what a recipe makes, with its dot.</summary>
+    public static string ExtensionOf(Recipe recipe) =>
+        recipe.Picture?.File switch
+        {
+            PictureFile.Png => ".png",
+            PictureFile.Jpeg => ".jpg",
+            PictureFile.WebP => ".webp",
+            PictureFile.Tiff => ".tif",
+            _ => ".wav",
+        };
+
+    /// <summary>The folder that an output comes to; null where the project has none for outputs.</summary>
+    public static async Task<ProjectPath?> FolderAsync(StudioDb db, Guid projectId, Recipe recipe, CancellationToken cancel = default)
+    {
+        var folders = await new ProjectTree(db, projectId)
+            .Entries.Where(e => e.Kind == EntryKind.Folder && e.Role == FolderRole.Outputs)
+            .OrderBy(e => e.Order)
+            .ThenBy(e => e.PathKey)
+            .Select(e => e.Path)
+            .ToListAsync(cancel);
+        // A plan says by a folder's name what goes where.
+        var likely = recipe.Picture?.Size is { } size ? (size.Unit == "px" ? "screen" : "print") : null;
+        return folders.Find(f => f.Name.Equals(likely, StringComparison.OrdinalIgnoreCase)) ?? folders.FirstOrDefault();
+    }
+
+    async Task<string?> IJobWork.DoAsync(Job job, IProgress<(long Done, long Total)> progress, CancellationToken cancel)
+    {
+        var slash = job.Subject.IndexOf('/');
+        var (id, key) = (Guid.Parse(job.Subject[..slash]), job.Subject[(slash + 1)..]);
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var save = await db.Saves.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, cancel);
+        // The recipe may be gone by now, and somebody may have made it meanwhile.
+        if (
+            save is not { Number: not null }
+            || OurRecipes.Find(key) is not { } recipe
+            || await MadeAsync(db, save, recipe, cancel) is not null
+            || await ContentReader.KnownAsync(db, save.MainHash, cancel) is not { Fault: null } facts
+        )
+            return null;
+        var (made, fault) = await rewriting.MakeAsync(
+            new ReaderJob
+            {
+                Kind = ReaderJobKind.Make,
+                Recipe = recipe,
+                ProcessorSeconds = Seconds(facts, recipe),
+            },
+            () => [store.OpenRead(save.MainHash)],
+            cancel
+        );
+        if (made is null)
+            return RecordJson.Write(fault);
+        using (made)
+        {
+            await using var bytes = File.OpenRead(made.Path);
+            using var staged = await store.StageAsync(bytes, cancel);
+            await store.CommitAsync([staged], cancel);
+            var by = job.AskedById ?? save.KeptById ?? save.ArrivedById;
+            await deeds.DoAsync(
+                Actor.StudioFor(by),
+                Right.Work,
+                deed => RecordAsync(deed, id, recipe, made.Answer.Made!, (staged.Hash, staged.Size), by, CancellationToken.None),
+                CancellationToken.None
+            );
+        }
+        return null;
+    }
+
+    private async Task<Outcome<Output>> RecordAsync(
+        Deed deed,
+        Guid saveId,
+        Recipe recipe,
+        MadeOutput made,
+        (ContentHash Hash, long Size) held,
+        Guid by,
+        CancellationToken cancel
+    )
+    {
+        var db = deed.Db;
+        var save = await db
+            .Saves.Include(s => s.Piece)
+                .ThenInclude(p => p.Project)
+                    .ThenInclude(p => p.Client)
+            .FirstOrDefaultAsync(s => s.Id == saveId, cancel);
+        if (save is not { Number: { } number, KeptAt: { } kept })
+            return new Refusal.NoSuchSave();
+        if (await MadeAsync(db, save, recipe, cancel) is { } already)
+            return already;
+        var project = save.Piece.ProjectId;
+        if (await FolderAsync(db, project, recipe, cancel) is not { } folder)
+            return new Refusal.NoFolderForOutputs();
+        var hand = await db.Users.Where(u => u.Id == save.KeptById).Select(u => u.Initials).FirstOrDefaultAsync(cancel) ?? "";
+        var size = SizeOf(recipe, made.Frame);
+        var name = PieceNames.Of(save.Piece).Output(size, new VersionNumber(number), hand, clock.DayOf(kept), made.Extension);
+        var placed = await TendFiles.RecordAsync(
+            deed,
+            project,
+            folder,
+            name?.ToString() ?? PlainName(save.Piece, size, made.Extension),
+            held,
+            null,
+            cancel
+        );
+        if (placed.Result is not { } file)
+            return placed.Refusal!;
+        var output = new Output
+        {
+            EntryId = file.Entry.Id,
+            PieceId = save.PieceId,
+            SaveId = save.Id,
+            Source = save.MainHash,
+            RecipeKey = recipe.Key,
+            Recipe = RecipeFile.Write(recipe),
+            Hash = held.Hash,
+            At = deed.Now,
+            ById = by,
+        };
+        // Two recipes may make one and the same: the file stands there once, from what made it first.
+        if (file.IsNew)
+            db.Outputs.Add(output);
+        return output;
+    }
+
+    /// <summary>What an output is called where the convention says nothing of outputs.</summary>
+    public static string PlainName(Piece piece, string size, string extension) => $"{piece.CurrentName}_{size}{extension}";
+
+    /// <summary>How an output is told from others by its name: its size, or its recipe.</summary>
+    /// <param name="frame">Of a picture.</param>
+    public static string SizeOf(Recipe recipe, PictureFrame? frame)
+    {
+        if (recipe.Picture is not { } picture || frame is null)
+            return recipe.Key;
+        if (picture.Size is not { Unit: not "px" } size || picture.Fit == PictureFit.Inside)
+            return FormattableString.Invariant($"{frame.Width}x{frame.Height}px");
+        var (width, height) = frame.IsTurned ? (size.Height, size.Width) : (size.Width, size.Height);
+        return string.Create(CultureInfo.InvariantCulture, $"{width}x{height}{size.Unit}");
+    }
+
+    /// <summary>Where a picture will come to lie; null for a sound.</summary>
+    public static PictureFrame? FrameOf(FileFacts facts, Recipe recipe) =>
+        recipe.Picture is { } picture && facts.Picture is { } seen
+            ? PictureFrame.Of(seen.Width, seen.Height, seen.Resolution, picture)
+            : null;
+
+    private static async Task<Output?> MadeAsync(StudioDb db, Save save, Recipe recipe, CancellationToken cancel)
+    {
+        var written = RecipeFile.Write(recipe);
+        return await db.Outputs.FirstOrDefaultAsync(
+            o =>
+                o.Source == save.MainHash
+                && o.PieceId == save.PieceId
+                && o.Recipe == written
+                && db.Entries.Any(e => e.Id == o.EntryId && e.DeletedAt == null),
+            cancel
+        );
+    }
+
+    private static int Seconds(FileFacts facts, Recipe recipe)
+    {
+        if (recipe.Picture is null)
+            return (int)Math.Min(3600, 20 + (facts.Sound?.Duration.TotalSeconds ?? 0) / SoundPerSecond);
+        var frame = FrameOf(facts, recipe);
+        var pixels = (facts.Picture?.Width ?? 0) * (long)(facts.Picture?.Height ?? 0) + (frame?.Width ?? 0) * (long)(frame?.Height ?? 0);
+        return (int)Math.Min(3600, 20 + pixels / PixelsPerSecond);
+    }
+}

@@ -1,0 +1,116 @@
+using Chronotype.Content;
+using Chronotype.Core.Content;
+using Chronotype.Core.Versions;
+using Chronotype.Storage;
+using Chronotype.Storage.Entities;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Grace;
+using Chronotype.Studio.Outputs;
+using Chronotype.Studio.Tree;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Studio.Tests;
+
+/// <summary>Copies for use, from versions by recipes.</summary>
+public class OutputTests
+{
+    private static byte[] Picture(byte red) =>
+        Samples.OpenRaster(30, 20, new Samples.OraLayer("Beginning", 30, 20, Red: red), new Samples.OraLayer("More", 3, 2));
+
+    private static Task<Outcome<AskedOutput>> AskAsync(StudioInUse studio, Piece piece, Guid save, string recipe) =>
+        studio.Do((MakeOutputs d) => d.AskAsync(studio.Odo, piece.Id, save, recipe));
+
+    private static Task<IReadOnlyList<ShownOutput>> MadeAsync(StudioInUse studio, Piece piece) =>
+        studio.Do((StudioDb db) => PieceOutputs.OfAsync(db, piece.Id));
+
+    [Fact]
+    public async Task An_output_is_made_of_a_version_once_and_says_when_that_is_not_the_newest_any_more()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.BegunAsync();
+        await studio.VersionAsync(piece, Picture(9));
+        await studio.SettledAsync();
+        var second = (await studio.SavesAsync(piece))[^1];
+
+        Assert.Null((await AskAsync(studio, piece, second.Id, "screen-1080")).Expect().Already);
+        await studio.SettledAsync();
+        var made = Assert.Single(await MadeAsync(studio, piece));
+        Assert.Equal(("outputs/screen/TIM_moonpull-poster_key_1620x1080px.webp", false), (made.Entry.Path.Text, made.IsStale));
+        Assert.Equal((new VersionNumber(2), second.MainHash, studio.Odo.PersonId), (made.Number, made.Record.Source, made.Record.ById));
+        var facts = await studio.Do((StudioDb db) => Readers.ContentReader.KnownAsync(db, made.Record.Hash));
+        Assert.Equal((FileFormat.WebP, 1620, 1080), (facts!.Format, facts.Picture!.Width, facts.Picture.Height));
+
+        Assert.Equal(made.Record.Id, (await AskAsync(studio, piece, second.Id, "screen-1080")).Expect().Already?.Id);
+        await studio.SettledAsync();
+        Assert.Single(await MadeAsync(studio, piece));
+
+        var web = await studio.Do((References.ProjectWeb w) => w.LoadAsync(studio.Project.Id));
+        Assert.Contains(web.Edges, e => e.To == made.Entry.Id.ToString());
+
+        await studio.VersionAsync(piece, Picture(80));
+        var stale = Assert.Single(await MadeAsync(studio, piece));
+        Assert.Equal((true, new VersionNumber(3)), (stale.IsStale, stale.Newest));
+        await studio.SettledAsync();
+        (await AskAsync(studio, piece, (await studio.SavesAsync(piece))[^1].Id, "screen-1080")).Expect();
+        await studio.SettledAsync();
+        // The new one stands beside it.
+        Assert.Equal(
+            [("TIM_moonpull-poster_key_1620x1080px (2).webp", false), ("TIM_moonpull-poster_key_1620x1080px.webp", true)],
+            (await MadeAsync(studio, piece)).Select(m => (m.Entry.Path.Name, m.IsStale))
+        );
+    }
+
+    [Fact]
+    public async Task What_is_deleted_is_made_again_and_what_is_not_kept_or_not_for_it_is_not_made()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.BegunAsync();
+        await studio.SettledAsync();
+        var first = (await studio.SavesAsync(piece))[0];
+        (await AskAsync(studio, piece, first.Id, "flat-16")).Expect();
+        await studio.SettledAsync();
+        var made = Assert.Single(await MadeAsync(studio, piece));
+        (await studio.Do((TendTree d) => d.DeleteAsync(studio.Ilse, made.Entry.Id))).Expect();
+        Assert.Empty(await MadeAsync(studio, piece));
+        (await AskAsync(studio, piece, first.Id, "flat-16")).Expect();
+        await studio.SettledAsync();
+        Assert.Single(await MadeAsync(studio, piece));
+
+        var loose = await studio.TakeAsync(piece, Picture(50));
+        Assert.IsType<Refusal.OnlyFromVersions>((await AskAsync(studio, piece, loose.Save.Id, "flat-16")).Refusal);
+        Assert.IsType<Refusal.NotForThis>((await AskAsync(studio, piece, first.Id, "wav-48-24")).Refusal);
+        Assert.IsType<Refusal.NoSuchRecipe>((await AskAsync(studio, piece, first.Id, "none")).Refusal);
+        Assert.IsType<Refusal.NoSuchSave>((await AskAsync(studio, piece, Guid.NewGuid(), "flat-16")).Refusal);
+
+        studio.Time.Advance(GracePeriod.Length + TimeSpan.FromMinutes(1));
+        await studio.Do((Jobs.JobQueue q) => q.AddAsync([Jobs.JobRequest.Store(JobKind.EndGrace, JobPriority.Follows)]));
+        await studio.SettledAsync();
+        Assert.Equal(1, await studio.Do((StudioDb db) => db.Outputs.CountAsync()));
+    }
+
+    [Fact]
+    public async Task A_sound_is_made_at_another_rate_and_a_content_that_is_gone_leaves_no_half_file()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var mix = await studio.PieceAsync("Guide");
+        await studio.TakeAsync(mix, Samples.Wave(2), "guide.wav");
+        await studio.KeepAsync(mix);
+        await studio.SettledAsync();
+        var version = (await studio.SavesAsync(mix))[0];
+        (await AskAsync(studio, mix, version.Id, "wav-44.1-16")).Expect();
+        await studio.SettledAsync();
+        var made = Assert.Single(await MadeAsync(studio, mix));
+        Assert.EndsWith("TIM_guide_key_wav-44.1-16.wav", made.Entry.Path.Text);
+        var facts = await studio.Do((StudioDb db) => Readers.ContentReader.KnownAsync(db, made.Record.Hash));
+        Assert.Equal((44_100, 16), (facts!.Sound!.SampleRate, facts.Sound.Bits));
+
+        (await AskAsync(studio, mix, version.Id, "wav-48-24")).Expect();
+        await studio.Do((ContentStore store) => Task.FromResult(store.Drop([version.MainHash])));
+        await studio.SettledAsync();
+        var job = (await studio.JobsAsync()).Find(j => j.Kind == JobKind.MakeOutput);
+        var outputs = await MadeAsync(studio, mix);
+        // It was faster than its content went, or it could not be made; half of it is nowhere.
+        Assert.True(outputs.Count == 2 || (outputs.Count == 1 && job is { Error: JobError.Damaged }), $"{outputs.Count}, {job?.Error}");
+        Assert.Empty(Directory.GetFiles(Path.Combine(studio.DataFolder, "scratch"), "*.make"));
+    }
+}

@@ -128,7 +128,7 @@ internal static class HourOfSound
     }
 
     // Notes of random pitch, place and length over a breath of noise.
-    private static void Fill(FileStream file, long frames, int seed)
+    internal static void Fill(FileStream file, long frames, int seed)
     {
         var random = new Random(seed);
         var buffer = new byte[Rate * FrameBytes];
@@ -151,7 +151,7 @@ internal static class HourOfSound
         }
     }
 
-    private static FileStream Begin(string path, long bytes)
+    internal static FileStream Begin(string path, long bytes)
     {
         var file = File.Create(path);
         var head = new byte[44];

@@ -50,7 +50,7 @@ internal static class LayeredPicture
 
             var large = Path.Combine(folder.FullName, "large.ora");
             Make(large, repainted: 0, noisy: 4);
-            var (seconds, memory) = Look(large);
+            var (seconds, memory) = RunProgram("look", large);
             Console.WriteLine(
                 $"{new FileInfo(large).Length / 1e6:0} MB of layers read by a program of its own: {seconds:0.0} s, {memory / 1e6:0} MB of memory "
                     + "(wanted: under 300 MB)"
@@ -84,13 +84,13 @@ internal static class LayeredPicture
     }
 
     // The command line's own program, watched from outside.
-    private static (double Seconds, long Memory) Look(string file)
+    internal static (double Seconds, long Memory) RunProgram(params string[] arguments)
     {
         var program = Path.GetFullPath(
             Path.Combine(AppContext.BaseDirectory, "../../../../../src/Chronotype.Cli/bin/Release/net10.0/chronotype.dll")
         );
         var start = Stopwatch.GetTimestamp();
-        using var process = Process.Start(new ProcessStartInfo("dotnet", [program, "look", file]) { RedirectStandardOutput = true })!;
+        using var process = Process.Start(new ProcessStartInfo("dotnet", [program, .. arguments]) { RedirectStandardOutput = true })!;
         var output = process.StandardOutput.ReadToEndAsync();
         long most = 0;
         while (!process.WaitForExit(20))
@@ -99,12 +99,12 @@ internal static class LayeredPicture
             most = Math.Max(most, process.HasExited ? 0 : process.PeakWorkingSet64);
         }
         if (process.ExitCode != 0)
-            throw new InvalidOperationException($"look ended with {process.ExitCode}: {output.Result}");
+            throw new InvalidOperationException($"{arguments[0]} ended with {process.ExitCode}: {output.Result}");
         return (Stopwatch.GetElapsedTime(start).TotalSeconds, most);
     }
 
     // A third of the layers cover the canvas, as skies and papers do; the others are as large as what is on them.
-    private static void Make(string path, int repainted, int noisy)
+    internal static void Make(string path, int repainted, int noisy)
     {
         using var file = File.Create(path);
         using var zip = new ZipArchive(file, ZipArchiveMode.Create);

@@ -14,6 +14,7 @@ if (
         or "upload"
         or "sound"
         or "picture"
+        or "outputs"
         or "first-sight"
         or "bad-input"
         or "tree"
@@ -22,7 +23,7 @@ if (
 )
 {
     Console.Error.WriteLine(
-        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | day | upload | sound | picture | first-sight | bad-input | tree | content [put | poster | recording "
+        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | day | upload | sound | picture | outputs [sound | picture] | first-sight | bad-input | tree | content [put | poster | recording "
             + "| index]]"
     );
     return 2;
@@ -43,6 +44,8 @@ if (chosen is "all" or "sound")
     HourOfSound.Run();
 if (chosen is "all" or "picture")
     LayeredPicture.Run();
+if (chosen is "all" or "outputs")
+    MadeOutputs.Run(chosen == "outputs" && args.Length > 1 ? args[1] : "");
 if (chosen is "all" or "first-sight")
     await FirstSight.RunAsync();
 if (chosen is "all" or "bad-input")

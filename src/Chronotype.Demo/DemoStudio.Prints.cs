@@ -67,6 +67,8 @@ public sealed partial class DemoStudio
         await Step(Days(-3, 15, 5), night, null);
         await Step(Days(-2, 11, 0), night = night with { SubtitleLines = 1 }, "With the dates, for the first round with the client");
         await MarkAsync(poster, "IK", "client round 1");
+        // What the client saw is not of the newest any more.
+        await MakeAsync(poster, "IK", "screen-1080");
         await Step(now.AddHours(-3.2), night = night with { Glow = true, Gulls = 3 }, "Gulls, and the moon glows");
         foreach (
             var (minutes, scene) in new[]

@@ -5,10 +5,12 @@ using Chronotype.Storage.Starting;
 using Chronotype.Studio;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
+using Chronotype.Studio.Outputs;
 using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
 using Chronotype.Studio.Saves;
+using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 
 namespace Chronotype.Demo;
@@ -107,6 +109,20 @@ public sealed partial class DemoStudio(DataFolder data, DateTimeOffset now)
             (await In(s => s.GetRequiredService<WriteNote>().DoAsync(By(hand), piece, save, note))).Expect();
         else if (result is not KeepResult.Kept)
             throw new InvalidOperationException($"The demo's {name} was not kept: {result}");
+    }
+
+    /// <summary>An output of the newest version.</summary>
+    private async Task MakeAsync(Guid piece, string hand, string recipe)
+    {
+        var version = await In(s =>
+            s.GetRequiredService<StudioDb>()
+                .Saves.Where(v => v.PieceId == piece && v.Number != null)
+                .OrderByDescending(v => v.Number)
+                .Select(v => v.Id)
+                .FirstAsync()
+        );
+        (await In(s => s.GetRequiredService<MakeOutputs>().AskAsync(By(hand), piece, version, recipe))).Expect();
+        await services.GetRequiredService<JobRunner>().IdleAsync();
     }
 
     private async Task MarkAsync(Guid piece, string hand, string reason) =>

@@ -187,7 +187,8 @@ internal static class PictureMaker
         switch (recipe.File)
         {
             case PictureFile.Png:
-                dense.PngsaveStream(output, compression: 6, keep: keep);
+                // A twentieth larger than the usual 6, in a third of the time.
+                dense.PngsaveStream(output, compression: 3, keep: keep);
                 break;
             case PictureFile.Jpeg:
                 dense.JpegsaveStream(output, q: recipe.Quality ?? 92, keep: keep, optimizeCoding: true);

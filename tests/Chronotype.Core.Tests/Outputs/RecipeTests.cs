@@ -1,3 +1,4 @@
+using System.Text.Json;
 using Chronotype.Core.Content;
 using Chronotype.Core.Outputs;
 using FsCheck;
@@ -150,5 +151,25 @@ public class RecipeTests
             GivenUp.Of(mix, cut)!.Select(l => (l.Loss, l.Now))
         );
         Assert.Empty(GivenUp.Of(mix, OurRecipes.Find("wav-48-24")!)!);
+    }
+
+    [Fact]
+    public void The_schema_knows_every_setting_and_every_rate()
+    {
+        var properties = JsonDocument.Parse(DocsFolder.Read("recipe.schema.json")).RootElement.GetProperty("properties");
+        string[] Keys(string kind) => [.. properties.GetProperty(kind).GetProperty("properties").EnumerateObject().Select(p => p.Name)];
+        string[] Told(string text) => [.. RecipeFile.Read(text).Faults[0].Message.Split("settings are ")[1].TrimEnd('.').Split(", ")];
+        Assert.Equal(Told("""{"recipe":"a","name":"A","picture":{"file":"png","x":1}}"""), Keys("picture"));
+        Assert.Equal(Told("""{"recipe":"a","name":"A","sound":{"file":"wave","x":1}}"""), Keys("sound"));
+        Assert.Equal(
+            RecipeRules.Rates,
+            properties
+                .GetProperty("sound")
+                .GetProperty("properties")
+                .GetProperty("rate")
+                .GetProperty("enum")
+                .EnumerateArray()
+                .Select(r => r.GetInt32())
+        );
     }
 }

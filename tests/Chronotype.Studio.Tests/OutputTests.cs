@@ -113,4 +113,31 @@ public class OutputTests
         Assert.True(outputs.Count == 2 || (outputs.Count == 1 && job is { Error: JobError.Damaged }), $"{outputs.Count}, {job?.Error}");
         Assert.Empty(Directory.GetFiles(Path.Combine(studio.DataFolder, "scratch"), "*.make"));
     }
+
+    [Fact]
+    public async Task A_version_that_makes_the_same_as_an_older_one_has_that_as_its_output()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.BegunAsync();
+        await studio.VersionAsync(piece, Picture(9));
+        (await AskAsync(studio, piece, (await studio.SavesAsync(piece))[^1].Id, "screen-1080")).Expect();
+        await studio.SettledAsync();
+        // Another layer, and the whole looks as it did.
+        await studio.VersionAsync(
+            piece,
+            Samples.OpenRaster(
+                30,
+                20,
+                new Samples.OraLayer("Beginning", 30, 20, Red: 9),
+                new Samples.OraLayer("More", 3, 2),
+                new Samples.OraLayer("Hidden", 5, 5)
+            )
+        );
+        await studio.SettledAsync();
+        (await AskAsync(studio, piece, (await studio.SavesAsync(piece))[^1].Id, "screen-1080")).Expect();
+        await studio.SettledAsync();
+        var made = await MadeAsync(studio, piece);
+        Assert.Equal([(3, false), (2, true)], made.Select(m => (m.Number.Value, m.IsStale)));
+        Assert.Single(made.Select(m => m.Entry.Id).Distinct());
+    }
 }

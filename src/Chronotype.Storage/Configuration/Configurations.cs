@@ -99,7 +99,7 @@ internal sealed class OutputConfiguration : IEntityTypeConfiguration<Output>
 {
     public void Configure(EntityTypeBuilder<Output> output)
     {
-        output.HasIndex(o => o.EntryId).IsUnique();
+        output.HasIndex(o => o.EntryId);
         output.HasIndex(o => o.PieceId);
         output.HasIndex(o => o.SaveId);
         output.HasIndex(o => o.Source);

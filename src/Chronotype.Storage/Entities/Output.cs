@@ -7,7 +7,7 @@ public sealed class Output
 {
     public Guid Id { get; set; } = Guid.CreateVersion7();
 
-    /// <summary>The file in the tree.</summary>
+    /// <summary>The file in the tree. Two versions may make one and the same.</summary>
     public Guid EntryId { get; set; }
 
     public Guid PieceId { get; set; }

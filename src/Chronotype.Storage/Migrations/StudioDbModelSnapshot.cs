@@ -554,8 +554,7 @@ namespace Chronotype.Storage.Migrations
 
                     b.HasKey("Id");
 
-                    b.HasIndex("EntryId")
-                        .IsUnique();
+                    b.HasIndex("EntryId");
 
                     b.HasIndex("PieceId");
 

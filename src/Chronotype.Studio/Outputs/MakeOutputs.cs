@@ -205,9 +205,8 @@ public sealed class MakeOutputs(
             At = deed.Now,
             ById = by,
         };
-        // Two recipes may make one and the same: the file stands there once, from what made it first.
-        if (file.IsNew)
-            db.Outputs.Add(output);
+        // Two versions may make one and the same: the file stands there once, and is of both.
+        db.Outputs.Add(output);
         return output;
     }
 

@@ -50,26 +50,15 @@ public static class PieceCompanions
             return null;
         var isOfWhole = piece.Extension.Length > 0 && FileNames.Extension(split.Of) == piece.Extension;
         var tail = ((isOfWhole ? piece.Extension : "") + split.Tail).ToLowerInvariant();
-        var path = Beside(current, piece.CurrentName + tail);
-        var tree = new ProjectTree(db, piece.ProjectId);
-        var standing = await tree
-            .Entries.Include(e => e.Contents)
-            .FirstOrDefaultAsync(e => e.PieceId == piece.Id && e.Kind == EntryKind.Companion && e.PathKey == path.Key, cancel);
+        // A name that would be too long for a path is kept as a save, which has no such name.
+        if (!ProjectPath.TryParse($"{current.Path.Folder}/{piece.CurrentName}{tail}".TrimStart('/'), out var path, out _))
+            return null;
+        var standing = await FindAsync(db, piece, path, cancel);
         var older = await NamedAsync(db, newest, isOfWhole ? FileNames.Stem(split.Of) : split.Of, cancel);
         if (standing is null)
         {
             var first = Content(deed, 1, content.Main.Hash, content.Main.Size, name);
-            var entry = new TreeEntry
-            {
-                Kind = EntryKind.Companion,
-                Path = path,
-                PathKey = "",
-                Role = current.Role,
-                PieceId = piece.Id,
-                Contents = [first],
-            };
-            await tree.PlaceAsync(entry, cancel);
-            await db.SaveChangesAsync(cancel);
+            var entry = await PlaceAsync(db, piece, current, path, first, cancel);
             await GiveAsync(deed, older ?? newest, entry, first, tail, cancel);
             await deed.QueueAsync(JobRequest.Read(first.Hash, entry.Id), cancel);
             return new PlacedFile(entry, first, true);
@@ -159,19 +148,51 @@ public static class PieceCompanions
     {
         if (await CurrentAsync(deed.Db, piece.Id, cancel) is not { } current)
             return;
-        var content = Content(deed, 1, hash, size, name);
-        var entry = new TreeEntry
+        var path = Beside(current, name);
+        var tail = Companions.TailOf(name, piece.CurrentName + piece.Extension);
+        var standing = await FindAsync(deed.Db, piece, path, cancel);
+        if (standing?.Contents.MaxBy(c => c.Sequence) is { } now)
         {
-            Kind = EntryKind.Companion,
-            Path = Beside(current, name),
-            PathKey = "",
-            Role = current.Role,
-            PieceId = piece.Id,
-            Contents = [content],
-        };
-        await new ProjectTree(deed.Db, piece.ProjectId).PlaceAsync(entry, cancel);
-        await deed.Db.SaveChangesAsync(cancel);
-        await GiveAsync(deed, save, entry, content, Companions.TailOf(name, piece.CurrentName + piece.Extension), cancel);
+            var next = Content(deed, now.Sequence + 1, hash, size, name);
+            next.EntryId = standing.Id;
+            deed.Db.FileContents.Add(next);
+            await deed.Db.SaveChangesAsync(cancel);
+            await GiveAsync(deed, save, standing, next, tail, cancel);
+            return;
+        }
+        var content = Content(deed, 1, hash, size, name);
+        var entry = await PlaceAsync(deed.Db, piece, current, path, content, cancel);
+        await GiveAsync(deed, save, entry, content, tail, cancel);
+    }
+
+    private static Task<TreeEntry?> FindAsync(StudioDb db, Piece piece, ProjectPath path, CancellationToken cancel) =>
+        new ProjectTree(db, piece.ProjectId)
+            .Entries.Include(e => e.Contents)
+            .FirstOrDefaultAsync(e => e.PieceId == piece.Id && e.Kind == EntryKind.Companion && e.PathKey == path.Key, cancel);
+
+    private static async Task<TreeEntry> PlaceAsync(
+        StudioDb db,
+        Piece piece,
+        TreeEntry current,
+        ProjectPath path,
+        FileContent content,
+        CancellationToken cancel
+    )
+    {
+        var entry = await new ProjectTree(db, piece.ProjectId).PlaceAsync(
+            new TreeEntry
+            {
+                Kind = EntryKind.Companion,
+                Path = path,
+                PathKey = "",
+                Role = current.Role,
+                PieceId = piece.Id,
+                Contents = [content],
+            },
+            cancel
+        );
+        await db.SaveChangesAsync(cancel);
+        return entry;
     }
 
     /// <summary>The current file that a companion goes with; null where its piece is deleted.</summary>

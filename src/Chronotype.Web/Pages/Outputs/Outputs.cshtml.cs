@@ -139,6 +139,9 @@ public sealed class OutputsModel(StudioDb db, FindPiece findPiece, MakeOutputs m
         Name = makeOutputs.NameOf(Record, Save, hand, Facts!, chosen.Recipe);
         PlainName = MakeOutputs.PlainName(Record, MakeOutputs.SizeOf(chosen.Recipe, Frame), MakeOutputs.ExtensionOf(chosen.Recipe));
         Folder = await MakeOutputs.FolderAsync(db, Record.ProjectId, chosen.Recipe, cancel);
-        Fault = Of(chosen.Recipe) is { State: JobState.Done, Result: { } result } ? RecordJson.Read<FileFault>(result) : null;
+        Fault =
+            Already is null && Of(chosen.Recipe) is { State: JobState.Done, Result: { } result }
+                ? RecordJson.Read<FileFault>(result)
+                : null;
     }
 }

@@ -34,8 +34,7 @@ namespace Chronotype.Storage.Migrations
             migrationBuilder.CreateIndex(
                 name: "IX_Outputs_EntryId",
                 table: "Outputs",
-                column: "EntryId",
-                unique: true);
+                column: "EntryId");
 
             migrationBuilder.CreateIndex(
                 name: "IX_Outputs_PieceId",

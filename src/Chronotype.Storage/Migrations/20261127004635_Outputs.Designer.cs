@@ -12,7 +12,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace Chronotype.Storage.Migrations
 {
     [DbContext(typeof(StudioDb))]
-    [Migration("20261127000352_Outputs")]
+    [Migration("20261127004635_Outputs")]
     partial class Outputs
     {
         /// <inheritdoc />
@@ -557,8 +557,7 @@ namespace Chronotype.Storage.Migrations
 
                     b.HasKey("Id");
 
-                    b.HasIndex("EntryId")
-                        .IsUnique();
+                    b.HasIndex("EntryId");
 
                     b.HasIndex("PieceId");
 

@@ -114,7 +114,7 @@ internal static class OutputCommands
                 made = OutputMaker.Make(content, recipe, output, cancel);
                 output.Flush(flushToDisk: true);
             }
-            var path = Moved(part, into, $"{FileNames.Stem(file.Name)}_{recipe.Key}", made.Extension);
+            var path = Moved(part, into, $"{FileNames.Stem(file.Name)}_{recipe.Key}", recipe.Extension);
             return new MadeFile(path, new FileInfo(path).Length, made, losses);
         }
         catch (UnreadableFileException e)

@@ -3,9 +3,8 @@ using Chronotype.Core.Content;
 namespace Chronotype.Core.Outputs;
 
 /// <summary>What was made.</summary>
-/// <param name="Extension">Of its format, with its dot.</param>
 /// <param name="Frame">Where a picture came to lie; null for a sound.</param>
-public sealed record MadeOutput(string Extension, PictureFrame? Frame)
+public sealed record MadeOutput(PictureFrame? Frame)
 {
     /// <summary>The sound that was made; null for a picture.</summary>
     public SoundFacts? Sound { get; init; }

@@ -1,3 +1,5 @@
+using System.Text.Json.Serialization;
+
 namespace Chronotype.Core.Outputs;
 
 /// <summary>How an output is made from a version. Of the kinds of content one is said; the others are null.</summary>
@@ -10,6 +12,18 @@ public sealed record Recipe(string Key, string Name)
 
     /// <summary>How a sound is made; null where it makes none.</summary>
     public SoundRecipe? Sound { get; init; }
+
+    /// <summary>The extension of what it makes, with its dot.</summary>
+    [JsonIgnore]
+    public string Extension =>
+        Picture?.File switch
+        {
+            PictureFile.Png => ".png",
+            PictureFile.Jpeg => ".jpg",
+            PictureFile.WebP => ".webp",
+            PictureFile.Tiff => ".tif",
+            _ => ".wav",
+        };
 }
 
 /// <summary>The file formats of pictures that are made.</summary>

@@ -30,7 +30,7 @@ internal static class PictureMaker
                 using var stopped = cancel.Register(() => made.SetKill(true));
                 Save(made, frame, recipe, output);
                 cancel.ThrowIfCancellationRequested();
-                return new MadeOutput(ExtensionOf(recipe.File), frame);
+                return new MadeOutput(frame);
             }
             catch (VipsException) when (cancel.IsCancellationRequested)
             {
@@ -43,16 +43,6 @@ internal static class PictureMaker
             }
         });
     }
-
-    public static string ExtensionOf(PictureFile file) =>
-        file switch
-        {
-            PictureFile.Png => ".png",
-            PictureFile.Jpeg => ".jpg",
-            PictureFile.WebP => ".webp",
-            PictureFile.Tiff => ".tif",
-            _ => throw new ArgumentOutOfRangeException(nameof(file)),
-        };
 
     private static (Image Picture, PictureFrame Frame) Open(Stream content, IFormat format, PictureRecipe recipe, Func<Image, Image> step)
     {

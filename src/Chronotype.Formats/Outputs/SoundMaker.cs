@@ -1,6 +1,7 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.Outputs;
 using Chronotype.Core.Sound;
+using Chronotype.Formats.Sound;
 
 namespace Chronotype.Formats.Outputs;
 
@@ -46,8 +47,8 @@ internal static class SoundMaker
             && facts.SampleRate == sound.Facts.SampleRate
             && (facts.Channels == sound.Facts.Channels || facts.Channels == 1)
             && recipe is { FadeIn: 0, FadeOut: 0 };
-        WaveOutput.Write(sound, bits, new Dither(bits, !isExact), output, cancel);
-        return new MadeOutput(".wav", null)
+        WaveWriter.Write(sound, bits, new Dither(bits, !isExact), output, cancel);
+        return new MadeOutput(null)
         {
             Sound = sound.Facts with { Bits = bits, IsFloat = false },
             Gain = gain,

@@ -64,7 +64,7 @@ public static class SoundForBrowser
     public static void Playable(Stream content, string file, CancellationToken cancel = default)
     {
         using var sound = Open(content);
-        WaveWriter.Write(sound, sound.Facts.Bits > 16 ? 24 : 16, file, MostBytes, cancel);
+        Write(sound, sound.Facts.Bits > 16 ? 24 : 16, file, cancel);
     }
 
     /// <summary>Writes what is left of the later sound when the earlier one is taken from it.</summary>
@@ -79,7 +79,14 @@ public static class SoundForBrowser
     )
     {
         using var residue = SoundResidue.Of(() => Open(before), () => Open(after), matches, cancel);
-        WaveWriter.Write(residue, 16, file, MostBytes, cancel);
+        Write(residue, 16, file, cancel);
+    }
+
+    private static void Write(SoundStream sound, int bits, string file, CancellationToken cancel)
+    {
+        using var output = new FileStream(file, FileMode.Create, FileAccess.Write, FileShare.None, 1 << 16);
+        // As near as the steps allow, without noise: it is to be heard as it is.
+        WaveWriter.Write(sound, bits, new Dither(bits, isDithered: false), output, cancel, MostBytes);
     }
 
     private static SoundStream Open(Stream content)

@@ -47,7 +47,15 @@ internal static class PatternLinks
             copied = link.At + link.Length;
         }
         made.Append(text, copied, text.Length - copied);
-        output.Write(Strict(coding).GetBytes(made.ToString()));
+        try
+        {
+            var strict = Encoding.GetEncoding(coding.CodePage, EncoderFallback.ExceptionFallback, DecoderFallback.ReplacementFallback);
+            output.Write(strict.GetBytes(made.ToString()));
+        }
+        catch (EncoderFallbackException e)
+        {
+            throw new UnreadableFileException(FileFaultCode.NotUnderstood, e);
+        }
     }
 
     // With its mark, if it has one: what is not changed stays to the byte.
@@ -59,29 +67,5 @@ internal static class PatternLinks
         var bytes = new byte[content.Length];
         content.ReadExactly(bytes);
         return TextCoding.Of(bytes, isWhole: true) is { } coding ? (coding, coding.GetString(bytes)) : null;
-    }
-
-    private static Encoding Strict(Encoding coding) =>
-        Encoding.GetEncoding(coding.CodePage, new StrictFallback(), DecoderFallback.ReplacementFallback);
-
-    private sealed class StrictFallback : EncoderFallback
-    {
-        public override int MaxCharCount => 0;
-
-        public override EncoderFallbackBuffer CreateFallbackBuffer() => new Buffer();
-
-        private sealed class Buffer : EncoderFallbackBuffer
-        {
-            public override int Remaining => 0;
-
-            public override bool Fallback(char charUnknown, int index) => throw new UnreadableFileException(FileFaultCode.NotUnderstood);
-
-            public override bool Fallback(char charUnknownHigh, char charUnknownLow, int index) =>
-                throw new UnreadableFileException(FileFaultCode.NotUnderstood);
-
-            public override char GetNextChar() => '\0';
-
-            public override bool MovePrevious() => false;
-        }
     }
 }

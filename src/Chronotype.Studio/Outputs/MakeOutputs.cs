@@ -86,19 +86,8 @@ public sealed class MakeOutputs(
                 new VersionNumber(save.Number!.Value),
                 hand,
                 clock.DayOf(save.KeptAt!.Value),
-                ExtensionOf(recipe)
+                recipe.Extension
             );
-
-    /// <summary>The extension of what a recipe makes, with its dot.</summary>
-    public static string ExtensionOf(Recipe recipe) =>
-        recipe.Picture?.File switch
-        {
-            PictureFile.Png => ".png",
-            PictureFile.Jpeg => ".jpg",
-            PictureFile.WebP => ".webp",
-            PictureFile.Tiff => ".tif",
-            _ => ".wav",
-        };
 
     /// <summary>The folder that an output comes to; null where the project has none for outputs.</summary>
     public static async Task<ProjectPath?> FolderAsync(StudioDb db, Guid projectId, Recipe recipe, CancellationToken cancel = default)
@@ -181,12 +170,12 @@ public sealed class MakeOutputs(
             return new Refusal.NoFolderForOutputs();
         var hand = await db.Users.Where(u => u.Id == save.KeptById).Select(u => u.Initials).FirstOrDefaultAsync(cancel) ?? "";
         var size = SizeOf(recipe, made.Frame);
-        var name = PieceNames.Of(save.Piece).Output(size, new VersionNumber(number), hand, clock.DayOf(kept), made.Extension);
+        var name = PieceNames.Of(save.Piece).Output(size, new VersionNumber(number), hand, clock.DayOf(kept), recipe.Extension);
         var placed = await TendFiles.RecordAsync(
             deed,
             project,
             folder,
-            name?.ToString() ?? PlainName(save.Piece, size, made.Extension),
+            name?.ToString() ?? PlainName(save.Piece, size, recipe.Extension),
             held,
             null,
             cancel

@@ -137,7 +137,7 @@ public sealed class OutputsModel(StudioDb db, FindPiece findPiece, MakeOutputs m
         Frame = MakeOutputs.FrameOf(Facts!, chosen.Recipe);
         var hand = await db.Users.Where(u => u.Id == Save.KeptById).Select(u => u.Initials).FirstOrDefaultAsync(cancel) ?? "";
         Name = makeOutputs.NameOf(Record, Save, hand, Facts!, chosen.Recipe);
-        PlainName = MakeOutputs.PlainName(Record, MakeOutputs.SizeOf(chosen.Recipe, Frame), MakeOutputs.ExtensionOf(chosen.Recipe));
+        PlainName = MakeOutputs.PlainName(Record, MakeOutputs.SizeOf(chosen.Recipe, Frame), chosen.Recipe.Extension);
         Folder = await MakeOutputs.FolderAsync(db, Record.ProjectId, chosen.Recipe, cancel);
         Fault =
             Already is null && Of(chosen.Recipe) is { State: JobState.Done, Result: { } result }

@@ -25,6 +25,9 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     public DbSet<Save> Saves => Set<Save>();
     public DbSet<SaveFile> SaveFiles => Set<SaveFile>();
     public DbSet<Output> Outputs => Set<Output>();
+    public DbSet<RecipeEntry> Recipes => Set<RecipeEntry>();
+    public DbSet<ColourProfileEntry> ColourProfiles => Set<ColourProfileEntry>();
+    public DbSet<Master> Masters => Set<Master>();
     public DbSet<Face> Faces => Set<Face>();
     public DbSet<SaveCompanion> Companions => Set<SaveCompanion>();
     public DbSet<Milestone> Milestones => Set<Milestone>();

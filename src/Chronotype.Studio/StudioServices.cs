@@ -7,6 +7,7 @@ using Chronotype.Studio.Arrivals;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Finding;
+using Chronotype.Studio.Formats;
 using Chronotype.Studio.Grace;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Maintenance;
@@ -92,6 +93,8 @@ public static class StudioServices
                 typeof(SaveQuestion),
                 typeof(AttachFace),
                 typeof(MarkMilestone),
+                typeof(MarkMaster),
+                typeof(StudioFormats),
                 typeof(BringBack),
                 typeof(WriteNote),
                 typeof(SetConvention),

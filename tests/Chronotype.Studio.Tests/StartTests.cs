@@ -289,6 +289,8 @@ public sealed class StartTests : IDisposable
             "20261126124547_Faces",
             "20261126175026_PlacesAndLinks",
             "20261126204658_PlansAndSpecs",
+            "20261126225903_CompanionsAndPatterns",
+            "20261127004635_Outputs",
         ];
 
     /// <summary>Copies the database's files as they are before every statement: what a kill at that moment leaves.</summary>

@@ -30,6 +30,9 @@ public enum FolderRole
 
     /// <summary>A working folder: milestone copies stand here.</summary>
     Milestones,
+
+    /// <summary>A working folder: masters stand here.</summary>
+    Masters,
 }
 
 /// <summary>What follows from a folder's role.</summary>
@@ -37,7 +40,7 @@ public static class FolderRoles
 {
     /// <summary>Pieces live here, and what stands here is theirs.</summary>
     public static bool IsWorking(this FolderRole role) =>
-        role is FolderRole.Working or FolderRole.Home or FolderRole.Versions or FolderRole.Milestones;
+        role is FolderRole.Working or FolderRole.Home or FolderRole.Versions or FolderRole.Milestones or FolderRole.Masters;
 
     /// <summary>A file that is here may be given other content; what it held before stays.</summary>
     public static bool MayReplace(this FolderRole role) => role is FolderRole.Assets or FolderRole.Documents;
@@ -133,6 +136,7 @@ public sealed record FolderPlan(
                 new("working", FolderRole.Home, "current files, layered"),
                 new("working/versions", FolderRole.Versions, "numbered versions"),
                 new("working/milestones", FolderRole.Milestones, "marked copies"),
+                new("working/masters", FolderRole.Masters, "finished natives"),
                 new("assets", FolderRole.Assets, "textures, palettes, typefaces, placed pictures"),
                 new("outputs", FolderRole.Outputs, "flat copies, made from versions"),
                 new("outputs/print", FolderRole.Outputs, "for the printer"),
@@ -162,6 +166,7 @@ public sealed record FolderPlan(
                 new("working/scenes", FolderRole.Home, "current files, a scene each"),
                 new("working/versions", FolderRole.Versions, "numbered versions"),
                 new("working/milestones", FolderRole.Milestones, "marked copies"),
+                new("working/masters", FolderRole.Masters, "finished natives"),
                 new("assets", FolderRole.Assets, "what scenes refer to"),
                 new("assets/characters", FolderRole.Assets, "characters, props"),
                 new("assets/sets", FolderRole.Assets, "backgrounds, sets"),
@@ -192,8 +197,9 @@ public sealed record FolderPlan(
                 new("working/mixes", FolderRole.Home, "current files"),
                 new("working/versions", FolderRole.Versions, "numbered versions"),
                 new("working/milestones", FolderRole.Milestones, "marked copies"),
+                new("working/masters", FolderRole.Masters, "finished natives"),
                 new("assets", FolderRole.Assets, "music, effects, atmospheres"),
-                new("outputs", FolderRole.Outputs, "masters and copies for delivery"),
+                new("outputs", FolderRole.Outputs, "copies for delivery"),
                 new("outputs/stems", FolderRole.Outputs, "parts of a mix"),
                 new("documents", FolderRole.Documents, "scripts, cue sheets, rights"),
             ],

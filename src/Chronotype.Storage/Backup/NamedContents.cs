@@ -39,6 +39,7 @@ public static class NamedContents
             using var command = connection.CreateCommand();
             // Files of the project's own, and faces, came later than pieces; an older version's records have none.
             var (hasOwn, hasFaces, hasLinks, hasCompanions) = (Has("FileContents"), Has("Faces"), Has("Links"), Has("Companions"));
+            var hasProfiles = Has("ColourProfiles");
             command.CommandText = """
                 SELECT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), f."Path", f."Hash"
                 FROM "SaveFiles" f JOIN "Saves" s ON s."Id" = f."SaveId"
@@ -86,6 +87,13 @@ public static class NamedContents
                         JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
                     ORDER BY p."Code", i."CurrentName", s."Sequence", c."Tail"
                     """;
+                Read(command, rows);
+            }
+
+            if (hasProfiles)
+            {
+                command.CommandText =
+                    """SELECT '', 'colour profiles', NULL, "Name", "Name", "Hash" FROM "ColourProfiles" ORDER BY "Name" """;
                 Read(command, rows);
             }
 

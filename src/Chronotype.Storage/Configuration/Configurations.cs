@@ -73,6 +73,7 @@ internal sealed class SaveConfiguration : IEntityTypeConfiguration<Save>
         save.HasMany(s => s.Companions).WithOne().HasForeignKey(c => c.SaveId);
         save.Ignore(s => s.SeenHash);
         save.HasOne(s => s.Milestone).WithOne().HasForeignKey<Milestone>(m => m.SaveId).OnDelete(DeleteBehavior.Restrict);
+        save.HasOne(s => s.Master).WithOne().HasForeignKey<Master>(m => m.SaveId).OnDelete(DeleteBehavior.Restrict);
         save.HasIndex(s => new { s.PieceId, s.Sequence }).IsUnique();
         // The database itself refuses a number that is used twice.
         save.HasIndex(s => new { s.LineId, s.Number }).IsUnique();
@@ -103,6 +104,26 @@ internal sealed class OutputConfiguration : IEntityTypeConfiguration<Output>
         output.HasIndex(o => o.PieceId);
         output.HasIndex(o => o.SaveId);
         output.HasIndex(o => o.Source);
+    }
+}
+
+internal sealed class RecipeEntryConfiguration : IEntityTypeConfiguration<RecipeEntry>
+{
+    public void Configure(EntityTypeBuilder<RecipeEntry> recipe)
+    {
+        recipe.HasIndex(r => new { r.ProjectId, r.Key }).IsUnique();
+        // Nothing equals nothing for an index.
+        recipe.HasIndex(r => r.Key, "IX_Recipes_Studio").IsUnique().HasFilter("\"ProjectId\" IS NULL");
+    }
+}
+
+internal sealed class ColourProfileEntryConfiguration : IEntityTypeConfiguration<ColourProfileEntry>
+{
+    public void Configure(EntityTypeBuilder<ColourProfileEntry> profile)
+    {
+        profile.Property(p => p.Name).UseCollation("NOCASE");
+        profile.HasIndex(p => p.Name).IsUnique();
+        profile.HasIndex(p => p.Hash);
     }
 }
 

@@ -23,6 +23,9 @@ public sealed class StudioRecord
     /// <summary>How text formats of the studio's own say what they refer to, as JSON; null for none.</summary>
     public string? ReferencePatterns { get; set; }
 
+    /// <summary>What the studio says of file formats, by their extensions, as JSON; null for nothing.</summary>
+    public string? Formats { get; set; }
+
     /// <summary>A studio of made-up people, who sign in without a password of their own.</summary>
     public bool IsDemo { get; set; }
 }

@@ -55,6 +55,8 @@ public enum NamedThing
 
     /// <summary>A project, by its code.</summary>
     Project,
+
+    MasterCopy,
 }
 
 /// <summary>One name that a run changed. It stays, so that the old name still finds what it named.</summary>

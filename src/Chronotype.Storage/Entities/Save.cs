@@ -75,6 +75,7 @@ public sealed class Save
     public Guid? KeptById { get; set; }
     public string? Note { get; set; }
     public Milestone? Milestone { get; set; }
+    public Master? Master { get; set; }
 
     /// <summary>What spoke against numbering it was answered with "leave it loose"; it is not asked about again until it is kept.</summary>
     public bool IsLeftLoose { get; set; }
@@ -119,6 +120,19 @@ public sealed class SaveCompanion
 
     /// <summary>When the content came: before the save for one that was carried over from the save before it.</summary>
     public DateTimeOffset CameAt { get; set; }
+}
+
+/// <summary>A version marked as the finished piece. A piece that was opened again has one for each time that it was finished.</summary>
+public sealed class Master
+{
+    public Guid Id { get; set; } = Guid.CreateVersion7();
+    public Guid SaveId { get; set; }
+
+    /// <summary>The copy's name, with its extension.</summary>
+    public required string ExactName { get; set; }
+
+    public DateTimeOffset MarkedAt { get; set; }
+    public Guid MarkedById { get; set; }
 }
 
 /// <summary>A version marked with a reason.</summary>

@@ -46,6 +46,9 @@ public enum EntryKind
 
     /// <summary>A file that goes with a piece's current file, and is named and moved with it. It has its past.</summary>
     Companion,
+
+    /// <summary>The copy of a version that is a master.</summary>
+    MasterCopy,
 }
 
 /// <summary>One place of a project's tree, and what stands there.</summary>
@@ -83,6 +86,9 @@ public sealed class TreeEntry
     public Guid? SaveId { get; set; }
 
     public Guid? MilestoneId { get; set; }
+
+    /// <summary>An output that came is of no version, as somebody said; it is not asked about again.</summary>
+    public bool IsOfNoVersion { get; set; }
 
     /// <summary>Since when it stands there; where it stood before, <see cref="PastPlace"/> says.</summary>
     public DateTimeOffset StandsSince { get; set; }

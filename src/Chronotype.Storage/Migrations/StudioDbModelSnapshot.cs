@@ -89,6 +89,44 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Codes");
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Entities.ColourProfileEntry", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("ById")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT")
+                        .UseCollation("NOCASE");
+
+                    b.Property<long>("Size")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Space")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Hash");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.ToTable("ColourProfiles");
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Entities.ContentComparison", b =>
                 {
                     b.Property<string>("After")
@@ -462,6 +500,33 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Links");
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Entities.Master", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("ExactName")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("MarkedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("MarkedById")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("SaveId")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("SaveId")
+                        .IsUnique();
+
+                    b.ToTable("Masters");
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Entities.Milestone", b =>
                 {
                     b.Property<Guid>("Id")
@@ -535,6 +600,9 @@ namespace Chronotype.Storage.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<Guid>("PieceId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Reasons")
                         .HasColumnType("TEXT");
 
                     b.Property<string>("Recipe")
@@ -830,6 +898,41 @@ namespace Chronotype.Storage.Migrations
                         .IsUnique();
 
                     b.ToTable("Projects");
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Entities.RecipeEntry", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("ById")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("File")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("ProjectId")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ProjectId", "Key")
+                        .IsUnique();
+
+                    b.HasIndex(new[] { "Key" }, "IX_Recipes_Studio")
+                        .IsUnique()
+                        .HasFilter("\"ProjectId\" IS NULL");
+
+                    b.ToTable("Recipes");
                 });
 
             modelBuilder.Entity("Chronotype.Storage.Entities.RenameRun", b =>
@@ -1196,6 +1299,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<string>("ConventionBefore")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Formats")
+                        .HasColumnType("TEXT");
+
                     b.Property<bool>("IsDemo")
                         .HasColumnType("INTEGER");
 
@@ -1232,6 +1338,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<string>("FolderKey")
                         .IsRequired()
                         .HasColumnType("TEXT");
+
+                    b.Property<bool>("IsOfNoVersion")
+                        .HasColumnType("INTEGER");
 
                     b.Property<int>("Kind")
                         .HasColumnType("INTEGER");
@@ -1407,6 +1516,15 @@ namespace Chronotype.Storage.Migrations
                         .HasForeignKey("SaveId");
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Entities.Master", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Entities.Save", null)
+                        .WithOne("Master")
+                        .HasForeignKey("Chronotype.Storage.Entities.Master", "SaveId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Entities.Milestone", b =>
                 {
                     b.HasOne("Chronotype.Storage.Entities.Save", null)
@@ -1578,6 +1696,8 @@ namespace Chronotype.Storage.Migrations
                     b.Navigation("Faces");
 
                     b.Navigation("Files");
+
+                    b.Navigation("Master");
 
                     b.Navigation("Milestone");
                 });

@@ -33,6 +33,7 @@ public sealed record MirroredTable(string Name, string Key, IReadOnlyDictionary<
         Of("SaveFiles"),
         Of("Faces"),
         Of("Milestones"),
+        Of("Masters"),
         Of("RenameRuns"),
         Of("RenamedNames"),
         Of("Entries"),
@@ -41,6 +42,8 @@ public sealed record MirroredTable(string Name, string Key, IReadOnlyDictionary<
         Of("Links"),
         Of("Companions"),
         Of("Outputs"),
+        Of("ColourProfiles"),
+        Of("Recipes"),
     ];
 
     private static MirroredTable Of(string name, params IReadOnlyList<(string Column, object? Value)> left) =>

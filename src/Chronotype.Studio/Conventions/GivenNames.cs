@@ -32,6 +32,7 @@ internal sealed record GivenName(
         {
             NamedThing.Current => NameForm.Current,
             NamedThing.Version => NameForm.Working,
+            NamedThing.MasterCopy => NameForm.Master,
             _ => NameForm.Milestone,
         };
 
@@ -75,6 +76,8 @@ internal static class GivenNames
                     s.KeptById,
                     s.KeptAt,
                     Copy = s.Milestone == null ? null : s.Milestone.ExactName,
+                    Master = s.Master == null ? null : s.Master.ExactName,
+                    MarkedAt = s.Master == null ? (DateTimeOffset?)null : s.Master.MarkedAt,
                 })
                 .ToListAsync(cancel)
         ).ToLookup(s => s.PieceId);
@@ -90,6 +93,8 @@ internal static class GivenNames
                 all.Add(new(NamedThing.Version, piece, version.Id, version.ExactName!, hand, number, day));
                 if (version.Copy is { } copy)
                     all.Add(new(NamedThing.MilestoneCopy, piece, version.Id, copy, hand, number, day));
+                if (version is { Master: { } master, MarkedAt: { } marked })
+                    all.Add(new(NamedThing.MasterCopy, piece, version.Id, master, hand, number, clock.DayOf(marked)));
             }
         }
         return all;
@@ -105,6 +110,8 @@ internal static class GivenNames
             var (current, wrong) = names.Current();
             return current is null ? (null, Obstacle(given, wrong[0].Message)) : (current.Stem, null);
         }
+        if (given.Thing == NamedThing.MasterCopy)
+            return (names.Master(given.Number, given.Hand, given.Day!.Value, FileNames.Extension(given.Name)).Name.ToString(), null);
         // A name that cannot be read says nothing that is to be kept; what is known of the version says it again.
         var said = from.Grammar.Read(given.Name)?.Values() ?? names.Known(given.Hand, given.Number, given.Day).Values;
         var kept = new Dictionary<string, string>();
@@ -171,6 +178,10 @@ internal static class GivenNames
             case NamedThing.Version:
                 kind = EntryKind.Version;
                 await db.Saves.Where(s => s.Id == named.SaveId).ExecuteUpdateAsync(u => u.SetProperty(s => s.ExactName, to), cancel);
+                break;
+            case NamedThing.MasterCopy:
+                kind = EntryKind.MasterCopy;
+                await db.Masters.Where(m => m.SaveId == named.SaveId).ExecuteUpdateAsync(u => u.SetProperty(m => m.ExactName, to), cancel);
                 break;
             default:
                 kind = EntryKind.MilestoneCopy;

@@ -176,6 +176,13 @@ public abstract record Refusal
 
     public sealed record NoSuchVersion(VersionNumber Number) : Refusal;
 
+    /// <param name="Name">Its copy's.</param>
+    public sealed record MasterAlready(VersionNumber Number, string Name) : Refusal;
+
+    /// <param name="Had">The version before it that had the most layers; null where none had more.</param>
+    /// <param name="Layers">How many those were.</param>
+    public sealed record NoMaster(VersionNumber Number, MasterFault Fault, VersionNumber? Had = null, int Layers = 0) : Refusal;
+
     public sealed record MarkedAlready(VersionNumber Version, int Milestone, string Reason) : Refusal;
 
     /// <param name="In">

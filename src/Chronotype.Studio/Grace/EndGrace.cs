@@ -67,6 +67,7 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
     private static async Task EndSavesAsync(StudioDb db, IQueryable<Save> saves, CancellationToken cancel)
     {
         await db.Milestones.Where(m => saves.Any(s => s.Id == m.SaveId)).ExecuteDeleteAsync(cancel);
+        await db.Masters.Where(m => saves.Any(s => s.Id == m.SaveId)).ExecuteDeleteAsync(cancel);
         await db.Faces.Where(f => saves.Any(s => s.Id == f.SaveId)).ExecuteDeleteAsync(cancel);
         await db.Outputs.Where(o => saves.Any(s => s.Id == o.SaveId)).ExecuteDeleteAsync(cancel);
         await db.Companions.Where(c => saves.Any(s => s.Id == c.SaveId)).ExecuteDeleteAsync(cancel);
@@ -99,6 +100,7 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
         if (!await db.Projects.IgnoreQueryFilters().AnyAsync(p => p.Id == id && p.DeletedAt < before, cancel))
             return;
         await EndEntriesAsync(db, db.Entries.Where(e => e.ProjectId == id), cancel);
+        await db.Recipes.Where(r => r.ProjectId == id).ExecuteDeleteAsync(cancel);
         await db.RenamedNames.Where(n => n.ProjectId == id).ExecuteDeleteAsync(cancel);
         await db.RenamedNames.Where(n => db.RenameRuns.Any(r => r.Id == n.RunId && r.ProjectId == id)).ExecuteDeleteAsync(cancel);
         await db.RenameRuns.Where(r => r.ProjectId == id).ExecuteDeleteAsync(cancel);

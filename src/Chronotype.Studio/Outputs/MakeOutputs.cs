@@ -78,7 +78,7 @@ public sealed class MakeOutputs(
     /// <param name="save">A kept version.</param>
     /// <param name="hand">The initials of who kept it.</param>
     /// <param name="facts">Of its main file.</param>
-    public FormattedName? NameOf(Piece piece, Save save, string hand, FileFacts facts, Recipe recipe) =>
+    public FormattedName NameOf(Piece piece, Save save, string hand, FileFacts facts, Recipe recipe) =>
         PieceNames
             .Of(piece)
             .Output(
@@ -171,15 +171,7 @@ public sealed class MakeOutputs(
         var hand = await db.Users.Where(u => u.Id == save.KeptById).Select(u => u.Initials).FirstOrDefaultAsync(cancel) ?? "";
         var size = SizeOf(recipe, made.Frame);
         var name = PieceNames.Of(save.Piece).Output(size, new VersionNumber(number), hand, clock.DayOf(kept), recipe.Extension);
-        var placed = await TendFiles.RecordAsync(
-            deed,
-            project,
-            folder,
-            name?.ToString() ?? PlainName(save.Piece, size, recipe.Extension),
-            held,
-            null,
-            cancel
-        );
+        var placed = await TendFiles.RecordAsync(deed, project, folder, name.ToString(), held, null, cancel);
         if (placed.Result is not { } file)
             return placed.Refusal!;
         var output = new Output
@@ -198,9 +190,6 @@ public sealed class MakeOutputs(
         db.Outputs.Add(output);
         return output;
     }
-
-    /// <summary>What an output is called where the convention says nothing of outputs.</summary>
-    public static string PlainName(Piece piece, string size, string extension) => $"{piece.CurrentName}_{size}{extension}";
 
     /// <summary>How an output is told from others by its name: its size, or its recipe.</summary>
     /// <param name="frame">Of a picture.</param>

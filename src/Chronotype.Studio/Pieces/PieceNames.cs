@@ -40,17 +40,58 @@ public sealed class PieceNames
     public NameResult Milestone(int number, VersionNumber version, string hand, DateOnly day, string extension) =>
         Convention.Format(NameForm.Milestone, Values(NameForm.Milestone, hand, version.Value, number, day), extension);
 
-    /// <summary>What an output from a version is called; null under a convention without a form for outputs, or where none is legal.</summary>
+    /// <summary>What an output from a version is called.</summary>
     /// <param name="size">As it stands in names, such as <c>420x594mm</c>; for what has none, what tells it from others.</param>
-    public FormattedName? Output(string size, VersionNumber version, string hand, DateOnly day, string extension)
+    /// <returns>
+    /// Under a convention without a form for outputs, or with one that has no place for what is not a size, the current name with that
+    /// behind it.
+    /// </returns>
+    public FormattedName Output(string size, VersionNumber version, string hand, DateOnly day, string extension)
     {
-        if (!Convention.Has(NameForm.Output))
-            return null;
-        var values = Values(NameForm.Output, hand, version.Value, day: day);
-        foreach (var slot in Convention.Form(NameForm.Output).Where(s => s.Rule is SizeRule && SizeRule.IsSize(size)))
-            values[slot.Label] = size;
-        return Convention.Format(NameForm.Output, values, extension).Name;
+        var isSize = SizeRule.IsSize(size);
+        if (Convention.Has(NameForm.Output) && (isSize || !Convention.Form(NameForm.Output).Any(s => s.Rule is SizeRule)))
+        {
+            var values = Values(NameForm.Output, hand, version.Value, day: day);
+            foreach (var slot in Convention.Form(NameForm.Output).Where(s => s.Rule is SizeRule))
+                values[slot.Label] = size;
+            if (Convention.Format(NameForm.Output, values, extension).Name is { } name)
+                return name;
+        }
+        return Behind(Current(extension).Name!, isSize ? "size" : "recipe", size);
     }
+
+    /// <summary>What a master is called, and the folder that it stands in where the convention names folders.</summary>
+    /// <param name="day">When it is marked.</param>
+    /// <returns>
+    /// Under a convention without a form for masters, the current name with the mark and the day behind it. No folder where the convention
+    /// has no form for folders.
+    /// </returns>
+    public (FormattedName Name, string? Folder) Master(VersionNumber version, string hand, DateOnly day, string extension)
+    {
+        var name =
+            (Convention.Has(NameForm.Master) ? Of(NameForm.Master, extension) : null)
+            ?? Behind(
+                Behind(Current(extension).Name!, "state", new StateRule().Mark),
+                "date",
+                day.ToString("yyyyMMdd", CultureInfo.InvariantCulture)
+            );
+        // The folder says the same as the file in it.
+        return (name, Convention.Has(NameForm.Master) && Convention.Has(NameForm.Folder) ? Of(NameForm.Folder, "")?.Stem : null);
+
+        FormattedName? Of(NameForm form, string ending)
+        {
+            var values = Values(form, hand, version.Value, day: day);
+            foreach (var slot in Convention.Form(form))
+            {
+                if (slot.Rule is StateRule state)
+                    values[slot.Label] = state.Mark;
+            }
+            return Convention.Format(form, values, ending).Name;
+        }
+    }
+
+    private static FormattedName Behind(FormattedName name, string label, string text) =>
+        new([.. name.Segments, new NameSegment(label, text, "_", name.Stem.Length + 1)], name.Extension);
 
     /// <summary>A name of this piece that keeps what another name of it says of the version, the hand and the day.</summary>
     /// <param name="kept">By label, what the other name holds.</param>

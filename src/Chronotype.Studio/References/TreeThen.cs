@@ -181,7 +181,7 @@ public sealed class TreeThen(StudioDb db, Guid projectId, DateTimeOffset? moment
                     held[place.EntryId] = (save.MainHash, save.Size, save.Id);
             }
         }
-        foreach (var part in places.Where(p => p.Kind is EntryKind.Version or EntryKind.MilestoneCopy).Chunk(Batch))
+        foreach (var part in places.Where(p => p.Kind is EntryKind.Version or EntryKind.MilestoneCopy or EntryKind.MasterCopy).Chunk(Batch))
         {
             var ids = part.Select(p => p.SaveId).ToList();
             var saves = await db

@@ -71,6 +71,49 @@ public sealed class ProjectTree(StudioDb db, Guid projectId)
         );
     }
 
+    /// <summary>Puts the copy of a master where the tree has masters.</summary>
+    /// <param name="folder">The name of a folder of its own; null for none.</param>
+    public async Task<TreeEntry> PlaceMasterAsync(
+        string name,
+        string? folder,
+        Guid pieceId,
+        Guid saveId,
+        CancellationToken cancel = default
+    )
+    {
+        var home = await FolderForAsync(EntryKind.MasterCopy, cancel);
+        var at = home?.Path;
+        if (folder is not null)
+        {
+            at = In(at, folder);
+            if (await FindAsync(at, cancel) is not { Kind: EntryKind.Folder })
+                at = (
+                    await PlaceAsync(
+                        new TreeEntry
+                        {
+                            Kind = EntryKind.Folder,
+                            Path = at,
+                            PathKey = "",
+                            Role = FolderRole.Masters,
+                        },
+                        cancel
+                    )
+                ).Path;
+        }
+        return await PlaceAsync(
+            new TreeEntry
+            {
+                Kind = EntryKind.MasterCopy,
+                Path = In(at, name),
+                PathKey = "",
+                Role = FolderRole.Masters,
+                PieceId = pieceId,
+                SaveId = saveId,
+            },
+            cancel
+        );
+    }
+
     /// <summary>Gives what stands at a place another name in its folder.</summary>
     public async Task RenameAsync(TreeEntry entry, string name, CancellationToken cancel = default) =>
         await MoveAsync(entry, In(entry.Path.Folder, name), cancel);
@@ -115,6 +158,7 @@ public sealed class ProjectTree(StudioDb db, Guid projectId)
         {
             EntryKind.Version => FolderRole.Versions,
             EntryKind.MilestoneCopy => FolderRole.Milestones,
+            EntryKind.MasterCopy => FolderRole.Masters,
             _ => FolderRole.Home,
         };
         // Where a plan has no folder for it, it stands with the current files; where it has none for these either, at the top.

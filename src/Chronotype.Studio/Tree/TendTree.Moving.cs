@@ -78,7 +78,7 @@ public sealed partial class TendTree
                 return new Refusal.NoSuchEntry();
             if (entry.Kind == EntryKind.Companion)
                 return new Refusal.GoesWithItsFile(entry.Path);
-            if (entry.Kind is EntryKind.Version or EntryKind.MilestoneCopy)
+            if (entry.Kind is EntryKind.Version or EntryKind.MilestoneCopy or EntryKind.MasterCopy)
                 return new Refusal.NamedByConvention(entry.Path);
             if (entry.Kind == EntryKind.CurrentFile && to.Name != entry.Path.Name)
                 return new Refusal.NamedByConvention(entry.Path);

@@ -27,9 +27,11 @@ public static class DownloadEndpoints
     }
 
     /// <param name="milestone">Under the milestone copy's name.</param>
+    /// <param name="master">Under the master's name.</param>
     private static async Task<IResult> FileAsync(
         Guid id,
         bool? milestone,
+        bool? master,
         StudioDb db,
         IContentStore store,
         HttpContext context,
@@ -40,17 +42,18 @@ public static class DownloadEndpoints
             .Saves.AsNoTracking()
             .Include(s => s.Files)
             .Include(s => s.Milestone)
+            .Include(s => s.Master)
             .Include(s => s.Piece)
             .FirstOrDefaultAsync(s => s.Id == id, cancel);
-        if (save is null || (milestone == true && save.Milestone is null))
+        if (save is null || (milestone == true && save.Milestone is null) || (master == true && save.Master is null))
             return Results.NotFound();
         var main = save.Files.First(f => f.IsMain);
         // A loose save has no number, so it leaves under the piece's current name and the time it came.
         var name =
-            milestone == true
-                ? save.Milestone!.ExactName
-                : save.ExactName
-                    ?? $"{save.Piece.CurrentName}_loose-{save.ArrivedAt.UtcDateTime:yyyyMMdd-HHmmss}{FileNames.Extension(main.Path)}";
+            milestone == true ? save.Milestone!.ExactName
+            : master == true ? save.Master!.ExactName
+            : save.ExactName
+                ?? $"{save.Piece.CurrentName}_loose-{save.ArrivedAt.UtcDateTime:yyyyMMdd-HHmmss}{FileNames.Extension(main.Path)}";
         if (save.Files.Count == 1)
             return Results.File(
                 store.OpenRead(main.Hash),

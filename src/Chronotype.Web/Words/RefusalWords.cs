@@ -1,3 +1,4 @@
+using Chronotype.Core.Versions;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.People;
 using Chronotype.Web.Pages.Shared;
@@ -50,6 +51,8 @@ public static class RefusalWords
             Refusal.NotKept r => Notice.About(r.Objection).Sentence,
             Refusal.NoReason => "A milestone needs a reason in a few words, such as “before the sky is repainted”.",
             Refusal.NoSuchVersion r => $"There is no version {r.Number}.",
+            Refusal.MasterAlready r => $"{r.Number} is a master already: {r.Name}.",
+            Refusal.NoMaster r => Of(r),
             Refusal.MarkedAlready r => $"{r.Version} is a milestone already: M{r.Milestone:D2}, “{r.Reason}”.",
             Refusal.HoldsItAlready { In: { } piece } => $"Nothing was added: the newest save of {piece} holds this very content.",
             Refusal.HoldsItAlready => "Nothing was brought back: the newest save holds this very content.",
@@ -119,6 +122,20 @@ public static class RefusalWords
             Refusal.NotAllowed => StatusCodes.Status403Forbidden,
             Refusal.NoSuchProject or Refusal.NoSuchPiece or Refusal.NoSuchSave or Refusal.NoSuchPerson => StatusCodes.Status404NotFound,
             _ => StatusCodes.Status422UnprocessableEntity,
+        };
+
+    private static string Of(Refusal.NoMaster refusal) =>
+        refusal.Fault switch
+        {
+            MasterFault.NotReadable =>
+                $"{refusal.Number} cannot be read, so it may be damaged; a master must open again. Mark the version before it, or save it anew.",
+            MasterFault.CopyFormat =>
+                $"{refusal.Number} is in a format for copies: what is in it cannot be taken apart again. A master is the "
+                    + "layered native; mark the version that this was made from, and keep this as an output.",
+            MasterFault.LayersGone =>
+                $"{refusal.Number} has one layer; {refusal.Had} had {refusal.Layers}. A master is what everything can be made from again: "
+                    + $"mark {refusal.Had}, or bring it back and finish there.",
+            _ => throw new ArgumentOutOfRangeException(nameof(refusal), refusal.Fault, "No one has found words for it."),
         };
 
     private static string Of(PasswordFault fault) =>

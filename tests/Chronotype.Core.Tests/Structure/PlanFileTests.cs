@@ -77,11 +77,11 @@ public class PlanFileTests
     }
 
     [Theory]
-    [InlineData("assets/CON", FolderRole.Assets, "folders[10].path", "device")]
-    [InlineData("Assets", FolderRole.Assets, "folders[10].path", "twice")]
-    [InlineData("nowhere/deep", FolderRole.Assets, "folders[10].path", "not in the plan")]
-    [InlineData("working/sound", FolderRole.Assets, "folders[10].role", "is a working folder")]
-    [InlineData("assets/scenes", FolderRole.Home, "folders[10].role", "is no working folder")]
+    [InlineData("assets/CON", FolderRole.Assets, "folders[11].path", "device")]
+    [InlineData("Assets", FolderRole.Assets, "folders[11].path", "twice")]
+    [InlineData("nowhere/deep", FolderRole.Assets, "folders[11].path", "not in the plan")]
+    [InlineData("working/sound", FolderRole.Assets, "folders[11].role", "is a working folder")]
+    [InlineData("assets/scenes", FolderRole.Home, "folders[11].role", "is no working folder")]
     public void A_folder_that_no_project_could_have_is_a_fault(string path, FolderRole role, string place, string says)
     {
         var plan = Windows with { Folders = [.. FolderPlan.Of("print").Folders, new(ProjectPath.Parse(path), role, "")] };

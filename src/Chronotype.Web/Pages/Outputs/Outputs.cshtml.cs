@@ -48,10 +48,9 @@ public sealed class OutputsModel(StudioDb db, FindPiece findPiece, MakeOutputs m
     public IReadOnlyList<GivenUp> Losses { get; private set; } = [];
     public PictureFrame? Frame { get; private set; }
 
-    /// <summary>As it will be called; null where the convention has no form for outputs.</summary>
+    /// <summary>As it will be called; null where nothing is made.</summary>
     public FormattedName? Name { get; private set; }
 
-    public string PlainName { get; private set; } = "";
     public ProjectPath? Folder { get; private set; }
 
     /// <summary>Why a recipe could not be followed the last time; null where it could.</summary>
@@ -137,7 +136,6 @@ public sealed class OutputsModel(StudioDb db, FindPiece findPiece, MakeOutputs m
         Frame = MakeOutputs.FrameOf(Facts!, chosen.Recipe);
         var hand = await db.Users.Where(u => u.Id == Save.KeptById).Select(u => u.Initials).FirstOrDefaultAsync(cancel) ?? "";
         Name = makeOutputs.NameOf(Record, Save, hand, Facts!, chosen.Recipe);
-        PlainName = MakeOutputs.PlainName(Record, MakeOutputs.SizeOf(chosen.Recipe, Frame), chosen.Recipe.Extension);
         Folder = await MakeOutputs.FolderAsync(db, Record.ProjectId, chosen.Recipe, cancel);
         Fault =
             Already is null && Of(chosen.Recipe) is { State: JobState.Done, Result: { } result }

@@ -23,6 +23,7 @@ public sealed class PieceModel(
     StudioClock clock,
     KeepSave keepSave,
     MarkMilestone markMilestone,
+    MarkMaster markMaster,
     BringBack bringBack,
     WriteNote writeNote,
     SetKeepSetting setKeepSetting,
@@ -162,6 +163,31 @@ public sealed class PieceModel(
 
     public async Task<IActionResult> OnPostMilestoneAsync(int? number, string? reason, CancellationToken cancel) =>
         await FindAsync(cancel) is { } piece ? await MilestoneAsync(piece, number, reason ?? "", false, cancel) : NotFound();
+
+    public async Task<IActionResult> OnPostMasterAsync(int number, CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        return Back(
+            await markMaster.DoAsync(User.Actor(), piece, new VersionNumber(Math.Max(number, 0)), cancel),
+            m =>
+                Notice.Done($"{new VersionNumber(number)} is the master: {m.ExactName}. It is never thinned out.") with
+                {
+                    Undo = $"{Places.OfPiece(Project, Piece)}?handler=MasterOff&save={m.SaveId}",
+                },
+            number.ToString(System.Globalization.CultureInfo.InvariantCulture)
+        );
+    }
+
+    public async Task<IActionResult> OnPostMasterOffAsync(Guid save, CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        return Back(
+            await markMaster.TakeOffAsync(User.Actor(), piece, save, cancel),
+            _ => Notice.Done("It is no master any more. The version stays as it is.")
+        );
+    }
 
     public async Task<IActionResult> OnPostBringBackAsync(Guid save, CancellationToken cancel)
     {

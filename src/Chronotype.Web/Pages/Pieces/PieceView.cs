@@ -35,6 +35,9 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
     public VersionNumber Next { get; private set; }
     public string NextName { get; private set; } = "";
     public string MilestoneName { get; private set; } = "";
+
+    /// <summary>What B is called when it is marked as the master now.</summary>
+    public string MasterName { get; private set; } = "";
     public Strip Strip { get; private set; } = null!;
     public DateTimeOffset Now { get; private set; }
     public DateTimeOffset StartedAt => clock.At(Piece.StartedAt);
@@ -260,6 +263,16 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
         if (b is null)
             return;
         B = await ShowAsync(b, cancel);
+        if (b.Number is { } kept)
+            MasterName = PieceNames
+                .Of(Piece)
+                .Master(
+                    new VersionNumber(kept),
+                    b.KeptBy ?? "",
+                    DateOnly.FromDateTime(Now.DateTime),
+                    FileNames.Extension(B.Record.ExactName!)
+                )
+                .Name.ToString();
         Outputs = await PieceOutputs.OfAsync(db, Piece.Id, cancel);
         if (B.Facts?.References.Count > 0)
             References = await new PieceReferences(db).OfAsync(Piece, b.Id, cancel);
@@ -319,6 +332,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             .Include(s => s.Companions)
             .AsSplitQuery()
             .Include(s => s.Milestone)
+            .Include(s => s.Master)
             .FirstAsync(s => s.Id == row.Id, cancel);
         var facts = await ContentReader.KnownAsync(db, record.SeenHash, cancel);
         var pages = facts?.Document?.Pages ?? Math.Min(facts?.Picture?.Pages ?? 1, Previews.MostPages);

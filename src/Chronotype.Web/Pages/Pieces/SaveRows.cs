@@ -33,6 +33,7 @@ public sealed class SaveRows(StudioDb db, StudioClock clock)
                 s.Note,
                 Milestone = (int?)s.Milestone!.Number,
                 Reason = s.Milestone!.Reason,
+                IsMaster = s.Master != null,
                 State = ContentReader.Current(db).Where(f => f.Content == s.MainHash).Select(f => (FactsState?)f.State).FirstOrDefault(),
                 Format = ContentReader.Current(db).Where(f => f.Content == s.MainHash).Select(f => (FileFormat?)f.Format).FirstOrDefault(),
                 s.BroughtBackFrom,
@@ -101,7 +102,10 @@ public sealed class SaveRows(StudioDb db, StudioClock clock)
             s.IsOneFile,
             s.IsMarkDeclined,
             s.Format is { } format && FaceRule.NeedsFace(format)
-        ));
+        )
+        {
+            IsMaster = s.IsMaster,
+        });
 
         // The first version of a line is all new.
         double? Change(Guid id, ContentHash identity, bool isVersion) =>

@@ -51,6 +51,9 @@ public sealed record SaveRow(
     /// <summary>The other piece that it is a save of; null for one of this piece.</summary>
     public string? Elsewhere { get; init; }
 
+    /// <summary>It is a master of the piece.</summary>
+    public bool IsMaster { get; init; }
+
     /// <summary>What changed since the version before, in a line; empty where that is not known.</summary>
     public string Summary => Changed is null ? "" : ChangeSummary.Of(Changed);
 

@@ -52,6 +52,7 @@ public sealed class StripSvg
                 .. strip.Folds.SelectMany(DrawFold),
                 .. strip.Bars.Select(DrawBar),
                 .. strip.Flags.SelectMany(DrawFlag),
+                .. strip.Bars.SelectMany(DrawFoot),
                 .. strip.Rings.Select(DrawRing),
                 .. DrawNow(),
             ]
@@ -68,8 +69,46 @@ public sealed class StripSvg
         if (view.Saves.Any(s => s.Number is null))
             yield return Text(20, Base - 34, "c", "○ loose: no number yet");
         yield return Text(20, Base - 18, "c", "bar height = change");
+        var below = new List<string>();
+        if (view.Saves.Any(s => s.IsMaster))
+            below.Add("◆ master");
+        if (view.Outputs.Count > 0)
+            below.Add("▯ outputs");
+        if (below.Count > 0)
+            yield return Text(20, Base + 16, "c", string.Join("  ", below));
         if (view.Saves.Count > 1)
             yield return Text(20, Base - 2, "c", "click: compare as A");
+    }
+
+    // Under the line: what came of a version. A diamond for the master, a small sheet for outputs.
+    private IEnumerable<XElement> DrawFoot(StripBar bar)
+    {
+        var rows = bar.Versions.Select(v => byNumber[v.Number.Value]).ToList();
+        var outputs = rows.Sum(r => view.Outputs.Count(o => o.Record.SaveId == r.Id));
+        var isMaster = rows.Exists(r => r.IsMaster);
+        var x = bar.Centre - (isMaster && outputs > 0 ? 5 : 0);
+        if (isMaster)
+        {
+            yield return Element(
+                "path",
+                [("d", $"M{DisplayText.N(x)} {DisplayText.N(Base + 2)}l4 4l-4 4l-4 -4z"), ("fill", Ink)],
+                [new XElement("title", $"{string.Join(", ", rows.Where(r => r.IsMaster).Select(r => r.Label))}: master")]
+            );
+            x += 10;
+        }
+        if (outputs > 0)
+            yield return Element(
+                "rect",
+                [
+                    ("x", DisplayText.N(x - 2.5)),
+                    ("y", DisplayText.N(Base + 2.5)),
+                    ("width", "5"),
+                    ("height", "7"),
+                    ("fill", "var(--color-paper)"),
+                    ("stroke", Ink),
+                ],
+                [new XElement("title", DisplayText.Count(outputs, "output", "outputs"))]
+            );
     }
 
     private static IEnumerable<XElement> DrawBand(StripBand band) =>
@@ -230,6 +269,7 @@ public sealed class StripSvg
         + $"{row.KeptBy ?? row.ArrivedBy}"
         + (row.Change is { } change ? $", {DisplayText.Percent(change)} changed" : "")
         + (row.Reason is { } reason ? $", milestone: {reason}" : "")
+        + (row.IsMaster ? ", master" : "")
         // What the person wrote goes before what was computed.
         + (row.Note is { } note ? $". {note.TrimEnd('.')}" : "")
         + (row.Summary.Length > 0 ? $". {char.ToUpperInvariant(row.Summary[0])}{row.Summary[1..]}" : "");

@@ -161,7 +161,7 @@ public sealed class FolderList(StudioDb db, StudioClock clock)
     private async Task<IReadOnlyList<SeriesRow>> SeriesAsync(Project project, IQueryable<TreeEntry> there, CancellationToken cancel)
     {
         var groups = await there
-            .Where(e => e.Kind == EntryKind.Version || e.Kind == EntryKind.MilestoneCopy)
+            .Where(e => e.Kind == EntryKind.Version || e.Kind == EntryKind.MilestoneCopy || e.Kind == EntryKind.MasterCopy)
             .Join(
                 db.Saves,
                 e => e.SaveId,

@@ -211,7 +211,7 @@ internal static partial class SvgOutline
     private static string? Attribute(XElement element, string name) => (string?)element.Attribute(name);
 
     // CSS goes before the attribute of the same name (SVG 2, 6.6).
-    private static string? Style(XElement element, string property)
+    internal static string? Style(XElement element, string property)
     {
         foreach (var rule in (Attribute(element, "style") ?? "").Split(';'))
         {

@@ -103,7 +103,10 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
                 made =>
                 {
                     using var output = File.Create(made);
-                    return new ReaderAnswer { Made = OutputMaker.Make(sources[0], job.Recipe!, output) };
+                    return new ReaderAnswer
+                    {
+                        Made = OutputMaker.Make(sources[0], job.Recipe!, output, job.From, sources.Count > 1 ? sources[1] : null),
+                    };
                 }
             );
         case ReaderJobKind.Embedded:

@@ -264,7 +264,7 @@ public sealed class OutputTests : IDisposable
                 new MemoryStream(Programme(48_000, 9)),
                 OurRecipes.Find("wav-44.1-16")!,
                 new MemoryStream(),
-                new CancellationToken(true)
+                cancel: new CancellationToken(true)
             )
         );
     }

@@ -54,8 +54,9 @@ internal static class OutputCommands
         command.SetAction(
             (parsed, cancel) =>
             {
-                var recipe = Find(parsed.GetRequiredValue(which));
-                var made = Make(parsed.GetRequiredValue(file), recipe, parsed.GetValue(folder), cancel);
+                var asked = parsed.GetRequiredValue(which);
+                var recipe = Find(asked);
+                var made = Make(parsed.GetRequiredValue(file), recipe, ProfileOf(recipe, asked), parsed.GetValue(folder), cancel);
                 using var output = new JsonOutput();
                 if (parsed.GetValue(text))
                 {
@@ -92,15 +93,41 @@ internal static class OutputCommands
         return read.Recipe ?? throw new UnusableInputException([$"--recipe: {asked} is no recipe.", .. read.Faults.Select(f => $"  {f}")]);
     }
 
-    private static MadeFile Make(FileInfo file, Recipe recipe, DirectoryInfo? folder, CancellationToken cancel)
+    // Beside the recipe's file, by its name, and the very one that the recipe was written for.
+    private static byte[]? ProfileOf(Recipe recipe, string asked)
     {
+        if (recipe.Picture?.Profile is not { } profile)
+            return null;
+        var beside = Path.GetDirectoryName(Path.GetFullPath(asked))!;
+        var path = new[] { ".icc", ".icm" }
+            .Select(e => Path.Combine(beside, Path.GetFileName(profile.Name) + e))
+            .FirstOrDefault(File.Exists);
+        if (path is null)
+            throw new UnusableInputException($"--recipe: the colour profile {profile.Name}.icc is not beside {asked}.");
+        if (new FileInfo(path).Length > ColourProfile.MaxBytes)
+            throw new UnusableInputException($"--recipe: {path} is larger than a colour profile is.");
+        var bytes = File.ReadAllBytes(path);
+        if (ColourProfile.Space(bytes) is not { } space)
+            throw new UnusableInputException($"--recipe: {path} is no colour profile that outputs can be made for.");
+        if (ContentHash.Of(bytes) != profile.Hash || space != profile.Space)
+            throw new UnusableInputException(
+                $"--recipe: {path} is another profile than the recipe was written for: it is {space}, sha256 {ContentHash.Of(bytes)}."
+            );
+        return bytes;
+    }
+
+    private static MadeFile Make(FileInfo file, Recipe recipe, byte[]? profile, DirectoryInfo? folder, CancellationToken cancel)
+    {
+        if (recipe.IsPacked)
+            throw new UnusableInputException("--recipe: what a scene or a timeline refers to is known in its studio: pack it there.");
         using var content = Open(file);
         var facts = FormatReader.Read(content, cancel);
         if (facts.Fault is { } fault)
             throw new UnusableInputException($"{file}: it cannot be read ({fault.Code}), so nothing was made.");
         if (GivenUp.Of(facts, recipe) is not { } losses)
             throw new UnusableInputException(
-                $"{file}: {recipe.Key} makes {(recipe.Picture is null ? "sounds" : "pictures")}, and there is none in it. Nothing was made."
+                $"{file}: {recipe.Key} makes {(recipe.Picture is not null ? "pictures" : recipe.Sound is not null ? "sounds" : "drawings")}, and there is "
+                    + "none in it. Nothing was made."
             );
         var into = folder?.FullName ?? Directory.GetCurrentDirectory();
         Directory.CreateDirectory(into);
@@ -111,7 +138,9 @@ internal static class OutputCommands
             MadeOutput made;
             using (var output = new FileStream(part, FileMode.CreateNew, FileAccess.ReadWrite, FileShare.None, 1 << 16))
             {
-                made = OutputMaker.Make(content, recipe, output, cancel);
+                var from = new MadeFrom(file.Name, "", file.LastWriteTime);
+                using var icc = profile is null ? null : new MemoryStream(profile);
+                made = OutputMaker.Make(content, recipe, output, from, icc, cancel);
                 output.Flush(flushToDisk: true);
             }
             var path = Moved(part, into, $"{FileNames.Stem(file.Name)}_{recipe.Key}", recipe.Extension);
@@ -161,8 +190,8 @@ internal static class OutputCommands
         json.WriteNumber("bytes", made.Bytes);
         if (made.Output.Frame is { } frame)
         {
-            json.WriteNumber("width", frame.Width);
-            json.WriteNumber("height", frame.Height);
+            json.WriteNumber("width", frame.WholeWidth);
+            json.WriteNumber("height", frame.WholeHeight);
             if (frame.Resolution is { } dense)
                 json.WriteNumber("dpi", dense);
         }
@@ -172,6 +201,16 @@ internal static class OutputCommands
             json.WriteNumber("bits", sound.Bits);
             json.WriteNumber("channels", sound.Channels);
             json.WriteNumber("frames", sound.Frames);
+        }
+        if (made.Output.Pages > 0)
+            json.WriteNumber("pages", made.Output.Pages);
+        if (made.Output.Strokes is { } strokes)
+        {
+            json.WriteNumber("strokes", strokes.Count);
+            json.WriteNumber("length", Math.Round(strokes.Length, 2));
+            json.WriteNumber("widthMm", Math.Round(strokes.Width, 3));
+            json.WriteNumber("heightMm", Math.Round(strokes.Height, 3));
+            json.WriteNumber("tools", strokes.Tools.Count);
         }
         if (made.Output.Gain is { } gain)
         {
@@ -208,7 +247,7 @@ internal static class OutputCommands
             Loss.Transparency => "transparency becomes background",
             Loss.Depth => $"{loss.Was} bits become {loss.Now}",
             Loss.Colour => "colours become greys",
-            Loss.Profile => $"colours of {string.Join(", ", loss.Names)} become sRGB",
+            Loss.Profile => $"colours are told in {string.Join(", ", loss.Names)}",
             Loss.Pixels => $"{loss.Was:N0} pixels across become {loss.Now:N0}",
             Loss.Detail => loss.Was > 0
                 ? $"the picture has {loss.Was:N0} dpi at this size; {loss.Now:N0} adds no detail"
@@ -219,6 +258,11 @@ internal static class OutputCommands
             Loss.SampleRate => $"{loss.Was / 1000} kHz become {loss.Now / 1000}",
             Loss.Channels => $"{loss.Was} channels become {loss.Now}",
             Loss.Time => $"{loss.Was:N1} s become {loss.Now:N1}",
+            Loss.Coding => "what is hardly heard is left out",
+            Loss.TextsLeftOut => $"{loss.Was:N0} {(loss.Was == 1 ? "text is" : "texts are")} left out: {string.Join(", ", loss.Names)}",
+            Loss.PicturesLeftOut =>
+                $"{loss.Was:N0} {(loss.Was == 1 ? "picture is" : "pictures are")} left out: {string.Join(", ", loss.Names)}",
+            Loss.Curves => $"curves become straight pieces, no further off than {loss.Now} mm; colours and widths of lines are gone",
             _ => throw new ArgumentOutOfRangeException(nameof(loss)),
         };
 }

@@ -106,6 +106,24 @@ public enum FileFaultCode
 
     /// <summary>Moving pictures that cannot be decoded.</summary>
     FilmUnreadable,
+
+    /// <summary>It would be longer than the format that is to be made has room for.</summary>
+    TooLongForFormat,
+
+    /// <summary>A stretch is asked for that lies outside of it.</summary>
+    OutsideOfIt,
+
+    /// <summary>The colour profile is none, or none that colours can be told by.</summary>
+    ProfileUnreadable,
+
+    /// <summary>A program that does it does not stand on this machine. <see cref="FileFault.Name"/>: which.</summary>
+    NeedsTool,
+
+    /// <summary>There are no lines in it that could be drawn or cut.</summary>
+    NoStrokes,
+
+    /// <summary>What it refers to is not there. <see cref="FileFault.Name"/>: the first.</summary>
+    ReferenceMissing,
 }
 
 /// <summary>Why a file cannot be read or drawn, as values; whoever shows it finds the words.</summary>

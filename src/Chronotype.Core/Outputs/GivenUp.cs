@@ -49,6 +49,18 @@ public enum Loss
 
     /// <summary>Seconds.</summary>
     Time,
+
+    /// <summary>What is hardly heard is left out. <see cref="GivenUp.Now"/>: thousands of bits a second; 0 for a usual number.</summary>
+    Coding,
+
+    /// <summary>Texts are not drawn at all. <see cref="GivenUp.Was"/>: how many; <see cref="GivenUp.Names"/>: which.</summary>
+    TextsLeftOut,
+
+    /// <summary>Pictures are not drawn at all; as <see cref="TextsLeftOut"/>.</summary>
+    PicturesLeftOut,
+
+    /// <summary>Curves become straight pieces, and colours and widths of lines are gone. <see cref="GivenUp.Now"/>: how far off at most, in millimetres.</summary>
+    Curves,
 }
 
 /// <summary>One thing that an output gives up.</summary>
@@ -67,15 +79,32 @@ public sealed record GivenUp(Loss Loss, double Was = 0, double Now = 0)
     public static IReadOnlyList<GivenUp>? Of(FileFacts facts, Recipe recipe) =>
         recipe switch
         {
-            { Picture: { } picture } when facts.Picture is { } seen && facts.Format != FileFormat.Film => Of(facts, seen, picture),
+            { Picture: { } picture } when PictureFrame.Seen(facts) is { } seen => Of(facts, seen, picture),
             { Sound: { } sound } when facts.Sound is { } heard => Of(heard, sound),
+            { Drawing: { } drawing } when facts.Format == FileFormat.Svg => Of(facts, drawing),
+            { IsPacked: true } when facts.Scene is not null || facts.Timeline is not null => [],
             _ => null,
         };
+
+    private static List<GivenUp> Of(FileFacts facts, DrawingRecipe drawing)
+    {
+        var losses = new List<GivenUp>();
+        if (drawing.File == DrawingFile.Svg)
+            return losses;
+        var texts = facts.Layers.Where(l => l.Kind == LayerKind.Text).Select(l => l.Name).ToList();
+        if (texts.Count > 0)
+            losses.Add(new(Loss.TextsLeftOut, texts.Count) { Names = texts });
+        var pictures = facts.Layers.Where(l => l.Kind == LayerKind.Picture).Select(l => l.Name).ToList();
+        if (pictures.Count > 0)
+            losses.Add(new(Loss.PicturesLeftOut, pictures.Count) { Names = pictures });
+        losses.Add(new(Loss.Curves, 0, drawing.Tolerance));
+        return losses;
+    }
 
     private static List<GivenUp> Of(FileFacts facts, PictureFacts seen, PictureRecipe recipe)
     {
         var losses = new List<GivenUp>();
-        var isDrawn = facts.Format == FileFormat.Svg;
+        var isDrawn = facts.Format == FileFormat.Svg || facts.Scene is not null;
         var frame = PictureFrame.Of(seen.Width, seen.Height, seen.Resolution, recipe);
         if (facts.LayerCount > 1)
             losses.Add(new(Loss.Layers, facts.LayerCount, 1));
@@ -84,20 +113,22 @@ public sealed record GivenUp(Loss Loss, double Was = 0, double Now = 0)
             losses.Add(new(Loss.Texts, texts.Count) { Names = texts });
         if (isDrawn)
             losses.Add(new(Loss.Outlines));
-        if (seen.Pages > 1)
+        if (seen.Pages > 1 && recipe.File != PictureFile.Pdf)
             losses.Add(new(Loss.Pages, seen.Pages, 1));
-        if ((seen.HasAlpha || isDrawn) && (recipe.File == PictureFile.Jpeg || recipe.Background is not null))
+        if ((seen.HasAlpha || isDrawn) && (recipe.File is PictureFile.Jpeg or PictureFile.Pdf || recipe.Background is not null))
             losses.Add(new(Loss.Transparency));
         if (seen.Depth is { } depth && depth > recipe.Depth)
             losses.Add(new(Loss.Depth, depth, recipe.Depth));
         if (recipe.Colour == PictureColour.Grey && seen.Colour != ColourModel.Grey)
             losses.Add(new(Loss.Colour));
+        else if (recipe.Profile is { } into && into.Name != seen.Profile)
+            losses.Add(new(Loss.Profile) { Names = [into.Name] });
         else if (
             recipe.Colour == PictureColour.Srgb
             && seen.Profile is { } profile
             && !profile.Contains("sRGB", StringComparison.OrdinalIgnoreCase)
         )
-            losses.Add(new(Loss.Profile) { Names = [profile] });
+            losses.Add(new(Loss.Profile) { Names = ["sRGB"] });
         var left = (double)Math.Min(frame.ScaledWidth, frame.Width) * Math.Min(frame.ScaledHeight, frame.Height);
         var whole = (double)frame.ScaledWidth * frame.ScaledHeight;
         if (left < whole)
@@ -106,7 +137,7 @@ public sealed record GivenUp(Loss Loss, double Was = 0, double Now = 0)
             losses.Add(new(Loss.Pixels, Math.Max(seen.Width, seen.Height), Math.Max(frame.ScaledWidth, frame.ScaledHeight)));
         else if (!isDrawn && frame.Scale > 1)
             losses.Add(new(Loss.Detail, frame.Resolution is { } dense ? Math.Round(dense / frame.Scale) : 0, frame.Resolution ?? 0));
-        if (recipe.File is PictureFile.Jpeg or PictureFile.WebP)
+        if (recipe.File is PictureFile.Jpeg or PictureFile.WebP || (recipe.File == PictureFile.Pdf && recipe.Quality is not null))
             losses.Add(new(Loss.Compression));
         return losses;
     }
@@ -121,6 +152,8 @@ public sealed record GivenUp(Loss Loss, double Was = 0, double Now = 0)
             losses.Add(new(Loss.Depth, heard.Bits, bits));
         if (recipe.Channels < heard.Channels)
             losses.Add(new(Loss.Channels, heard.Channels, recipe.Channels.Value));
+        if (recipe.IsCoded)
+            losses.Add(new(Loss.Coding, 0, recipe.KiloBits ?? 0));
         var seconds = heard.Duration.TotalSeconds;
         var left = Math.Clamp(seconds - recipe.From, 0, recipe.Seconds ?? double.MaxValue);
         if (left < seconds - 1e-9)

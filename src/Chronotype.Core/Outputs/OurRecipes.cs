@@ -8,6 +8,18 @@ public static class OurRecipes
     [
         new("print-a2-300", "A2 print, 300 dpi") { Picture = Print(420, 594, 300) },
         new("print-a4-300", "A4 print, 300 dpi") { Picture = Print(210, 297, 300) },
+        new("print-a3-pdf", "A3 print with bleed, PDF")
+        {
+            Picture = new(PictureFile.Pdf)
+            {
+                Size = new(297, 420, "mm", 300) { Turns = true },
+                Fit = PictureFit.Fill,
+                Bleed = 3,
+                Marks = true,
+                Background = "#ffffff",
+                Colour = PictureColour.Srgb,
+            },
+        },
         new("screen-1080", "Screen, 1080 px high")
         {
             Picture = new(PictureFile.WebP)
@@ -21,6 +33,9 @@ public static class OurRecipes
         {
             Picture = new(PictureFile.Tiff) { Depth = 16, KeepsMetadata = true },
         },
+        new("plain-svg", "Plain SVG") { Drawing = new(DrawingFile.Svg) },
+        new("cut-hpgl", "Cut lines, HPGL") { Drawing = new(DrawingFile.Hpgl) },
+        new("cut-dxf", "Cut lines, DXF") { Drawing = new(DrawingFile.Dxf) },
         new("wav-44.1-16", "WAVE, 44.1 kHz, 16 bit")
         {
             Sound = new(SoundFile.Wave) { SampleRate = 44_100, Bits = 16 },
@@ -38,6 +53,12 @@ public static class OurRecipes
                 Loudness = -23,
             },
         },
+        new("flac", "FLAC, as it is") { Sound = new(SoundFile.Flac) },
+        new("mp3-192", "MP3, 192 kbit/s")
+        {
+            Sound = new(SoundFile.Mp3) { SampleRate = 44_100, KiloBits = 192 },
+        },
+        new("packed", "Packed, one file") { IsPacked = true },
     ];
 
     /// <returns>Null where there is none of that key.</returns>

@@ -1,4 +1,5 @@
 using System.Text.Json.Serialization;
+using Chronotype.Core.Content;
 
 namespace Chronotype.Core.Outputs;
 
@@ -13,16 +14,41 @@ public sealed record Recipe(string Key, string Name)
     /// <summary>How a sound is made; null where it makes none.</summary>
     public SoundRecipe? Sound { get; init; }
 
-    /// <summary>The extension of what it makes, with its dot.</summary>
+    /// <summary>How a drawing is made that stays one; null where it makes none.</summary>
+    public DrawingRecipe? Drawing { get; init; }
+
+    /// <summary>What it is made of is packed into one file with all that it refers to: a scene as GLB, a timeline with its media.</summary>
+    public bool IsPacked { get; init; }
+
+    /// <summary>The extension of what it makes, with its dot; of what is packed, that of a scene.</summary>
     [JsonIgnore]
     public string Extension =>
-        Picture?.File switch
+        this switch
         {
-            PictureFile.Png => ".png",
-            PictureFile.Jpeg => ".jpg",
-            PictureFile.WebP => ".webp",
-            PictureFile.Tiff => ".tif",
-            _ => ".wav",
+            { Picture: { } picture } => picture.File switch
+            {
+                PictureFile.Png => ".png",
+                PictureFile.Jpeg => ".jpg",
+                PictureFile.WebP => ".webp",
+                PictureFile.Tiff => ".tif",
+                _ => ".pdf",
+            },
+            { Sound: { } sound } => sound.File switch
+            {
+                SoundFile.Wave => ".wav",
+                SoundFile.Aiff => ".aif",
+                SoundFile.Flac => ".flac",
+                SoundFile.Mp3 => ".mp3",
+                SoundFile.Opus => ".opus",
+                _ => ".m4a",
+            },
+            { Drawing: { } drawing } => drawing.File switch
+            {
+                DrawingFile.Svg => ".svg",
+                DrawingFile.Hpgl => ".plt",
+                _ => ".dxf",
+            },
+            _ => ".glb",
         };
 }
 
@@ -40,6 +66,9 @@ public enum PictureFile
 
     /// <summary>TIFF 6.0.</summary>
     Tiff,
+
+    /// <summary>PDF (ISO 32000), each page of the picture one of its own.</summary>
+    Pdf,
 }
 
 /// <summary>How a picture comes into a size of other proportions.</summary>
@@ -66,7 +95,32 @@ public enum PictureColour
 
     /// <summary>Greys.</summary>
     Grey,
+
+    /// <summary>Those of a profile that was handed in.</summary>
+    Profile,
 }
+
+/// <summary>What is minded where colours have no place in a profile (ICC.1:2022, 0.4).</summary>
+public enum ColourIntent
+{
+    /// <summary>How they stand to one another.</summary>
+    Perceptual,
+
+    /// <summary>The colours themselves, with the white of the paper; those that have none go to the nearest.</summary>
+    Relative,
+
+    /// <summary>How lively they are.</summary>
+    Saturation,
+
+    /// <summary>The colours themselves, and the white, too: for proofs.</summary>
+    Absolute,
+}
+
+/// <summary>A colour profile (ISO 15076-1) that was handed in.</summary>
+/// <param name="Name">What the studio calls it; beside a recipe's file, the profile's file without its ending.</param>
+/// <param name="Space">What its colours are told in: <c>RGB</c>, <c>CMYK</c> or <c>GRAY</c>.</param>
+/// <param name="Hash">Its content.</param>
+public sealed record OutputProfile(string Name, string Space, ContentHash Hash);
 
 /// <summary>The size of an output picture.</summary>
 /// <param name="Width">In the unit.</param>
@@ -92,6 +146,18 @@ public sealed record PictureRecipe(PictureFile File)
     /// <summary>Behind what is transparent, and beside what does not fill: <c>#rrggbb</c>; null leaves it transparent, where the format can.</summary>
     public string? Background { get; init; }
 
+    /// <summary>How far a print goes beyond its size on every side, in the size's unit, so that cutting leaves no paper white.</summary>
+    public double Bleed { get; init; }
+
+    /// <summary>Lines beside a print that say where it is cut.</summary>
+    public bool Marks { get; init; }
+
+    /// <summary>The profile that its colours are written in, where they are written in one.</summary>
+    public OutputProfile? Profile { get; init; }
+
+    /// <summary>What is minded where colours are told by another profile.</summary>
+    public ColourIntent Intent { get; init; } = ColourIntent.Relative;
+
     /// <summary>What its colours are written in.</summary>
     public PictureColour Colour { get; init; } = PictureColour.Kept;
 
@@ -113,12 +179,37 @@ public enum SoundFile
 {
     /// <summary>WAVE, as RIFF, or past 4 GB as BW64 (ITU-R BS.2088).</summary>
     Wave,
+
+    /// <summary>AIFF 1.3.</summary>
+    Aiff,
+
+    /// <summary>FLAC (RFC 9639), from which the same samples come back.</summary>
+    Flac,
+
+    /// <summary>MPEG-1 audio layer III (ISO/IEC 11172-3), where <c>ffmpeg</c> stands on the machine.</summary>
+    Mp3,
+
+    /// <summary>Opus in Ogg (RFC 6716, RFC 7845), where <c>ffmpeg</c> stands on the machine.</summary>
+    Opus,
+
+    /// <summary>AAC (ISO/IEC 14496-3) in MP4, where <c>ffmpeg</c> stands on the machine.</summary>
+    Aac,
 }
 
 /// <summary>How a sound is made.</summary>
 /// <param name="File">In which format.</param>
 public sealed record SoundRecipe(SoundFile File)
 {
+    /// <summary>Something of it is left out, for its size.</summary>
+    [JsonIgnore]
+    public bool IsCoded => File is SoundFile.Mp3 or SoundFile.Opus or SoundFile.Aac;
+
+    /// <summary>Thousands of bits a second of what is coded, 32 to 512; null for a usual number.</summary>
+    public int? KiloBits { get; init; }
+
+    /// <summary>A WAVE says who made it, of what and when (EBU Tech 3285).</summary>
+    public bool IsBroadcast { get; init; }
+
     /// <summary>Frames a second; null for the sound's own.</summary>
     public int? SampleRate { get; init; }
 
@@ -145,4 +236,38 @@ public sealed record SoundRecipe(SoundFile File)
 
     /// <summary>Faded out over so many seconds.</summary>
     public double FadeOut { get; init; }
+}
+
+/// <summary>The file formats of drawings that are made.</summary>
+public enum DrawingFile
+{
+    /// <summary>SVG 2 without what its maker's program keeps in it for itself.</summary>
+    Svg,
+
+    /// <summary>HPGL: strokes of a pen or a knife, in 40ths of a millimetre.</summary>
+    Hpgl,
+
+    /// <summary>DXF, as release 12 wrote it, in millimetres.</summary>
+    Dxf,
+}
+
+/// <summary>In which order strokes are drawn or cut.</summary>
+public enum StrokeOrder
+{
+    /// <summary>Layer by layer, as they lie above one another.</summary>
+    Layer,
+
+    /// <summary>Colour by colour.</summary>
+    Colour,
+}
+
+/// <summary>How a drawing is made that stays one.</summary>
+/// <param name="File">In which format.</param>
+public sealed record DrawingRecipe(DrawingFile File)
+{
+    /// <summary>How far a straight piece may lie beside the curve that it stands for, in millimetres.</summary>
+    public double Tolerance { get; init; } = 0.05;
+
+    /// <summary>What is drawn or cut together.</summary>
+    public StrokeOrder Order { get; init; }
 }

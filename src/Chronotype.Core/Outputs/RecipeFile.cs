@@ -22,6 +22,7 @@ public static class RecipeFile
         ["jpeg"] = PictureFile.Jpeg,
         ["webp"] = PictureFile.WebP,
         ["tiff"] = PictureFile.Tiff,
+        ["pdf"] = PictureFile.Pdf,
     };
 
     private static readonly Dictionary<string, PictureFit> Fits = new()
@@ -36,9 +37,39 @@ public static class RecipeFile
         ["kept"] = PictureColour.Kept,
         ["srgb"] = PictureColour.Srgb,
         ["grey"] = PictureColour.Grey,
+        ["profile"] = PictureColour.Profile,
     };
 
-    private static readonly Dictionary<string, SoundFile> SoundFiles = new() { ["wave"] = SoundFile.Wave };
+    private static readonly Dictionary<string, ColourIntent> Intents = new()
+    {
+        ["perceptual"] = ColourIntent.Perceptual,
+        ["relative"] = ColourIntent.Relative,
+        ["saturation"] = ColourIntent.Saturation,
+        ["absolute"] = ColourIntent.Absolute,
+    };
+
+    private static readonly Dictionary<string, SoundFile> SoundFiles = new()
+    {
+        ["wave"] = SoundFile.Wave,
+        ["aiff"] = SoundFile.Aiff,
+        ["flac"] = SoundFile.Flac,
+        ["mp3"] = SoundFile.Mp3,
+        ["opus"] = SoundFile.Opus,
+        ["aac"] = SoundFile.Aac,
+    };
+
+    private static readonly Dictionary<string, DrawingFile> DrawingFiles = new()
+    {
+        ["svg"] = DrawingFile.Svg,
+        ["hpgl"] = DrawingFile.Hpgl,
+        ["dxf"] = DrawingFile.Dxf,
+    };
+
+    private static readonly Dictionary<string, StrokeOrder> Orders = new()
+    {
+        ["layer"] = StrokeOrder.Layer,
+        ["colour"] = StrokeOrder.Colour,
+    };
 
     /// <summary>The recipe as a file: what reads back as an equal one.</summary>
     public static string Write(Recipe recipe)
@@ -65,6 +96,16 @@ public static class RecipeFile
             Write(json, picture);
         if (recipe.Sound is { } sound)
             Write(json, sound);
+        if (recipe.Drawing is { } drawing)
+        {
+            json.WriteStartObject("drawing");
+            json.WriteString("file", KeyOf(DrawingFiles, drawing.File));
+            json.WriteNumber("tolerance", drawing.Tolerance);
+            json.WriteString("order", KeyOf(Orders, drawing.Order));
+            json.WriteEndObject();
+        }
+        if (recipe.IsPacked)
+            json.WriteBoolean("packed", true);
         json.WriteEndObject();
     }
 
@@ -75,13 +116,15 @@ public static class RecipeFile
         var faults = new List<SettingFault>();
         if (JsonPlace.Parse(text, MaxLength, faults) is not { } root || !root.IsObject("A recipe is an object."))
             return new(null, faults);
-        root.Only("$schema", "chronotype", "recipe", "name", "picture", "sound");
+        root.Only("$schema", "chronotype", "recipe", "name", "picture", "sound", "drawing", "packed");
         if (root.Int("chronotype", Format) is var format && format != Format)
             return new(null, [new("chronotype", $"This file has the format {format}; this program reads {Format}.")]);
         var recipe = new Recipe(root.Text("recipe"), root.Text("name"))
         {
             Picture = root.Has("picture") ? Picture(root.Child("picture")) : null,
             Sound = root.Has("sound") ? Sound(root.Child("sound")) : null,
+            Drawing = root.Has("drawing") ? Drawing(root.Child("drawing")) : null,
+            IsPacked = root.Flag("packed"),
         };
         if (faults.Count == 0)
             faults.AddRange(RecipeRules.Check(recipe));
@@ -107,7 +150,21 @@ public static class RecipeFile
         json.WriteString("fit", KeyOf(Fits, picture.Fit));
         if (picture.Background is { } background)
             json.WriteString("background", background);
+        if (picture.Bleed > 0)
+            json.WriteNumber("bleed", picture.Bleed);
+        if (picture.Marks)
+            json.WriteBoolean("marks", true);
         json.WriteString("colour", KeyOf(Colours, picture.Colour));
+        if (picture.Profile is { } profile)
+        {
+            json.WriteStartObject("profile");
+            json.WriteString("name", profile.Name);
+            json.WriteString("space", profile.Space);
+            json.WriteString("sha256", profile.Hash.ToString());
+            json.WriteEndObject();
+        }
+        if (picture.Intent != ColourIntent.Relative)
+            json.WriteString("intent", KeyOf(Intents, picture.Intent));
         json.WriteNumber("depth", picture.Depth);
         if (picture.Quality is { } quality)
             json.WriteNumber("quality", quality);
@@ -122,6 +179,9 @@ public static class RecipeFile
     {
         json.WriteStartObject("sound");
         json.WriteString("file", KeyOf(SoundFiles, sound.File));
+        Put("kilobits", sound.KiloBits);
+        if (sound.IsBroadcast)
+            json.WriteBoolean("broadcast", true);
         Put("rate", sound.SampleRate);
         Put("bits", sound.Bits);
         Put("channels", sound.Channels);
@@ -145,17 +205,59 @@ public static class RecipeFile
     {
         if (!place.IsObject("How a picture is made is an object."))
             return null;
-        place.Only("file", "size", "fit", "background", "colour", "depth", "quality", "sharpen", "metadata");
+        place.Only(
+            "file",
+            "size",
+            "fit",
+            "background",
+            "bleed",
+            "marks",
+            "colour",
+            "profile",
+            "intent",
+            "depth",
+            "quality",
+            "sharpen",
+            "metadata"
+        );
         return new PictureRecipe(Of(place, "file", PictureFiles, null))
         {
             Size = place.Has("size") ? Size(place.Child("size")) : null,
             Fit = Of(place, "fit", Fits, "inside"),
             Background = place.Has("background") ? place.Text("background") : null,
+            Bleed = place.Number("bleed") ?? 0,
+            Marks = place.Flag("marks"),
             Colour = Of(place, "colour", Colours, "kept"),
+            Profile = place.Has("profile") ? Profile(place.Child("profile")) : null,
+            Intent = Of(place, "intent", Intents, "relative"),
             Depth = place.Int("depth", 8),
             Quality = place.Whole("quality"),
             Sharpen = place.Number("sharpen") ?? 0,
             KeepsMetadata = place.Flag("metadata"),
+        };
+    }
+
+    private static OutputProfile? Profile(JsonPlace place)
+    {
+        if (!place.IsObject("A profile is an object."))
+            return null;
+        place.Only("name", "space", "sha256");
+        var written = place.Text("sha256");
+        if (!ContentHash.TryParse(written, out var hash) && place.HasText("sha256"))
+            place.Child("sha256").Fault("This is the SHA-256 of the profile’s bytes, in 64 hexadecimal digits.");
+        return new OutputProfile(place.Text("name"), place.Text("space"), hash);
+    }
+
+    private static DrawingRecipe? Drawing(JsonPlace place)
+    {
+        if (!place.IsObject("How a drawing is made is an object."))
+            return null;
+        place.Only("file", "tolerance", "order");
+        var usual = new DrawingRecipe(DrawingFile.Svg);
+        return new DrawingRecipe(Of(place, "file", DrawingFiles, null))
+        {
+            Tolerance = place.Number("tolerance") ?? usual.Tolerance,
+            Order = Of(place, "order", Orders, "layer"),
         };
     }
 
@@ -174,10 +276,12 @@ public static class RecipeFile
     {
         if (!place.IsObject("How a sound is made is an object."))
             return null;
-        place.Only("file", "rate", "bits", "channels", "loudness", "peak", "from", "seconds", "fadeIn", "fadeOut");
+        place.Only("file", "kilobits", "broadcast", "rate", "bits", "channels", "loudness", "peak", "from", "seconds", "fadeIn", "fadeOut");
         var usual = new SoundRecipe(SoundFile.Wave);
         return new SoundRecipe(Of(place, "file", SoundFiles, null))
         {
+            KiloBits = place.Whole("kilobits"),
+            IsBroadcast = place.Flag("broadcast"),
             SampleRate = place.Whole("rate"),
             Bits = place.Whole("bits"),
             Channels = place.Whole("channels"),

@@ -30,12 +30,14 @@ public static class RecipeRules
             faults.Add(new("recipe", "A recipe’s key is 1 to 40 small letters, digits, “-” and “.”."));
         if (recipe.Name.Trim().Length is < 1 or > 80)
             faults.Add(new("name", "A recipe has a name of 1 to 80 characters."));
-        if (recipe.Picture is null == recipe.Sound is null)
-            faults.Add(new("", "A recipe makes a picture or a sound, and says how: “picture” or “sound”."));
+        if (new object?[] { recipe.Picture, recipe.Sound, recipe.Drawing, recipe.IsPacked ? recipe : null }.Count(k => k is not null) != 1)
+            faults.Add(new("", "A recipe makes one thing, and says how: “picture”, “sound”, “drawing” or “packed”."));
         if (recipe.Picture is { } picture)
             Check(picture, faults);
         if (recipe.Sound is { } sound)
             Check(sound, faults);
+        if (recipe.Drawing is { } drawing && drawing.Tolerance is not (>= 0.001 and <= 10))
+            faults.Add(new("drawing.tolerance", "A curve is followed to within 0.001 to 10 mm."));
         return faults;
     }
 
@@ -45,7 +47,7 @@ public static class RecipeRules
     private static void Check(PictureRecipe picture, List<SettingFault> faults)
     {
         if (picture.Size is { } size)
-            Check(size, faults);
+            Check(size, 2 * picture.Bleed, faults);
         if (picture.Background is { } colour && !IsColour(colour))
             faults.Add(new("picture.background", "A background is a colour such as #ffffff."));
         if (picture.Depth is not (8 or 16))
@@ -54,11 +56,25 @@ public static class RecipeRules
             faults.Add(new("picture.depth", "JPEG and WebP have 8 bits a channel. PNG and TIFF have 16, too."));
         if (picture.Quality is < 1 or > 100)
             faults.Add(new("picture.quality", "The quality is a number from 1 to 100."));
+        if (picture.Colour == PictureColour.Profile != picture.Profile is not null)
+            faults.Add(new("picture.profile", "Colours of a profile need the profile, and no others do."));
+        else if (picture is { Profile.Space: "CMYK", File: PictureFile.Png or PictureFile.WebP })
+            faults.Add(new("picture.file", "PNG and WebP have no CMYK: choose TIFF, JPEG or PDF."));
+        if (picture is { Depth: 16, File: PictureFile.Pdf })
+            faults.Add(new("picture.depth", "A PDF is made with 8 bits a channel here."));
+        if (picture.Bleed is not (>= 0 and <= 1_000))
+            faults.Add(new("picture.bleed", "The bleed is 0 or more, in the unit of the size."));
+        else if ((picture.Bleed > 0 || picture.Marks) && picture.Size is not { Unit: not "px" })
+            faults.Add(
+                new(picture.Marks ? "picture.marks" : "picture.bleed", "Bleed and marks belong to a print: give it a size in mm, cm or in.")
+            );
+        if (picture.Marks && picture.Fit == PictureFit.Inside)
+            faults.Add(new("picture.fit", "Marks say where a size is cut: let the picture fill it, or lie on a background."));
         if (picture.Sharpen is < 0 or > 10 || double.IsNaN(picture.Sharpen))
             faults.Add(new("picture.sharpen", "Sharpening goes from 0, not at all, to 10."));
     }
 
-    private static void Check(OutputSize size, List<SettingFault> faults)
+    private static void Check(OutputSize size, double beyond, List<SettingFault> faults)
     {
         if (size.Unit is not ("px" or "mm" or "cm" or "in"))
         {
@@ -71,7 +87,9 @@ public static class RecipeRules
             faults.Add(new("picture.size.dpi", "A print size needs its resolution in pixels an inch."));
         else if (
             new[] { size.Width, size.Height }.Any(s =>
-                !double.IsFinite(s) || PictureFrame.Pixels(s, size.Unit, size.Resolution) is not (>= 1 and <= PictureFrame.MostSide)
+                !double.IsFinite(s)
+                || PictureFrame.Pixels(s + (size.Unit == "px" ? 0 : beyond), size.Unit, size.Resolution)
+                    is not (>= 1 and <= PictureFrame.MostSide)
             )
         )
             faults.Add(new("picture.size", $"Either side of a picture has 1 to {PictureFrame.MostSide:N0} pixels."));
@@ -81,6 +99,14 @@ public static class RecipeRules
 
     private static void Check(SoundRecipe sound, List<SettingFault> faults)
     {
+        if (sound.KiloBits is not null and not (>= 32 and <= 512))
+            faults.Add(new("sound.kilobits", "What is coded has 32 to 512 thousand bits a second."));
+        if (sound.KiloBits is not null && !sound.IsCoded)
+            faults.Add(new("sound.kilobits", "WAVE, AIFF and FLAC keep every sample, and take what that needs."));
+        if (sound.IsBroadcast && sound.File != SoundFile.Wave)
+            faults.Add(new("sound.broadcast", "Only a WAVE says who made it, in the broadcasters’ way."));
+        if (sound is { File: SoundFile.Mp3, SampleRate: > 48_000 } or { File: SoundFile.Opus, SampleRate: not (null or 48_000) })
+            faults.Add(new("sound.rate", "MP3 has at most 48 kHz, and Opus always 48 kHz."));
         if (sound.SampleRate is { } rate && !Rates.Contains(rate))
             faults.Add(new("sound.rate", $"The sample rate is one of {string.Join(", ", Rates)}."));
         if (sound.Bits is not (null or 16 or 24))

@@ -48,7 +48,7 @@ public enum ReaderJobKind
     /// <summary>Write one content anew with some of its parts.</summary>
     Carry,
 
-    /// <summary>Make a copy for use of one content, by a recipe.</summary>
+    /// <summary>Make a copy for use of the first content, by a recipe; the second is its colour profile where it has one.</summary>
     Make,
 
     /// <summary>Write one content anew without what its maker's program keeps in it for itself.</summary>
@@ -93,6 +93,9 @@ public sealed record ReaderJob
 
     /// <summary>For a copy for use, how it is made; null for anything else.</summary>
     public Recipe? Recipe { get; init; }
+
+    /// <summary>For a copy for use, what it is made of; null where it says nothing of that.</summary>
+    public MadeFrom? From { get; init; }
 
     /// <summary>For what is to be put inside, which reference leads to which content.</summary>
     public IReadOnlyList<PackedReference> Packed { get; init; } = [];

@@ -1,4 +1,3 @@
-using System.Diagnostics;
 using System.Globalization;
 using System.Text.Json;
 using Chronotype.Core.Content;
@@ -22,14 +21,19 @@ internal sealed class FilmFormat : IFormat
 
     public FileFacts Read(Stream content, CancellationToken cancel)
     {
-        if (Tool("ffprobe") is not { } probe)
+        if (ExternalTool.Find("ffprobe") is not { } probe)
             return new FileFacts { Format = Format };
         return WithFile(
             content,
             new FileFacts { Format = Format },
             (file, container) =>
             {
-                var told = Run(probe, ["-v", "error", .. Safely(container), "-of", "json", "-show_format", "-show_streams", file], cancel);
+                var told = ExternalTool.Run(
+                    probe,
+                    Patience,
+                    ["-v", "error", .. Safely(container), "-of", "json", "-show_format", "-show_streams", file],
+                    cancel
+                );
                 return told is null
                     ? new FileFacts { Format = Format, Fault = new FileFault(FileFaultCode.FilmUnreadable) }
                     : new FileFacts { Format = Format, Film = Told(told) };
@@ -39,7 +43,7 @@ internal sealed class FilmFormat : IFormat
 
     public Preview? Draw(Stream content, int side, int page, CancellationToken cancel)
     {
-        if (Tool("ffmpeg") is not { } tool || Read(content, cancel).Film is not { } film)
+        if (ExternalTool.Find("ffmpeg") is not { } tool || Read(content, cancel).Film is not { } film)
             return null;
         return WithFile(
             content,
@@ -52,7 +56,10 @@ internal sealed class FilmFormat : IFormat
                 try
                 {
                     string[] how = ["-ss", at, "-i", file, "-frames:v", "1", "-an", "-y", still];
-                    if (Run(tool, ["-nostdin", "-v", "error", .. Safely(container), .. how], cancel) is null || !File.Exists(still))
+                    if (
+                        ExternalTool.Run(tool, Patience, ["-nostdin", "-v", "error", .. Safely(container), .. how], cancel) is null
+                        || !File.Exists(still)
+                    )
                         return null;
                     using var drawn = File.OpenRead(still);
                     return FormatList.Of(FileFormat.Png)!.Draw(drawn, side, 0, cancel);
@@ -146,30 +153,4 @@ internal sealed class FilmFormat : IFormat
             File.Delete(file);
         }
     }
-
-    private static string? Run(string tool, IReadOnlyList<string> arguments, CancellationToken cancel)
-    {
-        var info = new ProcessStartInfo(tool, arguments)
-        {
-            RedirectStandardOutput = true,
-            RedirectStandardError = true,
-            RedirectStandardInput = true,
-        };
-        using var process = Process.Start(info)!;
-        using var ending = cancel.Register(() => process.Kill());
-        process.StandardInput.Close();
-        process.ErrorDataReceived += (_, _) => { };
-        process.BeginErrorReadLine();
-        var output = process.StandardOutput.ReadToEndAsync(cancel);
-        if (!process.WaitForExit(Patience))
-        {
-            process.Kill();
-            return null;
-        }
-        return process.ExitCode == 0 ? output.GetAwaiter().GetResult() : null;
-    }
-
-    // By its place alone: a reader has no surroundings to look it up in.
-    private static string? Tool(string name) =>
-        new[] { "/usr/bin", "/usr/local/bin", "/opt/homebrew/bin" }.Select(f => Path.Combine(f, name)).FirstOrDefault(File.Exists);
 }

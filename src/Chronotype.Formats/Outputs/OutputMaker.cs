@@ -1,5 +1,6 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.Outputs;
+using Chronotype.Formats.Rewriting;
 
 namespace Chronotype.Formats.Outputs;
 
@@ -7,15 +8,28 @@ namespace Chronotype.Formats.Outputs;
 public static class OutputMaker
 {
     /// <param name="content">Seekable; read from its beginning, left open.</param>
-    /// <param name="recipe">Without faults.</param>
+    /// <param name="recipe">Without faults; not one that packs, for which <see cref="FilePacker"/> is.</param>
     /// <param name="output">Seekable and empty; left open. What it holds after an exception is nothing that anybody should have.</param>
+    /// <param name="from">What it is made of, for what the output says of itself; null for nothing.</param>
+    /// <param name="profile">The recipe's colour profile; null where it has none.</param>
     /// <exception cref="UnreadableFileException">The recipe makes nothing of such a file, or the file cannot be read.</exception>
-    public static MadeOutput Make(Stream content, Recipe recipe, Stream output, CancellationToken cancel = default)
+    public static MadeOutput Make(
+        Stream content,
+        Recipe recipe,
+        Stream output,
+        MadeFrom? from = null,
+        Stream? profile = null,
+        CancellationToken cancel = default
+    )
     {
         if (RecipeRules.Check(recipe) is [var fault, ..])
             throw new ArgumentException(fault.ToString(), nameof(recipe));
-        return recipe.Picture is { } picture
-            ? PictureMaker.Make(content, picture, output, cancel)
-            : SoundMaker.Make(content, recipe.Sound!, output, cancel);
+        return recipe switch
+        {
+            { Picture: { } picture } => PictureMaker.Make(content, picture, profile, output, cancel),
+            { Sound: { } sound } => SoundMaker.Make(content, sound, from, output, cancel),
+            { Drawing: { } drawing } => DrawingMaker.Make(content, drawing, output, cancel),
+            _ => throw new ArgumentException("What is packed is made of several contents.", nameof(recipe)),
+        };
     }
 }

@@ -1,5 +1,7 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.Outputs;
+using Chronotype.Core.Scenes;
+using Chronotype.Formats.Scenes;
 using NetVips;
 
 namespace Chronotype.Formats.Outputs;
@@ -7,13 +9,39 @@ namespace Chronotype.Formats.Outputs;
 /// <summary>Makes pictures by recipes: read from the first row to the last, so that a large print takes no more room than some rows.</summary>
 internal static class PictureMaker
 {
+    // A scene is drawn at twice its size, for smooth edges, as far as that fits into memory.
+    private const long MostScenePixels = 40_000_000;
+
     /// <param name="content">Seekable; read from its beginning, left open.</param>
+    /// <param name="profile">The colour profile of the recipe; null where it has none.</param>
     /// <param name="output">Left open.</param>
-    /// <exception cref="UnreadableFileException">There is no picture in it, or it cannot be read.</exception>
-    public static MadeOutput Make(Stream content, PictureRecipe recipe, Stream output, CancellationToken cancel)
+    /// <exception cref="UnreadableFileException">There is no picture in it, it cannot be read, or the profile cannot.</exception>
+    public static MadeOutput Make(Stream content, PictureRecipe recipe, Stream? profile, Stream output, CancellationToken cancel)
     {
         var format = FormatList.Of(content) ?? throw new UnreadableFileException(FileFaultCode.PictureUnreadable);
-        return Pictures.Guard(() =>
+        using var icc = Profile(recipe, profile);
+        if (recipe.File == PictureFile.Pdf)
+            return PdfPages.Make(
+                Pages(content, format),
+                (page, into) => Page(content, format, recipe, page, icc?.Name, into, cancel),
+                recipe,
+                output
+            );
+        var frame = Page(content, format, recipe, 0, icc?.Name, (image, frame) => Save(image, frame, recipe, output), cancel);
+        return new MadeOutput(frame);
+    }
+
+    /// <summary>Renders one page, and gives it out while its source is open.</summary>
+    private static PictureFrame Page(
+        Stream content,
+        IFormat format,
+        PictureRecipe recipe,
+        int page,
+        string? icc,
+        Action<Image, PictureFrame> into,
+        CancellationToken cancel
+    ) =>
+        Pictures.Guard(() =>
         {
             var steps = new List<Image>();
             try
@@ -23,14 +51,14 @@ internal static class PictureMaker
                     steps.Add(image);
                     return image;
                 }
-                var (picture, frame) = Open(content, format, recipe, Step);
+                var (picture, frame) = Open(content, format, recipe, page, Step);
                 using var stop = cancel.Register(() => picture.SetKill(true));
-                var made = Make(picture, frame, recipe, Step);
+                var made = Make(picture, frame, recipe, icc, Step);
                 stop.Dispose();
                 using var stopped = cancel.Register(() => made.SetKill(true));
-                Save(made, frame, recipe, output);
+                into(made, frame);
                 cancel.ThrowIfCancellationRequested();
-                return new MadeOutput(frame);
+                return frame;
             }
             catch (VipsException) when (cancel.IsCancellationRequested)
             {
@@ -42,9 +70,36 @@ internal static class PictureMaker
                     steps[i].Dispose();
             }
         });
+
+    // The library takes profiles from files.
+    private static FileStream? Profile(PictureRecipe recipe, Stream? profile)
+    {
+        if (recipe.Profile is null)
+            return null;
+        var bytes = new byte[Math.Min(profile?.Length ?? 0, ColourProfile.MaxBytes + 1)];
+        if (profile is not null)
+        {
+            profile.Position = 0;
+            profile.ReadExactly(bytes);
+        }
+        if (ColourProfile.Space(bytes) != recipe.Profile.Space)
+            throw new UnreadableFileException(FileFaultCode.ProfileUnreadable);
+        var file = TemporaryFile.Open();
+        file.Write(bytes);
+        file.Flush();
+        return file;
     }
 
-    private static (Image Picture, PictureFrame Frame) Open(Stream content, IFormat format, PictureRecipe recipe, Func<Image, Image> step)
+    private static int Pages(Stream content, IFormat format) =>
+        format.Format == FileFormat.Tiff ? Math.Min(Pictures.Measure(content).Pages, Limits.Pages) : 1;
+
+    private static (Image Picture, PictureFrame Frame) Open(
+        Stream content,
+        IFormat format,
+        PictureRecipe recipe,
+        int page,
+        Func<Image, Image> step
+    )
     {
         content.Position = 0;
         if (format.Format == FileFormat.Svg)
@@ -59,11 +114,21 @@ internal static class PictureMaker
             var scale = Math.Max((double)told.ScaledWidth / width, (double)told.ScaledHeight / height);
             return (step(Image.SvgloadBuffer(svg, scale: scale, access: Enums.Access.Sequential)), told);
         }
+        if (format.Format == FileFormat.Gltf)
+        {
+            var told = PictureFrame.Of(PictureFrame.SceneWidth, PictureFrame.SceneHeight, null, recipe);
+            return (Scene(content, told.ScaledWidth, told.ScaledHeight, step), told);
+        }
         // Of what is cut short nothing is made, rather than half of it.
         var picture = step(
             format is FlatFormat
-                ? Image.NewFromStream(content, access: Enums.Access.Sequential, failOn: Enums.FailOn.Truncated)
-                : format.OpenPicture(content, 0, 1) ?? throw new UnreadableFileException(FileFaultCode.PictureUnreadable)
+                ? Image.NewFromStream(
+                    content,
+                    access: Enums.Access.Sequential,
+                    failOn: Enums.FailOn.Truncated,
+                    kwargs: page == 0 ? null : new VOption { { "page", page } }
+                )
+                : format.OpenPicture(content, page, 1) ?? throw new UnreadableFileException(FileFaultCode.PictureUnreadable)
         );
         if (Limits.TooLarge(picture.Width, picture.Height) is { } fault)
             throw new UnreadableFileException(fault);
@@ -71,34 +136,29 @@ internal static class PictureMaker
         return (picture, PictureFrame.Of(picture.Width, picture.Height, dense, recipe));
     }
 
-    private static Image Make(Image image, PictureFrame frame, PictureRecipe recipe, Func<Image, Image> step)
+    private static Image Scene(Stream content, int width, int height, Func<Image, Image> step)
+    {
+        using var file = GltfFile.Open(content);
+        var surfaces = GltfSurfaces.Of(file, CancellationToken.None);
+        var finer = (long)width * height * 4 <= MostScenePixels ? 2 : 1;
+        if (SceneRaster.Box(surfaces) is not { } box || (long)width * height > MostScenePixels)
+            throw new UnreadableFileException(new FileFault(FileFaultCode.PictureTooLarge, "", width, height));
+        var pixels = SceneRaster.Draw(surfaces, width * finer, height * finer, box);
+        var drawn = step(Image.NewFromMemory(pixels, width * finer, height * finer, 4, Enums.BandFormat.Uchar));
+        return step(drawn.Copy(interpretation: Enums.Interpretation.Srgb));
+    }
+
+    private static Image Make(Image image, PictureFrame frame, PictureRecipe recipe, string? icc, Func<Image, Image> step)
     {
         image = Coloured(image, recipe.Colour, step);
-        var background = recipe.Background ?? (recipe.File == PictureFile.Jpeg ? "#ffffff" : null);
+        // Paper, and JPEG, have no holes.
+        var background = recipe.Background ?? (recipe.File is PictureFile.Jpeg or PictureFile.Pdf ? "#ffffff" : null);
         // What is laid beside it is transparent where nothing else is said.
         if (!image.HasAlpha() && recipe.Fit == PictureFit.Pad && background is null)
             image = step(image.AddAlpha());
         if (background is not null && image.HasAlpha())
             image = step(image.Flatten(background: Colour(background, image)[..^1]));
-        if (image.Width != frame.ScaledWidth || image.Height != frame.ScaledHeight)
-        {
-            var bands = image.Format;
-            var hasAlpha = image.HasAlpha();
-            // Colours count by how much is seen of them.
-            if (hasAlpha)
-                image = step(image.Premultiply());
-            image = step(
-                image.Resize(
-                    (double)frame.ScaledWidth / image.Width,
-                    kernel: Enums.Kernel.Lanczos3,
-                    vscale: (double)frame.ScaledHeight / image.Height
-                )
-            );
-            if (hasAlpha)
-                image = step(image.Unpremultiply());
-            if (image.Format != bands)
-                image = step(image.Cast(bands));
-        }
+        image = Scaled(image, frame, step);
         if (recipe.Sharpen > 0 && frame.Scale < 1)
         {
             var (space, bands) = (image.Interpretation, image.Format);
@@ -123,13 +183,77 @@ internal static class PictureMaker
                         background: Colour(background, image)
                     )
             );
-        return Deep(image, recipe.Depth, step);
+        if (icc is not null)
+            image = step(
+                image.IccTransform(
+                    icc,
+                    embedded: true,
+                    inputProfile: image.Interpretation == Enums.Interpretation.Cmyk ? "cmyk" : "srgb",
+                    intent: recipe.Intent switch
+                    {
+                        ColourIntent.Perceptual => Enums.Intent.Perceptual,
+                        ColourIntent.Saturation => Enums.Intent.Saturation,
+                        ColourIntent.Absolute => Enums.Intent.Absolute,
+                        _ => Enums.Intent.Relative,
+                    },
+                    depth: recipe.Depth
+                )
+            );
+        image = Deep(image, recipe.Depth, step);
+        // A document draws its marks itself, as lines.
+        return frame.Margin > 0 && recipe.File != PictureFile.Pdf ? Marked(image, frame, step) : image;
+    }
+
+    private static Image Scaled(Image image, PictureFrame frame, Func<Image, Image> step)
+    {
+        if (image.Width == frame.ScaledWidth && image.Height == frame.ScaledHeight)
+            return image;
+        var bands = image.Format;
+        var hasAlpha = image.HasAlpha();
+        // Colours count by how much is seen of them.
+        if (hasAlpha)
+            image = step(image.Premultiply());
+        image = step(
+            image.Resize(
+                (double)frame.ScaledWidth / image.Width,
+                kernel: Enums.Kernel.Lanczos3,
+                vscale: (double)frame.ScaledHeight / image.Height
+            )
+        );
+        if (hasAlpha)
+            image = step(image.Unpremultiply());
+        return image.Format == bands ? image : step(image.Cast(bands));
+    }
+
+    private static Image Marked(Image image, PictureFrame frame, Func<Image, Image> step)
+    {
+        var full = image.Format == Enums.BandFormat.Ushort ? 65_535.0 : 255;
+        var isCmyk = image.Interpretation == Enums.Interpretation.Cmyk;
+        // Paper is no ink; a mark is in every ink, so that each plate has it.
+        double[] Ink(double value)
+        {
+            var bands = Enumerable.Repeat(value, image.Bands).ToArray();
+            if (image.HasAlpha())
+                bands[^1] = full;
+            return bands;
+        }
+        var (paper, mark) = (Ink(isCmyk ? 0 : full), Ink(isCmyk ? full : 0));
+        image = step(
+            image.Embed(frame.Margin, frame.Margin, frame.WholeWidth, frame.WholeHeight, extend: Enums.Extend.Background, background: paper)
+        );
+        foreach (var (x, y, width, height) in frame.Marks())
+        {
+            using var ink = image.NewFromImage(mark);
+            var line = step(ink.Crop(0, 0, width, height));
+            image = step(image.Insert(line, x, y));
+        }
+        return image;
     }
 
     private static Image Coloured(Image image, PictureColour colour, Func<Image, Image> step)
     {
         var isDeep = image.Format == Enums.BandFormat.Ushort;
-        if (colour == PictureColour.Kept)
+        if (colour is PictureColour.Kept or PictureColour.Profile)
             return image.Interpretation is Enums.Interpretation.Lab or Enums.Interpretation.Labs or Enums.Interpretation.Scrgb
                 ? step(image.Colourspace(isDeep ? Enums.Interpretation.Rgb16 : Enums.Interpretation.Srgb))
                 : image;

@@ -8,13 +8,19 @@ namespace Chronotype.Formats.Outputs;
 /// <summary>Makes sounds by recipes.</summary>
 internal static class SoundMaker
 {
+    /// <summary>The program that codes what is made smaller by leaving something out.</summary>
+    internal const string Coder = "ffmpeg";
+
     /// <param name="content">Seekable; read from its beginning, left open; twice where the level is set by what is measured.</param>
     /// <param name="output">Seekable; left open.</param>
     /// <exception cref="UnreadableFileException">There is no sound in it, or it cannot be decoded.</exception>
-    public static MadeOutput Make(Stream content, SoundRecipe recipe, Stream output, CancellationToken cancel)
+    public static MadeOutput Make(Stream content, SoundRecipe recipe, MadeFrom? from, Stream output, CancellationToken cancel)
     {
         double? gain = null;
+        LevelFacts? measuredLevel = null;
         var isHeldBack = false;
+        if (recipe.IsCoded && ExternalTool.Find(Coder) is null)
+            throw new UnreadableFileException(new FileFault(FileFaultCode.NeedsTool, Coder));
         if (recipe.Loudness is { } target)
         {
             using var measured = Open(content, recipe, 1);
@@ -25,7 +31,7 @@ internal static class SoundMaker
                 cancel.ThrowIfCancellationRequested();
                 meter.Add(samples.AsSpan(0, read));
             }
-            var level = meter.Result();
+            var level = measuredLevel = meter.Result();
             if (level.Loudness is { } loudness)
             {
                 gain = target - loudness;
@@ -36,7 +42,7 @@ internal static class SoundMaker
         }
         using var sound = Open(content, recipe, Math.Pow(10, (gain ?? 0) / 20));
         if (sound.Facts.Frames == 0)
-            throw new UnreadableFileException(FileFaultCode.NoSamples);
+            throw new UnreadableFileException(recipe.From > 0 ? FileFaultCode.OutsideOfIt : FileFaultCode.NoSamples);
         var facts = Source(content);
         var bits = recipe.Bits ?? (facts.IsFloat ? 24 : Math.Clamp((facts.Bits + 7) / 8 * 8, 16, 24));
         // Where no sample was changed and none has more bits than are written, each is written as it is.
@@ -47,13 +53,88 @@ internal static class SoundMaker
             && facts.SampleRate == sound.Facts.SampleRate
             && (facts.Channels == sound.Facts.Channels || facts.Channels == 1)
             && recipe is { FadeIn: 0, FadeOut: 0 };
-        WaveWriter.Write(sound, bits, new Dither(bits, !isExact), output, cancel);
+        var dither = new Dither(bits, !isExact);
+        switch (recipe.File)
+        {
+            case SoundFile.Wave:
+                var told = recipe.IsBroadcast ? Told(content, from, recipe, sound.Facts, bits, measuredLevel, gain) : null;
+                WaveWriter.Write(sound, bits, dither, output, cancel, broadcast: told);
+                break;
+            case SoundFile.Aiff:
+                AiffWriter.Write(sound, bits, dither, output, cancel);
+                break;
+            case SoundFile.Flac:
+                FlacWriter.Write(sound, bits, dither, output, cancel);
+                break;
+            default:
+                Code(sound, recipe, dither, bits, output, cancel);
+                break;
+        }
         return new MadeOutput(null)
         {
             Sound = sound.Facts with { Bits = bits, IsFloat = false },
             Gain = gain,
             IsHeldBack = isHeldBack,
         };
+    }
+
+    // The loudness of what is written is that of what was measured, and what was added to it.
+    private static BroadcastExtension Told(
+        Stream content,
+        MadeFrom? from,
+        SoundRecipe recipe,
+        SoundFacts made,
+        int bits,
+        LevelFacts? level,
+        double? gain
+    )
+    {
+        content.Position = 0;
+        var tags = FormatList.Of(content)?.Read(content, CancellationToken.None).Tags ?? [];
+        var begins = ulong.TryParse(tags.FirstOrDefault(t => t.Name == "time reference")?.Value, out var samples) ? samples : 0;
+        var source = Source(content);
+        var sides =
+            made.Channels == 1 ? "mono"
+            : made.Channels == 2 ? "stereo"
+            : "multi";
+        return new BroadcastExtension(from?.Name ?? "", from?.Studio ?? "", from?.At ?? default)
+        {
+            // As samples of the rate that is written.
+            TimeReference = (ulong)Math.Round((begins / (double)source.SampleRate + recipe.From) * made.SampleRate),
+            Loudness = level?.Loudness + (gain ?? 0),
+            TruePeak = level?.TruePeak + (gain ?? 0),
+            History = FormattableString.Invariant($"A=PCM,F={made.SampleRate},W={bits},M={sides},T=Chronotype\r\n"),
+        };
+    }
+
+    private static void Code(SoundStream sound, SoundRecipe recipe, Dither dither, int bits, Stream output, CancellationToken cancel)
+    {
+        using var wave = TemporaryFile.Open();
+        WaveWriter.Write(sound, bits, dither, wave, cancel);
+        wave.Flush();
+        var (coder, container, usual) = recipe.File switch
+        {
+            SoundFile.Mp3 => ("libmp3lame", "mp3", 192),
+            SoundFile.Opus => ("libopus", "opus", 128),
+            _ => ("aac", "ipod", 192),
+        };
+        var made = Path.Combine(Path.GetTempPath(), $"coded-{Guid.NewGuid():N}");
+        try
+        {
+            // Twice as long as the slowest of coders takes.
+            var patience = (int)Math.Min(int.MaxValue, 30_000 + sound.Facts.Duration.TotalMilliseconds / 5);
+            string[] how = ["-map_metadata", "-1", "-fflags", "+bitexact", "-flags:a", "+bitexact", "-f", container, "-y", made];
+            string[] what = ["-f", "wav", "-i", wave.Name, "-vn", "-c:a", coder, "-b:a", $"{recipe.KiloBits ?? usual}k"];
+            string[] arguments = ["-nostdin", "-v", "error", "-protocol_whitelist", "file", .. what, .. how];
+            if (ExternalTool.Run(ExternalTool.Find(Coder)!, patience, arguments, cancel) is null || !File.Exists(made))
+                throw new UnreadableFileException(new FileFault(FileFaultCode.NeedsTool, $"{Coder} {coder}"));
+            using var coded = File.OpenRead(made);
+            coded.CopyTo(output);
+        }
+        finally
+        {
+            File.Delete(made);
+        }
     }
 
     private static SoundFacts Source(Stream content)

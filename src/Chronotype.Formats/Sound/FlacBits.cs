@@ -18,6 +18,24 @@ internal sealed class FlacBits(Stream content)
     private byte crc8;
     private ushort crc16;
 
+    /// <summary>The check of a frame's head.</summary>
+    public static byte Check8(ReadOnlySpan<byte> bytes)
+    {
+        byte check = 0;
+        foreach (var value in bytes)
+            check = Crc8[check ^ value];
+        return check;
+    }
+
+    /// <summary>The check of a frame.</summary>
+    public static ushort Check16(ReadOnlySpan<byte> bytes)
+    {
+        ushort check = 0;
+        foreach (var value in bytes)
+            check = (ushort)((check << 8) ^ Crc16[(check >> 8) ^ value]);
+        return check;
+    }
+
     /// <summary>Makes ready for a frame.</summary>
     /// <returns>False where nothing more comes.</returns>
     public bool BeginFrame()

@@ -17,45 +17,40 @@ internal static class WaveWriter
     /// <param name="dither">Of as many bits.</param>
     /// <param name="output">Seekable; written from where it stands.</param>
     /// <param name="most">Bytes that it may take; what comes after is left out.</param>
-    public static void Write(SoundStream sound, int bits, Dither dither, Stream output, CancellationToken cancel, long most = long.MaxValue)
+    /// <param name="broadcast">What it says of itself; null for nothing.</param>
+    public static void Write(
+        SoundStream sound,
+        int bits,
+        Dither dither,
+        Stream output,
+        CancellationToken cancel,
+        long most = long.MaxValue,
+        BroadcastExtension? broadcast = null
+    )
     {
         var channels = sound.Facts.Channels;
         // What is kept short needs no room for a longer one.
         var hasRoom = most > uint.MaxValue;
-        var header = HeaderBytes(channels, hasRoom);
+        var told = broadcast?.Chunk() ?? [];
+        var header = HeaderBytes(channels, hasRoom) + told.Length;
         output.Write(new byte[header]);
         var begin = output.Position;
-        var samples = new float[8192 * channels];
-        var size = bits / 8;
-        var bytes = new byte[samples.Length * size];
-        for (int read; (read = sound.Read(samples)) > 0 && output.Position - begin + header + read * size <= most; )
-        {
-            cancel.ThrowIfCancellationRequested();
-            for (int i = 0, at = 0; i < read; i++, at += size)
-            {
-                var value = dither.Of(samples[i]);
-                bytes[at] = (byte)value;
-                bytes[at + 1] = (byte)(value >> 8);
-                if (size == 3)
-                    bytes[at + 2] = (byte)(value >> 16);
-            }
-            output.Write(bytes, 0, read * size);
-        }
+        SampleBytes.Write(sound, bits, dither, output, isBigEndian: false, cancel, most - header);
         var data = output.Position - begin;
         // Chunks begin at even places.
         if (data % 2 == 1)
             output.WriteByte(0);
         var end = output.Position;
         output.Position = begin - header;
-        output.Write(Header(data, end - (begin - header), channels, sound.Facts.SampleRate, bits, hasRoom));
+        output.Write(Header(data, end - (begin - header), channels, sound.Facts.SampleRate, bits, hasRoom, told));
         output.Position = end;
     }
 
     private static int HeaderBytes(int channels, bool hasRoom) => 12 + (hasRoom ? 8 + RoomBytes : 0) + 8 + (channels > 2 ? 40 : 16) + 8;
 
-    private static byte[] Header(long data, long whole, int channels, int rate, int bits, bool hasRoom)
+    private static byte[] Header(long data, long whole, int channels, int rate, int bits, bool hasRoom, byte[] told)
     {
-        var header = new byte[HeaderBytes(channels, hasRoom)];
+        var header = new byte[HeaderBytes(channels, hasRoom) + told.Length];
         var isLong = whole - 8 > uint.MaxValue;
         var frame = channels * bits / 8;
         Put(0, isLong ? "BW64"u8 : "RIFF"u8);
@@ -73,6 +68,8 @@ internal static class WaveWriter
             BinaryPrimitives.WriteInt64LittleEndian(header.AsSpan(36), data / frame);
         }
         var at = hasRoom ? 20 + RoomBytes : 12;
+        Put(at, told);
+        at += told.Length;
         Put(at, "fmt "u8);
         Number(at + 4, channels > 2 ? 40u : 16u);
         Half(at + 8, channels > 2 ? 0xFFFE : 1);

@@ -205,7 +205,7 @@ public sealed class MakeOutputs(
 
     /// <summary>Where a picture will come to lie; null for a sound.</summary>
     public static PictureFrame? FrameOf(FileFacts facts, Recipe recipe) =>
-        recipe.Picture is { } picture && facts.Picture is { } seen
+        recipe.Picture is { } picture && PictureFrame.Seen(facts) is { } seen
             ? PictureFrame.Of(seen.Width, seen.Height, seen.Resolution, picture)
             : null;
 

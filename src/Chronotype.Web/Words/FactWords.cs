@@ -57,6 +57,13 @@ public static partial class FactWords
             FileFaultCode.DocumentUnreadable => $"The parts of this document cannot be found in it. {Kept}",
             FileFaultCode.DocumentLocked => $"{kind} opens with a password only, so it is carried as it is.",
             FileFaultCode.TooManyPages => $"{kind} has more than {number} pages. {Kept}",
+            FileFaultCode.TooLongForFormat => "It would be longer than this format has room for: choose WAVE or FLAC.",
+            FileFaultCode.OutsideOfIt => "The stretch that the recipe cuts out lies behind the end of it.",
+            FileFaultCode.ProfileUnreadable => "The colour profile of the recipe cannot be used: hand it in again, or choose another.",
+            FileFaultCode.NeedsTool =>
+                $"{fault.Name} does not stand on this machine, or cannot write this; whoever runs the studio can install it.",
+            FileFaultCode.NoStrokes => "There are no lines in it that could be cut: texts and pictures are not.",
+            FileFaultCode.ReferenceMissing => $"It refers to {fault.Name}, which is not there.",
             FileFaultCode.FilmUnreadable => $"The moving pictures in this file cannot be decoded: it may be cut short or damaged. {Kept}",
             FileFaultCode.HeaderCutShort => $"{kind} is cut short within its header. {Kept}",
             FileFaultCode.NoSamples => $"{kind} is cut short: it ends before its samples begin. {Kept}",

@@ -1,3 +1,4 @@
+using Chronotype.Core.Content;
 using Chronotype.Core.Outputs;
 
 namespace Chronotype.Web.Words;
@@ -10,16 +11,16 @@ public static class OutputWords
         loss.Loss switch
         {
             Loss.Layers => ($"{DisplayText.Count((int)loss.Was, "layer", "layers")} become one", "gone", null),
-            Loss.Texts => (
-                $"{DisplayText.Count((int)loss.Was, "text", "texts")} can no longer be edited",
-                "gone",
-                string.Join(", ", loss.Names.Take(6)) + (loss.Names.Count > 6 ? $" and {loss.Names.Count - 6} more" : "")
-            ),
+            Loss.Texts => ($"{DisplayText.Count((int)loss.Was, "text", "texts")} can no longer be edited", "gone", Named(loss)),
             Loss.Outlines => ("What is drawn becomes pixels", "gone", "It can be enlarged no further."),
             Loss.Transparency => ("Transparency becomes background", "gone", null),
             Loss.Depth => ("Fewer bits", $"{loss.Was:0} → {loss.Now:0}", "Fine steps are rounded, with a little noise in their place."),
             Loss.Colour => ("Colours become greys", "gone", null),
-            Loss.Profile => ("Colours are told in sRGB", "changed", string.Join(", ", loss.Names)),
+            Loss.Profile => (
+                $"Colours are told in {string.Join(", ", loss.Names)}",
+                "changed",
+                "Those that have no place in it go to near ones."
+            ),
             Loss.Pixels => ("Fewer pixels", $"{loss.Was:N0} → {loss.Now:N0} px", "Along the longer side."),
             Loss.Detail => (
                 "No more detail than before",
@@ -38,29 +39,48 @@ public static class OutputWords
             ),
             Loss.Channels => ("Fewer channels", $"{loss.Was:0} → {loss.Now:0}", null),
             Loss.Time => ("A stretch of it", $"{loss.Was:0.#} → {loss.Now:0.#} s", null),
+            Loss.Coding => (
+                "What is hardly heard is left out",
+                loss.Now > 0 ? $"{loss.Now:0} kbit/s" : "coded",
+                "It does not come back: keep working in what this is made of."
+            ),
+            Loss.TextsLeftOut => (
+                $"{DisplayText.Count((int)loss.Was, "text is", "texts are")} not cut",
+                "left out",
+                $"{Named(loss)}. Turn texts into outlines first, in the program that made it."
+            ),
+            Loss.PicturesLeftOut => ($"{DisplayText.Count((int)loss.Was, "picture is", "pictures are")} not cut", "left out", Named(loss)),
+            Loss.Curves => (
+                "Curves become straight pieces",
+                $"{loss.Now:0.###} mm",
+                "No further off than this. Colours and widths of lines are gone."
+            ),
             _ => throw new ArgumentOutOfRangeException(nameof(loss)),
         };
 
     /// <summary>The format that a recipe makes.</summary>
     public static string FormatOf(Recipe recipe) =>
-        recipe.Picture?.File switch
+        recipe.IsPacked ? "packed" : FormatNotes.Ours.FirstOrDefault(n => n.Ending == recipe.Extension)?.Name ?? recipe.Extension;
+
+    /// <summary>What a recipe makes something of, where it makes nothing of what is looked at.</summary>
+    public static string OnlyFor(Recipe recipe) =>
+        recipe switch
         {
-            PictureFile.Png => "PNG",
-            PictureFile.Jpeg => "JPEG",
-            PictureFile.WebP => "WebP",
-            PictureFile.Tiff => "TIFF",
-            _ => "WAVE",
+            { Picture: not null } => "pictures only",
+            { Sound: not null } => "sounds only",
+            { Drawing: not null } => "drawings only",
+            _ => "scenes and timelines",
         };
 
     /// <summary>Who opens it.</summary>
-    public static string WhoOpens(Recipe recipe) =>
-        recipe.Picture?.File switch
-        {
-            PictureFile.Png or PictureFile.Jpeg => "Anybody with a browser, and every printer.",
-            PictureFile.WebP => "Anybody with a browser. Printers mostly want PNG or TIFF.",
-            PictureFile.Tiff => "Printers and picture programs. Browsers do not show it.",
-            _ => "Every sound program and player.",
-        };
+    /// <param name="studio">What the studio says of formats.</param>
+    public static string WhoOpens(Recipe recipe, IReadOnlyList<FormatNote> studio) =>
+        FormatNotes.Of($"x{recipe.Extension}", FileFormat.Other, studio) is { OpenedBy: { Length: > 0 } by } note
+            ? $"{char.ToUpperInvariant(by[0])}{by[1..]}. {note.Advice}".TrimEnd()
+            : "Nobody has said yet who opens it.";
+
+    private static string Named(GivenUp loss) =>
+        string.Join(", ", loss.Names.Take(6)) + (loss.Names.Count > 6 ? $" and {loss.Names.Count - 6} more" : "");
 
     /// <summary>How it is made, line by line.</summary>
     public static IReadOnlyList<(string What, string How)> Told(Recipe recipe, PictureFrame? frame) =>
@@ -68,6 +88,13 @@ public static class OutputWords
         {
             { Picture: { } picture } => Told(picture, frame),
             { Sound: { } sound } => Told(sound),
+            { Drawing: { File: not DrawingFile.Svg } drawing } =>
+            [
+                ("Curves", $"to within {drawing.Tolerance:0.###} mm"),
+                ("Cut together", drawing.Order == StrokeOrder.Layer ? "layer by layer" : "colour by colour"),
+            ],
+            { Drawing: not null } => [("Left out", "what its maker’s program keeps in it for itself")],
+            { IsPacked: true } => [("Inside it", "all that it refers to")],
             _ => [],
         };
 
@@ -94,8 +121,10 @@ public static class OutputWords
                 )
             );
         }
+        if (picture.Bleed > 0 || picture.Marks)
+            told.Add(("Bleed, marks", $"{picture.Bleed:0.##} {picture.Size?.Unit}{(picture.Marks ? ", corners" : "")}"));
         if (frame is not null)
-            told.Add(("Pixels", $"{frame.Width:N0} × {frame.Height:N0}"));
+            told.Add(("Pixels", $"{frame.WholeWidth:N0} × {frame.WholeHeight:N0}"));
         told.Add(
             (
                 "Colour",
@@ -103,6 +132,7 @@ public static class OutputWords
                 {
                     PictureColour.Srgb => "sRGB",
                     PictureColour.Grey => "greys",
+                    PictureColour.Profile => $"{picture.Profile!.Name}, {Of(picture.Intent)}",
                     _ => "as it is",
                 } + (picture.Depth == 16 ? ", 16 bit" : "")
             )
@@ -113,13 +143,27 @@ public static class OutputWords
         return told;
     }
 
+    /// <summary>What is minded where colours have no place.</summary>
+    public static string Of(ColourIntent intent) =>
+        intent switch
+        {
+            ColourIntent.Perceptual => "perceptual",
+            ColourIntent.Saturation => "saturation",
+            ColourIntent.Absolute => "absolute, with the white",
+            _ => "relative",
+        };
+
     private static List<(string What, string How)> Told(SoundRecipe sound)
     {
         var told = new List<(string, string)>
         {
             ("Sample rate", sound.SampleRate is { } rate ? $"{rate / 1000.0:0.#} kHz" : "as it is"),
-            ("Bits", sound.Bits is { } bits ? $"{bits}" : "as they are"),
+            sound.IsCoded
+                ? ("Coded", sound.KiloBits is { } rated ? $"{rated} kbit/s" : "at a usual rate")
+                : ("Bits", sound.Bits is { } bits ? $"{bits}" : "as they are"),
         };
+        if (sound.IsBroadcast)
+            told.Add(("Inside it", "of what, by whom and when (bext)"));
         if (sound.Channels is { } channels)
             told.Add(("Channels", channels == 1 ? "mono" : "stereo"));
         if (sound.Loudness is { } loudness)

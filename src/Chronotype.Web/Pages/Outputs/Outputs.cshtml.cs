@@ -48,6 +48,9 @@ public sealed class OutputsModel(StudioDb db, FindPiece findPiece, MakeOutputs m
     public IReadOnlyList<GivenUp> Losses { get; private set; } = [];
     public PictureFrame? Frame { get; private set; }
 
+    /// <summary>What the studio says of formats.</summary>
+    public IReadOnlyList<FormatNote> StudioFormats { get; private set; } = [];
+
     /// <summary>As it will be called; null where nothing is made.</summary>
     public FormattedName? Name { get; private set; }
 
@@ -132,6 +135,7 @@ public sealed class OutputsModel(StudioDb db, FindPiece findPiece, MakeOutputs m
         Chosen = Rows.FirstOrDefault(r => r.Recipe.Key == Key) ?? Rows.FirstOrDefault(r => r.IsForThis);
         if (Chosen is not { IsForThis: true } chosen)
             return;
+        StudioFormats = await Studio.Formats.StudioFormats.OfAsync(db, cancel);
         Losses = GivenUp.Of(Facts!, chosen.Recipe)!;
         Frame = MakeOutputs.FrameOf(Facts!, chosen.Recipe);
         var hand = await db.Users.Where(u => u.Id == Save.KeptById).Select(u => u.Initials).FirstOrDefaultAsync(cancel) ?? "";

@@ -1,17 +1,35 @@
 using System.Buffers.Binary;
 using System.Text;
 
-namespace Chronotype.Formats;
+namespace Chronotype.Core.Content;
 
-/// <summary>An ICC colour profile, for its name alone (ICC.1:2022, 7.3 and 9.2.41).</summary>
-internal static class ColourProfile
+/// <summary>An ICC colour profile, for its name and its colour space (ICC.1:2022, 7.2, 7.3 and 9.2.41).</summary>
+public static class ColourProfile
 {
     private const int TableAt = 128,
         EntryBytes = 12,
         MostTags = 200,
         MostLetters = 120;
 
-    /// <returns>Null where it has none, or none that can be read.</returns>
+    /// <summary>The most bytes of a profile that is taken.</summary>
+    public const int MaxBytes = 16 << 20;
+
+    /// <summary>What the colours of a profile that outputs can be made for are told in.</summary>
+    /// <returns><c>RGB</c>, <c>CMYK</c> or <c>GRAY</c>; null for what is no such profile.</returns>
+    public static string? Space(ReadOnlySpan<byte> profile)
+    {
+        // 7.2: the size, the class, the colour space and the signature stand at fixed places.
+        if (profile.Length is < TableAt + 4 or > MaxBytes || !profile[36..].StartsWith("acsp"u8))
+            return null;
+        if (BinaryPrimitives.ReadUInt32BigEndian(profile) is var size && (size < TableAt || size > profile.Length))
+            return null;
+        var kind = Encoding.ASCII.GetString(profile.Slice(12, 4));
+        var space = Encoding.ASCII.GetString(profile.Slice(16, 4)).TrimEnd();
+        return kind is "mntr" or "prtr" or "spac" or "scnr" && space is "RGB" or "CMYK" or "GRAY" ? space : null;
+    }
+
+    /// <summary>What it is called.</summary>
+    /// <returns>Null where it has no name, or none that can be read.</returns>
     public static string? Name(ReadOnlySpan<byte> profile)
     {
         if (profile.Length < TableAt + 4)

@@ -95,6 +95,8 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
             return Written("put-out", output => FilePacker.PutOut(sources[0], job.Placed, output));
         case ReaderJobKind.Carry:
             return Written("carried", output => CarriedParts.Keep(sources[0], job.Carried.ToHashSet(), output));
+        case ReaderJobKind.Liken:
+            return (new ReaderAnswer { Likeness = LikenessReader.Read(sources[0]) }, []);
         case ReaderJobKind.Bare:
             return Written("bare", output => CarriedParts.WithoutSettings(sources[0], output));
         case ReaderJobKind.Make:

@@ -49,6 +49,7 @@ public static class StudioServices
         services.AddSingleton<TileStore>();
         services.AddSingleton<SoundStore>();
         services.AddSingleton<CompareSaves>();
+        services.AddSingleton<Likenesses>();
         services.AddSingleton<KeepBySetting>();
         services.AddSingleton<HeldUploads>();
         services.AddSingleton<JobQueue>();
@@ -107,6 +108,8 @@ public static class StudioServices
                 typeof(TendFiles),
                 typeof(CompanionAsSave),
                 typeof(MakeOutputs),
+                typeof(RecipeBook),
+                typeof(MatchOutputs),
                 typeof(TendTree),
             }
         )
@@ -163,6 +166,7 @@ public static class StudioServices
         Add<CompareSaves>(JobKind.CompareContents);
         Add<KeepBySetting>(JobKind.KeepBySetting);
         Add<MakeOutputs>(JobKind.MakeOutput);
+        Add<MatchOutputs>(JobKind.MatchOutput);
         Add<StorageReports>(JobKind.CountStorage);
         services.AddSingleton<VerifyStore>();
         services.AddSingleton<CompactStore>();

@@ -119,6 +119,9 @@ public enum FileFaultCode
     /// <summary>A program that does it does not stand on this machine. <see cref="FileFault.Name"/>: which.</summary>
     NeedsTool,
 
+    /// <summary>The recipe was taken away before its turn came. <see cref="FileFault.Name"/>: its key.</summary>
+    RecipeGone,
+
     /// <summary>There are no lines in it that could be drawn or cut.</summary>
     NoStrokes,
 

@@ -20,6 +20,10 @@ public sealed record Recipe(string Key, string Name)
     /// <summary>What it is made of is packed into one file with all that it refers to: a scene as GLB, a timeline with its media.</summary>
     public bool IsPacked { get; init; }
 
+    /// <summary>The extension of what it makes of a file, with its dot.</summary>
+    /// <param name="facts">Of the file.</param>
+    public string ExtensionFor(FileFacts facts) => IsPacked && facts.Timeline is not null ? ".otioz" : Extension;
+
     /// <summary>The extension of what it makes, with its dot; of what is packed, that of a scene.</summary>
     [JsonIgnore]
     public string Extension =>

@@ -51,6 +51,9 @@ public enum ReaderJobKind
     /// <summary>Make a copy for use of the first content, by a recipe; the second is its colour profile where it has one.</summary>
     Make,
 
+    /// <summary>Say what a picture or a sound is known by.</summary>
+    Liken,
+
     /// <summary>Write one content anew without what its maker's program keeps in it for itself.</summary>
     Bare,
 }
@@ -124,6 +127,9 @@ public sealed record ReaderAnswer
 
     /// <summary>What a drawing is, as RFC 6838 names it; null where there is nothing to see.</summary>
     public string? MediaType { get; init; }
+
+    /// <summary>What a picture or a sound is known by; null where something else was asked.</summary>
+    public Likeness? Likeness { get; init; }
 
     /// <summary>The copy for use, which stands in <see cref="File"/>; null where something else was asked.</summary>
     public MadeOutput? Made { get; init; }

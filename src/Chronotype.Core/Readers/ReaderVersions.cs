@@ -12,6 +12,12 @@ public static class ReaderVersions
     /// <summary>The version of the reader of facts. A higher one reads all contents anew.</summary>
     public const int FileFactsVersion = 7;
 
+    /// <summary>The reader that finds what a picture or a sound is known by.</summary>
+    public const string Likeness = "likeness";
+
+    /// <summary>Of that reader.</summary>
+    public const int LikenessVersion = 1;
+
     /// <summary>Of the comparer.</summary>
     public const int ComparisonVersion = 8;
 

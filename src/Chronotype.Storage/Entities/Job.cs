@@ -45,6 +45,9 @@ public enum JobKind
 
     /// <summary>Makes a copy for use of a version. Subject: the version and the recipe's key, as <c>save/key</c>.</summary>
     MakeOutput,
+
+    /// <summary>Finds the version that a copy for use was made from elsewhere. Subject: the file in the tree.</summary>
+    MatchOutput,
 }
 
 public enum JobState

@@ -267,6 +267,17 @@ public abstract record Refusal
 
     public sealed record NoSuchRecipe(string Key) : Refusal;
 
+    /// <param name="Faults">Each with its place in the recipe.</param>
+    public sealed record RecipeFaults(IReadOnlyList<SettingFault> Faults) : Refusal;
+
+    /// <summary>All outputs are of the newest versions.</summary>
+    public sealed record NothingStale : Refusal;
+
+    public sealed record NoSuchProfile(string Name) : Refusal;
+
+    /// <summary>What was handed in is no colour profile that outputs can be made for.</summary>
+    public sealed record NoProfile(string Name) : Refusal;
+
     /// <summary>There is nothing in the version that the recipe makes something of.</summary>
     public sealed record NotForThis(string Recipe) : Refusal;
 

@@ -35,6 +35,7 @@ public sealed class JobRunner(
         JobKind.CutTiles,
         JobKind.PrepareSound,
         JobKind.MakeOutput,
+        JobKind.MatchOutput,
     ];
     private static readonly JobKind[] StoreKinds =
     [

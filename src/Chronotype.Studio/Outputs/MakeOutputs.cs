@@ -22,6 +22,11 @@ namespace Chronotype.Studio.Outputs;
 /// <param name="Already">The one that the same recipe made of the same content before; null where one is being made.</param>
 public sealed record AskedOutput(Recipe Recipe, Output? Already);
 
+/// <summary>What came of asking for several.</summary>
+/// <param name="Making">So many are being made.</param>
+/// <param name="Already">So many were there.</param>
+public sealed record AskedOutputs(int Making, int Already);
+
 /// <summary>
 /// Makes outputs: copies for use, from kept versions by recipes, in the queue. The same recipe on the same content makes one file.
 /// </summary>
@@ -30,9 +35,13 @@ public sealed class MakeOutputs(
     Rewriting rewriting,
     IDbContextFactory<StudioDb> contexts,
     IContentStore store,
+    PackFile packFile,
     StudioClock clock
 ) : IJobWork
 {
+    /// <summary>So many are asked for at once at most.</summary>
+    public const int MostAtOnce = 1_000;
+
     // What a slow processor core goes over in a second.
     private const long PixelsPerSecond = 4_000_000;
     private const double SoundPerSecond = 10;
@@ -44,34 +53,80 @@ public sealed class MakeOutputs(
         Guid saveId,
         string recipeKey,
         CancellationToken cancel = default
+    ) => deeds.DoAsync(actor, Right.Work, deed => AskAsync(deed, pieceId, saveId, recipeKey, cancel), cancel);
+
+    /// <summary>Asks for outputs of several versions by several recipes; what a recipe makes nothing of is passed over.</summary>
+    /// <returns>Refused where nothing of all can be made.</returns>
+    public Task<Outcome<AskedOutputs>> AskAsync(
+        Actor actor,
+        IReadOnlyList<(Guid Piece, Guid Save, string Recipe)> asked,
+        CancellationToken cancel = default
     ) =>
-        deeds.DoAsync<AskedOutput>(
+        deeds.DoAsync<AskedOutputs>(
             actor,
             Right.Work,
             async deed =>
             {
-                var db = deed.Db;
-                var save = await db.Saves.Include(s => s.Piece).FirstOrDefaultAsync(s => s.Id == saveId && s.PieceId == pieceId, cancel);
-                if (save is null)
-                    return new Refusal.NoSuchSave();
-                if (save.Number is null)
-                    return new Refusal.OnlyFromVersions();
-                if (OurRecipes.Find(recipeKey) is not { } recipe)
-                    return new Refusal.NoSuchRecipe(recipeKey);
-                if (await MadeAsync(db, save, recipe, cancel) is { } made)
-                    return new AskedOutput(recipe, made);
-                if (
-                    await ContentReader.KnownAsync(db, save.MainHash, cancel) is not { Fault: null } facts
-                    || GivenUp.Of(facts, recipe) is null
-                )
-                    return new Refusal.NotForThis(recipe.Name);
-                if (await FolderAsync(db, save.Piece.ProjectId, recipe, cancel) is null)
-                    return new Refusal.NoFolderForOutputs();
-                await deed.QueueAsync(JobRequest.Make(save.Id, recipe.Key, pieceId), cancel);
-                return new AskedOutput(recipe, null);
+                var (making, already, last) = (0, 0, (Refusal?)null);
+                foreach (var (piece, save, recipe) in asked.Distinct().Take(MostAtOnce))
+                {
+                    var outcome = await AskAsync(deed, piece, save, recipe, cancel);
+                    if (!outcome.Done)
+                        last = outcome.Refusal;
+                    else if (outcome.Result.Already is null)
+                        making++;
+                    else
+                        already++;
+                }
+                return making + already > 0 ? new AskedOutputs(making, already)
+                    : last is null ? new Refusal.NothingStale()
+                    : last;
             },
             cancel
         );
+
+    /// <summary>Asks for all outputs that are not of the newest version of their line, from that.</summary>
+    /// <param name="pieceId">Of one piece; null for all of the project.</param>
+    public async Task<Outcome<AskedOutputs>> AskAnewAsync(Actor actor, Guid projectId, Guid? pieceId, CancellationToken cancel = default)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var stale = await PieceOutputs.StaleAsync(db, projectId, pieceId, cancel);
+        return await AskAsync(
+            actor,
+            [
+                .. stale
+                    .Where(s => s.Output.Record.RecipeKey.Length > 0)
+                    .Select(s => (s.Output.Record.PieceId, s.Newest, s.Output.Record.RecipeKey)),
+            ],
+            cancel
+        );
+    }
+
+    private static async Task<Outcome<AskedOutput>> AskAsync(
+        Deed deed,
+        Guid pieceId,
+        Guid saveId,
+        string recipeKey,
+        CancellationToken cancel
+    )
+    {
+        var db = deed.Db;
+        var save = await db.Saves.Include(s => s.Piece).FirstOrDefaultAsync(s => s.Id == saveId && s.PieceId == pieceId, cancel);
+        if (save is null)
+            return new Refusal.NoSuchSave();
+        if (save.Number is null)
+            return new Refusal.OnlyFromVersions();
+        if (await RecipeBook.FindAsync(db, save.Piece.ProjectId, recipeKey, cancel) is not { } recipe)
+            return new Refusal.NoSuchRecipe(recipeKey);
+        if (await MadeAsync(db, save, recipe, cancel) is { } made)
+            return new AskedOutput(recipe, made);
+        if (await ContentReader.KnownAsync(db, save.MainHash, cancel) is not { Fault: null } facts || GivenUp.Of(facts, recipe) is null)
+            return new Refusal.NotForThis(recipe.Name);
+        if (await FolderAsync(db, save.Piece.ProjectId, recipe, cancel) is null)
+            return new Refusal.NoFolderForOutputs();
+        await deed.QueueAsync(JobRequest.Make(save.Id, recipe.Key, pieceId), cancel);
+        return new AskedOutput(recipe, null);
+    }
 
     /// <summary>What an output from a version will be called.</summary>
     /// <param name="piece">With its project and its client.</param>
@@ -86,7 +141,7 @@ public sealed class MakeOutputs(
                 new VersionNumber(save.Number!.Value),
                 hand,
                 clock.DayOf(save.KeptAt!.Value),
-                recipe.Extension
+                recipe.ExtensionFor(facts)
             );
 
     /// <summary>The folder that an output comes to; null where the project has none for outputs.</summary>
@@ -109,24 +164,39 @@ public sealed class MakeOutputs(
         var (id, key) = (Guid.Parse(job.Subject[..slash]), job.Subject[(slash + 1)..]);
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var save = await db.Saves.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, cancel);
-        // The recipe may be gone by now, and somebody may have made it meanwhile.
+        if (save is not { Number: not null })
+            return null;
+        var piece = await db.Pieces.AsNoTracking().FirstAsync(p => p.Id == save.PieceId, cancel);
+        if (await RecipeBook.FindAsync(db, piece.ProjectId, key, cancel) is not { } recipe)
+            return RecordJson.Write(new FileFault(FileFaultCode.RecipeGone, key));
+        // Somebody may have made it meanwhile.
         if (
-            save is not { Number: not null }
-            || OurRecipes.Find(key) is not { } recipe
-            || await MadeAsync(db, save, recipe, cancel) is not null
+            await MadeAsync(db, save, recipe, cancel) is not null
             || await ContentReader.KnownAsync(db, save.MainHash, cancel) is not { Fault: null } facts
         )
             return null;
-        var (made, fault) = await rewriting.MakeAsync(
-            new ReaderJob
-            {
-                Kind = ReaderJobKind.Make,
-                Recipe = recipe,
-                ProcessorSeconds = Seconds(facts, recipe),
-            },
-            () => [store.OpenRead(save.MainHash)],
-            cancel
-        );
+        var (made, fault) = recipe.IsPacked
+            ? await PackAsync(db, save, facts, cancel)
+            : await rewriting.MakeAsync(
+                new ReaderJob
+                {
+                    Kind = ReaderJobKind.Make,
+                    Recipe = recipe,
+                    From = new MadeFrom(
+                        save.ExactName!,
+                        await db.Studio.Select(s => s.Name).SingleOrDefaultAsync(cancel) ?? "",
+                        clock.At(save.KeptAt!.Value)
+                    ),
+                    Passes = recipe.Sound?.Loudness is null ? 1 : 2,
+                    ProcessorSeconds = Seconds(facts, recipe),
+                },
+                () =>
+                    recipe.Picture?.Profile is { } profile
+                        ? [store.OpenRead(save.MainHash), store.OpenRead(profile.Hash)]
+                        : [store.OpenRead(save.MainHash)],
+                cancel,
+                progress
+            );
         if (made is null)
             return RecordJson.Write(fault);
         using (made)
@@ -138,18 +208,28 @@ public sealed class MakeOutputs(
             await deeds.DoAsync(
                 Actor.StudioFor(by),
                 Right.Work,
-                deed => RecordAsync(deed, id, recipe, made.Answer.Made!, (staged.Hash, staged.Size), by, CancellationToken.None),
+                deed =>
+                    RecordAsync(deed, id, recipe, facts, made.Answer.Made?.Frame, (staged.Hash, staged.Size), by, CancellationToken.None),
                 CancellationToken.None
             );
         }
         return null;
     }
 
+    private async Task<(MadeFile? File, FileFault? Fault)> PackAsync(StudioDb db, Save save, FileFacts facts, CancellationToken cancel)
+    {
+        if (facts.Timeline is not null)
+            return await new PackTimeline(db, rewriting, store).MakeAsync(save.Id, cancel);
+        var packed = await packFile.MakeAsync(save.Id, asThen: true, cancel);
+        return packed is { } done ? (done.File, done.Fault) : (null, new FileFault(FileFaultCode.NotUnderstood));
+    }
+
     private async Task<Outcome<Output>> RecordAsync(
         Deed deed,
         Guid saveId,
         Recipe recipe,
-        MadeOutput made,
+        FileFacts facts,
+        PictureFrame? frame,
         (ContentHash Hash, long Size) held,
         Guid by,
         CancellationToken cancel
@@ -169,8 +249,8 @@ public sealed class MakeOutputs(
         if (await FolderAsync(db, project, recipe, cancel) is not { } folder)
             return new Refusal.NoFolderForOutputs();
         var hand = await db.Users.Where(u => u.Id == save.KeptById).Select(u => u.Initials).FirstOrDefaultAsync(cancel) ?? "";
-        var size = SizeOf(recipe, made.Frame);
-        var name = PieceNames.Of(save.Piece).Output(size, new VersionNumber(number), hand, clock.DayOf(kept), recipe.Extension);
+        var size = SizeOf(recipe, frame);
+        var name = PieceNames.Of(save.Piece).Output(size, new VersionNumber(number), hand, clock.DayOf(kept), recipe.ExtensionFor(facts));
         var placed = await TendFiles.RecordAsync(deed, project, folder, name.ToString(), held, null, cancel);
         if (placed.Result is not { } file)
             return placed.Refusal!;
@@ -215,6 +295,8 @@ public sealed class MakeOutputs(
         return await db.Outputs.FirstOrDefaultAsync(
             o =>
                 o.Source == save.MainHash
+                // What is packed has in it what this version saw.
+                && (!recipe.IsPacked || o.SaveId == save.Id)
                 && o.PieceId == save.PieceId
                 && o.Recipe == written
                 && db.Entries.Any(e => e.Id == o.EntryId && e.DeletedAt == null),

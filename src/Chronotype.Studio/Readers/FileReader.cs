@@ -1,6 +1,7 @@
 using Chronotype.Content;
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
+using Chronotype.Core.Outputs;
 using Chronotype.Core.Readers;
 using Chronotype.Core.References;
 
@@ -178,17 +179,33 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
         ReaderJob job,
         Func<IReadOnlyList<Stream>> open,
         Action<string> take,
-        CancellationToken cancel = default
+        CancellationToken cancel = default,
+        IProgress<(long Done, long Total)>? progress = null
     )
     {
         try
         {
-            var (answer, _) = await pool.DoAsync(job, open, cancel, take);
+            var (answer, _) = await pool.DoAsync(job, open, cancel, take, progress);
             return (answer, answer.Refusal);
         }
         catch (TooHeavyException)
         {
             return (null, TooHeavy);
+        }
+    }
+
+    /// <returns>What a picture or a sound is known by; null where it is neither, or cannot be read.</returns>
+    /// <exception cref="IOException">As for <see cref="ReadAsync"/>.</exception>
+    public async Task<Likeness?> LikenAsync(Func<Stream> open, CancellationToken cancel = default)
+    {
+        try
+        {
+            var (answer, _) = await pool.DoAsync(new ReaderJob { Kind = ReaderJobKind.Liken }, () => [open()], cancel);
+            return answer.Likeness;
+        }
+        catch (TooHeavyException)
+        {
+            return null;
         }
     }
 

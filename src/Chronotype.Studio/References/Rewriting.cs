@@ -31,14 +31,15 @@ public sealed class Rewriting(FileReader reader, ReceiveSave receiveSave, DeedRu
     public async Task<(MadeFile? File, FileFault? Fault)> MakeAsync(
         ReaderJob job,
         Func<IReadOnlyList<Stream>> open,
-        CancellationToken cancel = default
+        CancellationToken cancel = default,
+        IProgress<(long Done, long Total)>? progress = null
     )
     {
         Directory.CreateDirectory(data.Scratch);
         var made = Path.Combine(data.Scratch, $"{Guid.NewGuid():N}.{job.Kind.ToString().ToLowerInvariant()}");
         try
         {
-            var (answer, fault) = await reader.WriteAsync(job, open, path => File.Move(path, made), cancel);
+            var (answer, fault) = await reader.WriteAsync(job, open, path => File.Move(path, made), cancel, progress);
             if (answer is not null && fault is null && File.Exists(made))
                 return (new MadeFile(made, answer), null);
             File.Delete(made);

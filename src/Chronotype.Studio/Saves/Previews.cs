@@ -41,6 +41,9 @@ public sealed class Previews(FileReader reader, JobQueue queue, DataFolder data)
         return Find(main, side, page) ?? new Preview(null, "", null, error == JobError.None ? JobError.Unexpected : error);
     }
 
+    /// <summary>What was drawn already; null where nothing was yet. Jobs ask so: one that waited for another could wait for ever.</summary>
+    public Preview? Known(ContentHash main, int side) => Find(main, side, 0);
+
     /// <summary>Throws away what was drawn of a content.</summary>
     public void Drop(ContentHash main)
     {

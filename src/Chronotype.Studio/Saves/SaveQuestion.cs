@@ -4,6 +4,7 @@ using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Outputs;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
@@ -126,8 +127,19 @@ public sealed class SaveQuestion(DeedRunner deeds, KeepSave keepSave)
                 if (save.Files.Count > 1)
                     return new Refusal.FolderIsNoOutput();
                 var placed = await TendFiles.PlaceOutputAsync(deed, save.Piece.ProjectId, save, cancel);
-                if (placed.Done)
-                    (save.DiscardedAt, save.DiscardedById) = (deed.Now, deed.Actor.PersonId);
+                if (!placed.Done)
+                    return placed;
+                (save.DiscardedAt, save.DiscardedById) = (deed.Now, deed.Actor.PersonId);
+                // It came for this piece, as a copy of what was newest then.
+                var of = await deed
+                    .Db.Saves.Where(s => s.LineId == save.LineId && s.Number != null && s.Number == save.BaseNumber)
+                    .Select(s => (Guid?)s.Id)
+                    .FirstOrDefaultAsync(cancel);
+                if (of is { } version && placed.Result.IsNew)
+                {
+                    await deed.Db.SaveChangesAsync(cancel);
+                    await MatchOutputs.RecordAsync(deed, placed.Result.Entry.Id, version, null, cancel);
+                }
                 return placed;
             },
             cancel

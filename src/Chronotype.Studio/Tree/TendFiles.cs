@@ -179,6 +179,8 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
             cancel
         );
         await deed.QueueAsync(JobRequest.Read(content.Hash, entry.Id), cancel);
+        if (role == FolderRole.Outputs)
+            await deed.QueueAsync(JobRequest.Match(entry.Id), cancel);
         await LinkAsync(deed.Db, content, cancel);
         return new PlacedFile(entry, content, true);
     }

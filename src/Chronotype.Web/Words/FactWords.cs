@@ -62,6 +62,7 @@ public static partial class FactWords
             FileFaultCode.ProfileUnreadable => "The colour profile of the recipe cannot be used: hand it in again, or choose another.",
             FileFaultCode.NeedsTool =>
                 $"{fault.Name} does not stand on this machine, or cannot write this; whoever runs the studio can install it.",
+            FileFaultCode.RecipeGone => $"The recipe {fault.Name} was taken away before its turn came.",
             FileFaultCode.NoStrokes => "There are no lines in it that could be cut: texts and pictures are not.",
             FileFaultCode.ReferenceMissing => $"It refers to {fault.Name}, which is not there.",
             FileFaultCode.FilmUnreadable => $"The moving pictures in this file cannot be decoded: it may be cut short or damaged. {Kept}",

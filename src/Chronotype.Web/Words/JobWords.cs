@@ -16,6 +16,7 @@ public static class JobWords
             JobKind.CutTiles => "Cutting a picture for zooming",
             JobKind.PrepareSound => "Preparing a sound to be shown and played",
             JobKind.MakeOutput => "Making an output",
+            JobKind.MatchOutput => "Finding the version that an output is of",
             JobKind.KeepBySetting => "Keeping by the piece’s setting",
             JobKind.VerifyStore => "Verifying",
             JobKind.VerifySample => "Verifying a sample",

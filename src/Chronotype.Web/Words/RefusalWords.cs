@@ -91,6 +91,12 @@ public static class RefusalWords
             Refusal.WorkingFolder r => $"In {r.Path} there are only pieces. Start a piece with the file, or put it into another folder.",
             Refusal.OnlyInWorkingFolder r => $"{r.Path} is a piece’s file, which stands in a working folder.",
             Refusal.OnlyFromVersions => "An output belongs to a kept version. Keep this save first; then make the output from that.",
+            Refusal.RecipeFaults r => string.Join(" ", r.Faults.Select(f => f.Message)),
+            Refusal.NothingStale => "All outputs are of the newest versions already.",
+            Refusal.NoSuchProfile r => $"The colour profile {r.Name} is not here. Hand it in, or choose another.",
+            Refusal.NoProfile r =>
+                $"{r.Name} is no colour profile that outputs can be made for: an ICC file of a screen, a printer or a space, in "
+                    + "RGB, CMYK or grey, of 16 MB at most.",
             Refusal.NoSuchRecipe r => $"There is no recipe {r.Key} any more. Choose another.",
             Refusal.NotForThis r => $"{r.Recipe} makes nothing of such a file.",
             Refusal.GoesWithItsFile r =>

@@ -125,12 +125,14 @@ public sealed class OutputsModel(StudioDb db, FindPiece findPiece, MakeOutputs m
         Job? Of(Recipe recipe) => jobs.Find(j => j.Subject == $"{Save.Id}/{recipe.Key}");
         Rows =
         [
-            .. OurRecipes.All.Select(r => new RecipeRow(
-                r,
-                Made.FirstOrDefault(m => m.Record.RecipeKey == r.Key),
-                Facts is { Fault: null } facts && GivenUp.Of(facts, r) is not null,
-                Of(r) is { State: JobState.Waiting or JobState.Running }
-            )),
+            .. (await RecipeBook.OfAsync(db, Record.ProjectId, cancel))
+                .Select(s => s.Recipe)
+                .Select(r => new RecipeRow(
+                    r,
+                    Made.FirstOrDefault(m => m.Record.RecipeKey == r.Key),
+                    Facts is { Fault: null } facts && GivenUp.Of(facts, r) is not null,
+                    Of(r) is { State: JobState.Waiting or JobState.Running }
+                )),
         ];
         Chosen = Rows.FirstOrDefault(r => r.Recipe.Key == Key) ?? Rows.FirstOrDefault(r => r.IsForThis);
         if (Chosen is not { IsForThis: true } chosen)

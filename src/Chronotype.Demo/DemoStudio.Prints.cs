@@ -69,6 +69,9 @@ public sealed partial class DemoStudio
         await MarkAsync(poster, "IK", "client round 1");
         // What the client saw is not of the newest any more.
         await MakeAsync(poster, "IK", "screen-1080");
+        // The press asked for it by mail, and somebody saved what they sent beside the others, under a name of their own.
+        await StoreAsync(project, "OB", "outputs/screen", "tides-for-the-press.webp", await OutputAsync(poster));
+        await StoreAsync(project, "OB", "outputs/print", "ticket-proof.png", Leaflet.PlacedPictures.Still("#e9c59a", "#c56b4d"));
         await Step(now.AddHours(-3.2), night = night with { Glow = true, Gulls = 3 }, "Gulls, and the moon glows");
         foreach (
             var (minutes, scene) in new[]
@@ -112,7 +115,11 @@ public sealed partial class DemoStudio
                     await KeepAsync(piece, "OB", $"{subject}.svg", svg, steps[i].Note);
             }
             if (subject.EndsWith("high water", StringComparison.Ordinal))
+            {
                 await MarkAsync(piece, "OB", "cut by the sign maker");
+                await MakeAsync(piece, "OB", "cut-hpgl");
+                await MasterAsync(piece, "OB");
+            }
             day++;
         }
     }

@@ -1,3 +1,5 @@
+using Chronotype.Content;
+using Chronotype.Core.Outputs;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
@@ -36,6 +38,36 @@ public sealed partial class DemoStudio(DataFolder data, DateTimeOffset now)
             await services.GetRequiredService<JobRunner>().StartAsync(default);
             await MakePeopleAsync();
             var tides = await ProjectAsync("TIDES", "Moonpull, an exhibition about tides", "print", Days(-12, 9, 0));
+            await RecipeAsync(
+                "IK",
+                null,
+                new Recipe("mail", "For mails, 1200 px")
+                {
+                    Picture = new(PictureFile.Jpeg)
+                    {
+                        Size = new(1200, 1200, "px"),
+                        Colour = PictureColour.Srgb,
+                        Quality = 82,
+                        Sharpen = 0.5,
+                    },
+                }
+            );
+            await RecipeAsync(
+                "OB",
+                tides,
+                new Recipe("harrow-a2", "A2 for Harrow & Lane")
+                {
+                    Picture = new(PictureFile.Pdf)
+                    {
+                        Size = new(420, 594, "mm", 300),
+                        Fit = PictureFit.Fill,
+                        Bleed = 3,
+                        Marks = true,
+                        Background = "#ffffff",
+                        Colour = PictureColour.Srgb,
+                    },
+                }
+            );
             await MakeOriginalsAsync(tides);
             await MakeIconsAsync(tides);
             await MakeTextsAsync(tides);
@@ -124,6 +156,34 @@ public sealed partial class DemoStudio(DataFolder data, DateTimeOffset now)
         (await In(s => s.GetRequiredService<MakeOutputs>().AskAsync(By(hand), piece, version, recipe))).Expect();
         await services.GetRequiredService<JobRunner>().IdleAsync();
     }
+
+    // The newest output of a piece, byte for byte.
+    private async Task<byte[]> OutputAsync(Guid piece)
+    {
+        var hash = await In(s =>
+            s.GetRequiredService<StudioDb>()
+                .Outputs.Where(o => o.PieceId == piece)
+                .OrderByDescending(o => o.At)
+                .Select(o => o.Hash)
+                .FirstAsync()
+        );
+        await using var content = services.GetRequiredService<IContentStore>().OpenRead(hash);
+        using var bytes = new MemoryStream();
+        await content.CopyToAsync(bytes);
+        return bytes.ToArray();
+    }
+
+    private async Task MasterAsync(Guid piece, string hand)
+    {
+        await services.GetRequiredService<JobRunner>().IdleAsync();
+        var number = await In(s =>
+            s.GetRequiredService<StudioDb>().Saves.Where(v => v.PieceId == piece && v.Number != null).MaxAsync(v => v.Number!.Value)
+        );
+        (await In(s => s.GetRequiredService<MarkMaster>().DoAsync(By(hand), piece, new VersionNumber(number)))).Expect();
+    }
+
+    private async Task RecipeAsync(string hand, Project? project, Recipe recipe) =>
+        (await In(s => s.GetRequiredService<RecipeBook>().SetAsync(By(hand), project?.Id, recipe))).Expect();
 
     private async Task MarkAsync(Guid piece, string hand, string reason) =>
         (await In(s => s.GetRequiredService<MarkMilestone>().DoAsync(By(hand), piece, null, reason))).Expect();

@@ -1,3 +1,5 @@
+using Chronotype.Core.Content;
+using Chronotype.Core.Outputs;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
@@ -13,6 +15,9 @@ public sealed record ShownOutput(Output Record, TreeEntry Entry, long Size, Vers
 {
     /// <summary>It came, and was matched; it was not made here.</summary>
     public bool IsReceived => Record.Recipe.Length == 0;
+
+    /// <summary>Why it was taken to be of its version; null where it was made here, or a person said so.</summary>
+    public MatchReasons? Reasons => Record.Reasons is { } json ? RecordJson.Read<MatchReasons>(json) : null;
 
     /// <summary>Its version is not the newest any more.</summary>
     public bool IsStale => Number != Newest;

@@ -1,5 +1,7 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.Outputs;
+using Chronotype.Core.Versions;
+using Chronotype.Studio.Outputs;
 
 namespace Chronotype.Web.Words;
 
@@ -61,6 +63,34 @@ public static class OutputWords
     /// <summary>The format that a recipe makes.</summary>
     public static string FormatOf(Recipe recipe) =>
         recipe.IsPacked ? "packed" : FormatNotes.Ours.FirstOrDefault(n => n.Ending == recipe.Extension)?.Name ?? recipe.Extension;
+
+    /// <summary>What came of asking for several.</summary>
+    public static string Of(AskedOutputs asked) =>
+        asked.Making == 0
+            ? $"{DisplayText.Count(asked.Already, "is", "are")} there already; nothing is made again."
+            : $"{DisplayText.Count(asked.Making, "output is", "outputs are")} being made."
+                + (asked.Already > 0 ? $" {DisplayText.Count(asked.Already, "was", "were")} there already." : "");
+
+    /// <summary>Why a file that came may be of a version.</summary>
+    public static string Of(MatchReasons reasons, VersionNumber number)
+    {
+        string?[] why =
+        [
+            reasons.Name switch
+            {
+                NameEvidence.Version => $"its name says {number}",
+                NameEvidence.Piece => "its name says the piece",
+                NameEvidence.Other => "its name says another",
+                _ => null,
+            },
+            reasons.Alike is { } alike ? $"alike by {alike * 100:0} %" : null,
+            reasons.At > 0.5 ? $"from {DisplayText.Clock(reasons.At)} on" : null,
+            reasons.Hours < -0.1 ? "kept after it came"
+            : reasons.WasNewest ? "the newest when it came"
+            : null,
+        ];
+        return string.Join(", ", why.Where(w => w is not null));
+    }
 
     /// <summary>What a recipe makes something of, where it makes nothing of what is looked at.</summary>
     public static string OnlyFor(Recipe recipe) =>

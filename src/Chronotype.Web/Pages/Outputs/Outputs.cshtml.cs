@@ -1,15 +1,20 @@
+using Chronotype.Content;
 using Chronotype.Core.Content;
+using Chronotype.Core.Drawings;
 using Chronotype.Core.Naming;
 using Chronotype.Core.Outputs;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio;
+using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Outputs;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
+using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
@@ -22,7 +27,14 @@ namespace Chronotype.Web.Pages.Outputs;
 public sealed record RecipeRow(Recipe Recipe, ShownOutput? Latest, bool IsForThis, bool IsUnderWay);
 
 /// <summary>What can be made of a version, what that gives up, and what was made of the piece.</summary>
-public sealed class OutputsModel(StudioDb db, FindPiece findPiece, MakeOutputs makeOutputs, JobQueue queue) : PageModel
+public sealed class OutputsModel(
+    StudioDb db,
+    FindPiece findPiece,
+    MakeOutputs makeOutputs,
+    JobQueue queue,
+    IContentStore store,
+    StudioClock clock
+) : PageModel
 {
     // A small picture is there before anybody has looked up.
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(2.5);
@@ -66,6 +78,17 @@ public sealed class OutputsModel(StudioDb db, FindPiece findPiece, MakeOutputs m
     /// <summary>The output that the chosen recipe made of this very version; null for none.</summary>
     public ShownOutput? Already => Made.FirstOrDefault(m => m.Record.RecipeKey == Chosen?.Recipe.Key && m.Record.Source == Save?.MainHash);
 
+    /// <summary>The job that makes the chosen output; null where none does.</summary>
+    public Job? Work { get; private set; }
+
+    public DateTimeOffset Now => clock.Now;
+
+    /// <summary>How many outputs of the piece can be made anew, since their versions are not the newest.</summary>
+    public int Stale { get; private set; }
+
+    /// <summary>The way of a cutting machine over the output that was made; null for any other output.</summary>
+    public CutPath? Cut { get; private set; }
+
     public bool IsUnderWay => Rows.Any(r => r.IsUnderWay);
 
     public async Task<IActionResult> OnGetAsync(string project, string piece, CancellationToken cancel)
@@ -102,6 +125,56 @@ public sealed class OutputsModel(StudioDb db, FindPiece findPiece, MakeOutputs m
         return Redirect(Places.OfOutputs(found.Project.Code, found.CurrentName, number, recipe));
     }
 
+    /// <summary>Makes what is chosen of several versions by several recipes.</summary>
+    public async Task<IActionResult> OnPostSeveralAsync(
+        string project,
+        string piece,
+        int[] numbers,
+        string[] recipes,
+        CancellationToken cancel
+    )
+    {
+        if (await findPiece.DoAsync(project, piece, cancel) is not { } found)
+            return NotFound();
+        var saves = await db
+            .Saves.Where(s => s.PieceId == found.Id && s.Line.IsCurrent && numbers.Contains(s.Number ?? -1))
+            .OrderByDescending(s => s.Number)
+            .Select(s => s.Id)
+            .ToListAsync(cancel);
+        var asked = saves.SelectMany(s => recipes.Select(r => (found.Id, s, r))).ToList();
+        if (asked.Count == 0)
+            Notice.Put(TempData, new Notice(NoticeKind.Bad, "Choose a version and a recipe at least. Nothing was made."));
+        else
+            Say(await makeOutputs.AskAsync(User.Actor(), asked, cancel));
+        return Redirect(Places.OfOutputs(found.Project.Code, found.CurrentName, Number, Key));
+    }
+
+    /// <summary>Makes all outputs of the piece anew that are not of the newest version.</summary>
+    public async Task<IActionResult> OnPostAnewAsync(string project, string piece, CancellationToken cancel)
+    {
+        if (await findPiece.DoAsync(project, piece, cancel) is not { } found)
+            return NotFound();
+        Say(await makeOutputs.AskAnewAsync(User.Actor(), found.ProjectId, found.Id, cancel));
+        return Redirect(Places.OfOutputs(found.Project.Code, found.CurrentName));
+    }
+
+    private void Say(Outcome<AskedOutputs> outcome) =>
+        Notice.Put(TempData, outcome.Done ? Notice.Done(OutputWords.Of(outcome.Result)) : Notice.About(outcome.Refusal));
+
+    // A stand-in reads what was made here back, as a machine would.
+    private async Task<CutPath?> FollowAsync(ContentHash file, CancellationToken cancel)
+    {
+        using var reader = new StreamReader(store.OpenRead(file));
+        try
+        {
+            return new CuttingMachine().Follow(await reader.ReadToEndAsync(cancel));
+        }
+        catch (Exception e) when (e is FormatException or IOException)
+        {
+            return null;
+        }
+    }
+
     private async Task LoadAsync(CancellationToken cancel)
     {
         var kept = db.Saves.AsNoTracking().Where(s => s.PieceId == Record.Id && s.Number != null && s.Line.IsCurrent);
@@ -134,15 +207,21 @@ public sealed class OutputsModel(StudioDb db, FindPiece findPiece, MakeOutputs m
                     Of(r) is { State: JobState.Waiting or JobState.Running }
                 )),
         ];
+        Stale = (await PieceOutputs.StaleAsync(db, Record.ProjectId, Record.Id, cancel)).Count(s =>
+            !s.Output.IsReceived && Rows.Any(r => r.Recipe.Key == s.Output.Record.RecipeKey && !r.IsUnderWay)
+        );
         Chosen = Rows.FirstOrDefault(r => r.Recipe.Key == Key) ?? Rows.FirstOrDefault(r => r.IsForThis);
         if (Chosen is not { IsForThis: true } chosen)
             return;
-        StudioFormats = await Studio.Formats.StudioFormats.OfAsync(db, cancel);
+        StudioFormats = await Chronotype.Studio.Formats.StudioFormats.OfAsync(db, cancel);
         Losses = GivenUp.Of(Facts!, chosen.Recipe)!;
         Frame = MakeOutputs.FrameOf(Facts!, chosen.Recipe);
         var hand = await db.Users.Where(u => u.Id == Save.KeptById).Select(u => u.Initials).FirstOrDefaultAsync(cancel) ?? "";
         Name = makeOutputs.NameOf(Record, Save, hand, Facts!, chosen.Recipe);
         Folder = await MakeOutputs.FolderAsync(db, Record.ProjectId, chosen.Recipe, cancel);
+        Work = Of(chosen.Recipe) is { State: JobState.Waiting or JobState.Running } work ? work : null;
+        if (chosen.Recipe.Drawing is { File: not DrawingFile.Svg } && Already is { Size: < CutFile.MaxLength } cut)
+            Cut = await FollowAsync(cut.Record.Hash, cancel);
         Fault =
             Already is null && Of(chosen.Recipe) is { State: JobState.Done, Result: { } result }
                 ? RecordJson.Read<FileFault>(result)

@@ -1,11 +1,13 @@
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio;
+using Chronotype.Studio.Outputs;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.References;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Chronotype.Web.Uploads;
+using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
@@ -16,6 +18,7 @@ public sealed class ProjectModel(
     StudioDb db,
     PlaceFile placeFile,
     FindPiece findPiece,
+    MakeOutputs makeOutputs,
     IServiceScopeFactory scopes,
     Templates templates,
     StudioClock clock
@@ -67,6 +70,12 @@ public sealed class ProjectModel(
     public IReadOnlyList<PieceCard> Cards { get; private set; } = [];
     public ProjectHead Head { get; private set; } = null!;
     public HealthReport Health { get; private set; } = null!;
+
+    /// <summary>The outputs that are not of the newest versions any more.</summary>
+    public IReadOnlyList<StaleOutput> Stale { get; private set; } = [];
+
+    /// <summary>The outputs that came, and whose version is not known.</summary>
+    public IReadOnlyList<WaitingOutput> Waiting { get; private set; } = [];
     public IReadOnlyList<AskedSlot> Asked { get; private set; } = [];
     public DateTimeOffset Now { get; private set; }
     public Notice? Notice { get; private set; }
@@ -94,8 +103,23 @@ public sealed class ProjectModel(
         if (StartId is { } start)
             Start = await templates.FindAsync(start, cancel);
         Templates = await templates.AllAsync(record.Id, cancel);
+        Stale = await PieceOutputs.StaleAsync(db, record.Id, null, cancel);
+        Waiting = await MatchOutputs.WaitingAsync(db, record.Id, cancel);
         Health = await looked;
         return Page();
+    }
+
+    /// <summary>Makes all outputs that are not of the newest versions anew.</summary>
+    public async Task<IActionResult> OnPostOutputsAnewAsync(string project, CancellationToken cancel)
+    {
+        if (await FindAsync(project, cancel) is not { } record)
+            return NotFound();
+        var outcome = await makeOutputs.AskAnewAsync(User.Actor(), record.Id, null, cancel);
+        Notice.Put(
+            TempData,
+            outcome.Done ? Notice.Done($"{OutputWords.Of(outcome.Result)} The old ones stay beside them.") : Notice.About(outcome.Refusal)
+        );
+        return Redirect(Places.Of(record));
     }
 
     // On records of its own, beside the pieces: of a large project each takes as long as the other.

@@ -40,6 +40,12 @@ public sealed record FilePanel(
     /// <summary>Of what it was made, and how; null for what was not made here.</summary>
     public ShownOutput? Made { get; init; }
 
+    /// <summary>It stands among the outputs, and was not made here.</summary>
+    public bool IsReceivedOutput => Entry is { Role: FolderRole.Outputs, Kind: EntryKind.OwnFile } && Made is null or { IsReceived: true };
+
+    /// <summary>The versions that an output that came may be of, the likeliest first.</summary>
+    public IReadOnlyList<ShownMatch> Matches { get; init; } = [];
+
     /// <summary>The piece whose file it goes with, or that it was made of; null for any other.</summary>
     public string? Piece { get; init; }
 
@@ -64,6 +70,9 @@ public sealed record FilePanel(
                 $"It is named, moved, kept and handed off with that piece’s file. This content since {DisplayText.Moment(Now.At, now)}, "
                     + $"{Now.By}.",
             (FolderRole.Originals, _) => $"An original, as received {DisplayText.Moment(Now.At, now)}, {Now.By}. It is never changed.",
+            (FolderRole.Outputs, _) when Made is { IsReceived: true } came =>
+                $"An output of {came.Number}, made elsewhere, here since {DisplayText.Moment(Now.At, now)}, {Now.By}."
+                    + (came.IsStale ? $" {came.Newest} is the newest by now." : ""),
             (FolderRole.Outputs, _) when Made is { } made =>
                 $"An output, made from {made.Number} {DisplayText.Moment(Now.At, now)}, {Now.By}."
                     + (made.IsStale ? $" {made.Newest} is the newest by now." : ""),
@@ -99,6 +108,7 @@ public sealed record FilePanel(
             return null;
         var piece = await db.Outputs.Where(o => o.EntryId == id).Select(o => (Guid?)o.PieceId).FirstOrDefaultAsync(cancel);
         var made = piece is { } of ? (await PieceOutputs.OfAsync(db, of, cancel)).FirstOrDefault(o => o.Record.EntryId == id) : null;
+        var isReceived = entry is { Role: FolderRole.Outputs, Kind: EntryKind.OwnFile } && made is null or { IsReceived: true };
         var madeOf = made?.Record.PieceId ?? entry.PieceId;
         var users = await whoUses.OfAsync(entry, cancel);
         var hands = await db.Users.ToDictionaryAsync(u => u.Id, u => u.Initials, cancel);
@@ -132,6 +142,7 @@ public sealed record FilePanel(
         )
         {
             Made = made,
+            Matches = isReceived ? await MatchOutputs.RankAsync(db, id, cancel) : [],
             Piece = await db.Pieces.Where(p => p.Id == madeOf).Select(p => p.CurrentName).FirstOrDefaultAsync(cancel),
         };
     }

@@ -4,6 +4,7 @@ using Chronotype.Storage.Entities;
 using Chronotype.Studio;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Grace;
+using Chronotype.Studio.Outputs;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.References;
 using Chronotype.Studio.Tree;
@@ -23,6 +24,7 @@ public sealed class TreeModel(
     FindPiece findPiece,
     WhoUses whoUses,
     TendTree tendTree,
+    MatchOutputs matchOutputs,
     TendFiles tendFiles,
     MoveAndRelink moveAndRelink,
     FolderList folderList,
@@ -177,6 +179,38 @@ public sealed class TreeModel(
                     return (Notice.About(outcome.Refusal), folder);
                 var what = paths.Count == 1 ? $"{paths[0].Path.Name} stands" : $"{paths.Count} stand";
                 return (Moved(record, $"{what} in {(target is null ? "the project’s top" : $"{target}/")} now.", outcome.Result), folder);
+            },
+            cancel
+        );
+
+    /// <summary>Says of which version a file among the outputs is.</summary>
+    public Task<IActionResult> OnPostMatchAsync(string project, string? folder, Guid file, Guid save, CancellationToken cancel) =>
+        DoAsync(
+            project,
+            async _ =>
+            {
+                var outcome = await matchOutputs.SayAsync(User.Actor(), file, save, cancel);
+                var number = await db.Saves.Where(s => s.Id == save).Select(s => s.Number).FirstOrDefaultAsync(cancel);
+                return (
+                    outcome.Done ? Notice.Done($"It is an output of {DisplayText.Version(number ?? 0)}.") : Notice.About(outcome.Refusal),
+                    folder
+                );
+            },
+            cancel
+        );
+
+    public Task<IActionResult> OnPostOfNoneAsync(string project, string? folder, Guid file, CancellationToken cancel) =>
+        DoAsync(
+            project,
+            async _ =>
+            {
+                var outcome = await matchOutputs.OfNoneAsync(User.Actor(), file, cancel);
+                return (
+                    outcome.Done
+                        ? Notice.Done($"{outcome.Result.Path.Name} is of no version here. It stays where it is.")
+                        : Notice.About(outcome.Refusal),
+                    folder
+                );
             },
             cancel
         );

@@ -110,6 +110,7 @@ public static class StudioServices
                 typeof(MakeOutputs),
                 typeof(RecipeBook),
                 typeof(MatchOutputs),
+                typeof(MendSpec),
                 typeof(TendTree),
             }
         )
@@ -167,6 +168,7 @@ public static class StudioServices
         Add<KeepBySetting>(JobKind.KeepBySetting);
         Add<MakeOutputs>(JobKind.MakeOutput);
         Add<MatchOutputs>(JobKind.MatchOutput);
+        Add<MendSpec>(JobKind.MendSpec);
         Add<StorageReports>(JobKind.CountStorage);
         services.AddSingleton<VerifyStore>();
         services.AddSingleton<CompactStore>();

@@ -48,6 +48,9 @@ public enum JobKind
 
     /// <summary>Finds the version that a copy for use was made from elsewhere. Subject: the file in the tree.</summary>
     MatchOutput,
+
+    /// <summary>Converts a file to what its project's files must be. Subject: the file in the tree.</summary>
+    MendSpec,
 }
 
 public enum JobState

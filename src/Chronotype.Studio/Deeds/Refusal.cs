@@ -273,6 +273,9 @@ public abstract record Refusal
     /// <summary>All outputs are of the newest versions.</summary>
     public sealed record NothingStale : Refusal;
 
+    /// <summary>No file that was asked for can be converted here to what it should be.</summary>
+    public sealed record NothingToMend : Refusal;
+
     public sealed record NoSuchProfile(string Name) : Refusal;
 
     /// <summary>What was handed in is no colour profile that outputs can be made for.</summary>

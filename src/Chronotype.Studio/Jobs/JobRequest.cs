@@ -40,6 +40,9 @@ public sealed record JobRequest(JobKind Kind, string Subject, string Lane, JobPr
     /// <param name="entry">A file among the outputs.</param>
     public static JobRequest Match(Guid entry) => new(JobKind.MatchOutput, entry.ToString(), Of(entry));
 
+    /// <param name="entry">A file that is off the spec.</param>
+    public static JobRequest Mend(Guid entry) => new(JobKind.MendSpec, entry.ToString(), Of(entry));
+
     /// <param name="before">The identity of the earlier save.</param>
     /// <param name="after">The identity of the later save.</param>
     public static JobRequest Compare(ContentHash before, ContentHash after, Guid piece, JobPriority priority = JobPriority.Follows) =>

@@ -36,6 +36,7 @@ public sealed class JobRunner(
         JobKind.PrepareSound,
         JobKind.MakeOutput,
         JobKind.MatchOutput,
+        JobKind.MendSpec,
     ];
     private static readonly JobKind[] StoreKinds =
     [

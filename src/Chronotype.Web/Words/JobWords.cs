@@ -17,6 +17,7 @@ public static class JobWords
             JobKind.PrepareSound => "Preparing a sound to be shown and played",
             JobKind.MakeOutput => "Making an output",
             JobKind.MatchOutput => "Finding the version that an output is of",
+            JobKind.MendSpec => "Converting a file to the spec",
             JobKind.KeepBySetting => "Keeping by the piece’s setting",
             JobKind.VerifyStore => "Verifying",
             JobKind.VerifySample => "Verifying a sample",

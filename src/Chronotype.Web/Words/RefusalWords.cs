@@ -93,6 +93,8 @@ public static class RefusalWords
             Refusal.OnlyFromVersions => "An output belongs to a kept version. Keep this save first; then make the output from that.",
             Refusal.RecipeFaults r => string.Join(" ", r.Faults.Select(f => f.Message)),
             Refusal.NothingStale => "All outputs are of the newest versions already.",
+            Refusal.NothingToMend =>
+                "None of these can be converted here any more: they are as they should be, or only their programs can. Nothing was changed.",
             Refusal.NoSuchProfile r => $"The colour profile {r.Name} is not here. Hand it in, or choose another.",
             Refusal.NoProfile r =>
                 $"{r.Name} is no colour profile that outputs can be made for: an ICC file of a screen, a printer or a space, in "

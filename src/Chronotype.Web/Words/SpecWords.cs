@@ -1,6 +1,7 @@
 using System.Globalization;
 using Chronotype.Core.Content;
 using Chronotype.Core.Structure;
+using Chronotype.Studio.Outputs;
 using Chronotype.Studio.Projects;
 
 namespace Chronotype.Web.Words;
@@ -24,6 +25,47 @@ public static class SpecWords
         };
 
     /// <summary>What a file that is off is: "44.1 kHz, mono".</summary>
+    /// <summary>What a file becomes that is converted to what it should be.</summary>
+    public static string Mended(Mendable file)
+    {
+        var told = file.Recipe switch
+        {
+            { Sound: { } s } => new[]
+            {
+                s.SampleRate is { } rate ? $"{rate / 1000.0:0.###} kHz" : null,
+                s.Bits != file.File.Measures.Bits ? $"{s.Bits} bit" : null,
+                s.Channels switch
+                {
+                    1 => "mono",
+                    2 => "stereo",
+                    _ => null,
+                },
+            },
+            { Picture: { } p } =>
+            [
+                p.Size is { } size && (size.Width, size.Height) != (file.File.Measures.Width, file.File.Measures.Height)
+                    ? $"{size.Width} × {size.Height} px"
+                    : null,
+                p.Size?.Resolution is { } dense && file.File.Points.Contains(SpecPoint.Resolution)
+                    ? $"{dense:0} dpi, the same pixels"
+                    : null,
+                p.Colour switch
+                {
+                    Core.Outputs.PictureColour.Srgb => "sRGB",
+                    Core.Outputs.PictureColour.Grey => "greys",
+                    _ => null,
+                },
+                file.File.Points.Contains(SpecPoint.Depth) ? $"{p.Depth} bit" : null,
+            ],
+            _ => [],
+        };
+        var into =
+            file.File.Piece is not null ? "a new loose save"
+            : file.IsOriginal ? "a copy among the assets"
+            : "new content";
+        return $"{string.Join(", ", told.Where(t => t is not null))}; {into}";
+    }
+
     public static string Is(OffSpec off) => Is(off.Measures, off.Points);
 
     public static string Is(FileMeasures file, IEnumerable<SpecPoint> points) => string.Join(", ", points.Select(p => Is(file, p)));

@@ -1,6 +1,7 @@
 using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio.Outputs;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
 using Chronotype.Web.Pages.Projects;
@@ -17,10 +18,14 @@ namespace Chronotype.Web.Pages.Spec;
 /// <param name="Spec">Null where what is typed is none.</param>
 /// <param name="Fault">What of it cannot be; null where all can.</param>
 /// <param name="IsSet">It is the project's own already.</param>
-public sealed record SpecResult(Project Project, ProjectSpec? Spec, string? Fault, SpecReport Report, bool IsSet);
+public sealed record SpecResult(Project Project, ProjectSpec? Spec, string? Fault, SpecReport Report, bool IsSet)
+{
+    /// <summary>What can be converted here to what it should be.</summary>
+    public IReadOnlyList<Mendable> Mendable { get; init; } = [];
+}
 
 /// <summary>What a project's files must be, and which are not.</summary>
-public sealed class SpecModel(StudioDb db, FindPiece findPiece, SpecFaults specFaults, SetSpec setSpec) : PageModel
+public sealed class SpecModel(StudioDb db, FindPiece findPiece, SpecFaults specFaults, SetSpec setSpec, MendSpec mendSpec) : PageModel
 {
     [BindProperty(SupportsGet = true)]
     public SpecForm Form { get; set; } = new();
@@ -83,6 +88,21 @@ public sealed class SpecModel(StudioDb db, FindPiece findPiece, SpecFaults specF
         return Page();
     }
 
+    /// <summary>Converts the files that are chosen to what they should be.</summary>
+    public async Task<IActionResult> OnPostMendAsync(string project, Guid[] entries, CancellationToken cancel)
+    {
+        if (await FindAsync(project, cancel) is not { } record)
+            return NotFound();
+        var outcome = await mendSpec.AskAsync(User.Actor(), record.Id, entries, cancel);
+        Notice.Put(
+            TempData,
+            outcome.Done
+                ? Notice.Done($"{DisplayText.Count(outcome.Result.Count, "file is", "files are")} being converted. What was there stays.")
+                : Notice.About(outcome.Refusal)
+        );
+        return Redirect(Places.OfSpec(record.Code));
+    }
+
     private async Task LoadAsync(Project record, CancellationToken cancel)
     {
         Head = await ProjectHead.LoadAsync(db, record, null, cancel);
@@ -98,7 +118,10 @@ public sealed class SpecModel(StudioDb db, FindPiece findPiece, SpecFaults specF
             fault is { } point ? FaultOf(point) : null,
             spec is null ? new SpecReport([], 0) : await specFaults.LookAsync(record.Id, spec, cancel),
             spec == PlanStore.SpecOf(record)
-        );
+        )
+        {
+            Mendable = spec is not null && spec == PlanStore.SpecOf(record) ? await MendSpec.OfAsync(db, record.Id, cancel) : [],
+        };
     }
 
     private static string FaultOf(SpecPoint point) =>

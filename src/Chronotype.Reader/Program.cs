@@ -94,7 +94,16 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
         case ReaderJobKind.PutOut:
             return Written("put-out", output => FilePacker.PutOut(sources[0], job.Placed, output));
         case ReaderJobKind.Carry:
-            return Written("carried", output => CarriedParts.Keep(sources[0], job.Carried.ToHashSet(), output));
+            return Written(
+                "carried",
+                output =>
+                {
+                    if (job.Cut is { } cut)
+                        PartCutter.Cut(sources[0], cut, output);
+                    else
+                        CarriedParts.Keep(sources[0], job.Carried.ToHashSet(), output);
+                }
+            );
         case ReaderJobKind.Liken:
             return (new ReaderAnswer { Likeness = LikenessReader.Read(sources[0]) }, []);
         case ReaderJobKind.Bare:

@@ -338,4 +338,66 @@ public sealed class MoreOutputTests : IDisposable
         Assert.DoesNotContain("gull", text);
         Assert.Contains("rect", text);
     }
+
+    private static byte[] Cut(byte[] content, PartCut cut)
+    {
+        using var output = new MemoryStream();
+        Rewriting.PartCutter.Cut(new MemoryStream(content), cut, output);
+        return output.ToArray();
+    }
+
+    [Fact]
+    public void A_region_is_cut_out_in_the_form_that_it_has()
+    {
+        var region = new PartCut(new PictureRegion(20, 10, 40, 30), null);
+        var layered = Samples.OpenRaster(
+            100,
+            60,
+            new Samples.OraLayer("Moon", 10, 10, Red: 250, X: 25, Y: 12),
+            new Samples.OraLayer("Sky", 100, 60, Red: 10)
+        );
+        var facts = FormatReader.Read(new MemoryStream(Cut(layered, region)));
+        Assert.Equal((FileFormat.OpenRaster, 40, 30), (facts.Format, facts.Picture!.Width, facts.Picture.Height));
+        Assert.Equal([("Moon", 5, 2), ("Sky", -20, -10)], facts.Layers.Select(l => (l.Name, l.X, l.Y)));
+        // Nothing of a layer is lost: it reaches past the canvas.
+        Assert.Equal(FormatReader.Read(new MemoryStream(layered)).Layers.Select(l => l.Pixels), facts.Layers.Select(l => l.Pixels));
+
+        using var flat = Image.Black(100, 60, bands: 3).NewFromImage([9.0, 8, 7]).Copy(interpretation: Enums.Interpretation.Srgb);
+        using var marked = flat.Insert(flat.NewFromImage([200.0, 100, 50]).Crop(0, 0, 1, 1), 20, 10);
+        using var part = Image.NewFromBuffer(Cut(marked.PngsaveBuffer(), region));
+        Assert.Equal((40, 30), (part.Width, part.Height));
+        Assert.Equal([200, 100, 50], part.Getpoint(0, 0));
+        Assert.Equal([9, 8, 7], part.Getpoint(1, 1));
+
+        var drawing = Encoding.UTF8.GetBytes(
+            "<svg xmlns='http://www.w3.org/2000/svg' width='100' height='60' viewBox='0 0 200 120'><rect id='a' x='40' y='20' width='80' height='60'/></svg>"
+        );
+        using var drawn = Image.NewFromBuffer(Cut(drawing, region));
+        Assert.Equal((40, 30), (drawn.Width, drawn.Height));
+        // The rectangle lies in the region exactly.
+        Assert.Equal(255, drawn.Getpoint(0, 0)[3]);
+        Assert.Equal(255, drawn.Getpoint(39, 29)[3]);
+        foreach (
+            var outside in (PictureRegion[])[new(100, 0, 5, 5), new(0, 0, 0, 5), new(-9, -9, 9, 9), new(int.MaxValue, 0, int.MaxValue, 1)]
+        )
+        {
+            foreach (var file in (byte[][])[layered, drawing, marked.PngsaveBuffer()])
+            {
+                var e = Assert.Throws<UnreadableFileException>(() => Cut(file, new PartCut(outside, null)));
+                Assert.Equal(FileFaultCode.OutsideOfIt, e.Fault.Code);
+            }
+        }
+    }
+
+    [Fact]
+    public void A_stretch_has_the_very_samples_that_were_there()
+    {
+        var wave = Tones(2, rate: 8_000, channels: 1, bits: 16);
+        var part = Cut(wave, new PartCut(null, new SoundStretch(0.5, 0.25)));
+        Assert.Equal(wave[^(int)(8_000 * 1.5 * 2)..][..4_000], part[^4_000..]);
+        Assert.Equal(2_000, FormatReader.Read(new MemoryStream(part)).Sound!.Frames);
+        foreach (var wrong in (SoundStretch[])[new(5, 1), new(-1, 1), new(0, 0), new(0, -2)])
+            Assert.Throws<UnreadableFileException>(() => Cut(wave, new PartCut(null, wrong)));
+        Assert.Throws<UnreadableFileException>(() => Cut(wave, new PartCut(new PictureRegion(0, 0, 5, 5), null)));
+    }
 }

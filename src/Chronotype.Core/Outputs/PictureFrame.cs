@@ -73,6 +73,8 @@ public sealed record PictureFrame(
     /// <param name="recipe">Without faults.</param>
     public static PictureFrame Of(int width, int height, double? resolution, PictureRecipe recipe)
     {
+        if (recipe.Region?.Within(width, height) is { } region && (region.Width != width || region.Height != height))
+            return Of(region.Width, region.Height, resolution, recipe with { Region = null });
         if (recipe.Size is not { } size)
             return new(width, height, width, height, 0, 0, 1, resolution, false);
         var beyond = size.Unit == "px" ? 0 : 2 * recipe.Bleed;

@@ -144,6 +144,9 @@ public sealed record PictureRecipe(PictureFile File)
     /// <summary>Null for the picture's own.</summary>
     public OutputSize? Size { get; init; }
 
+    /// <summary>What of the picture is made; null for all of it.</summary>
+    public PictureRegion? Region { get; init; }
+
     /// <summary>How the picture comes into the size.</summary>
     public PictureFit Fit { get; init; } = PictureFit.Inside;
 

@@ -147,6 +147,15 @@ public static class RecipeFile
                 json.WriteBoolean("turns", true);
             json.WriteEndObject();
         }
+        if (picture.Region is { } region)
+        {
+            json.WriteStartObject("region");
+            json.WriteNumber("x", region.X);
+            json.WriteNumber("y", region.Y);
+            json.WriteNumber("width", region.Width);
+            json.WriteNumber("height", region.Height);
+            json.WriteEndObject();
+        }
         json.WriteString("fit", KeyOf(Fits, picture.Fit));
         if (picture.Background is { } background)
             json.WriteString("background", background);
@@ -208,6 +217,7 @@ public static class RecipeFile
         place.Only(
             "file",
             "size",
+            "region",
             "fit",
             "background",
             "bleed",
@@ -223,6 +233,7 @@ public static class RecipeFile
         return new PictureRecipe(Of(place, "file", PictureFiles, null))
         {
             Size = place.Has("size") ? Size(place.Child("size")) : null,
+            Region = place.Has("region") ? Region(place.Child("region")) : null,
             Fit = Of(place, "fit", Fits, "inside"),
             Background = place.Has("background") ? place.Text("background") : null,
             Bleed = place.Number("bleed") ?? 0,
@@ -235,6 +246,14 @@ public static class RecipeFile
             Sharpen = place.Number("sharpen") ?? 0,
             KeepsMetadata = place.Flag("metadata"),
         };
+    }
+
+    private static PictureRegion? Region(JsonPlace place)
+    {
+        if (!place.IsObject("A region is an object."))
+            return null;
+        place.Only("x", "y", "width", "height");
+        return new PictureRegion(place.Int("x", 0), place.Int("y", 0), place.Int("width", 0), place.Int("height", 0));
     }
 
     private static OutputProfile? Profile(JsonPlace place)

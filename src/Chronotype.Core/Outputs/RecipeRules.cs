@@ -62,6 +62,8 @@ public static class RecipeRules
             faults.Add(new("picture.file", "PNG and WebP have no CMYK: choose TIFF, JPEG or PDF."));
         if (picture is { Depth: 16, File: PictureFile.Pdf })
             faults.Add(new("picture.depth", "A PDF is made with 8 bits a channel here."));
+        if (picture.Region is { } region && (region.Width < 1 || region.Height < 1 || region.X < 0 || region.Y < 0))
+            faults.Add(new("picture.region", "A region lies in the picture, and is one pixel wide and high at least."));
         if (picture.Bleed is not (>= 0 and <= 1_000))
             faults.Add(new("picture.bleed", "The bleed is 0 or more, in the unit of the size."));
         else if ((picture.Bleed > 0 || picture.Marks) && picture.Size is not { Unit: not "px" })

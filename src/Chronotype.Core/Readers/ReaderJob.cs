@@ -109,6 +109,9 @@ public sealed record ReaderJob
     /// <summary>For what is to be carried over, which parts, by their places in what was read.</summary>
     public IReadOnlyList<int> Carried { get; init; } = [];
 
+    /// <summary>For what is to be carried over, what is cut out; null where it is parts by their places.</summary>
+    public PartCut? Cut { get; init; }
+
     /// <summary>How often the contents are gone over, so that it can be told how much of that is done.</summary>
     public int Passes { get; init; } = 1;
 

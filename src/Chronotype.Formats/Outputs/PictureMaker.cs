@@ -102,6 +102,9 @@ internal static class PictureMaker
     )
     {
         content.Position = 0;
+        // What is drawn has no pixels that a region could be of but those of its own size.
+        if (recipe.Region is not null && format.Format is FileFormat.Svg or FileFormat.Gltf)
+            throw new UnreadableFileException(FileFaultCode.NotUnderstood);
         if (format.Format == FileFormat.Svg)
         {
             // What has no pixels of its own is drawn at the size that is made.
@@ -132,8 +135,13 @@ internal static class PictureMaker
         );
         if (Limits.TooLarge(picture.Width, picture.Height) is { } fault)
             throw new UnreadableFileException(fault);
+        if (recipe.Region is { } region)
+        {
+            var inside = region.Within(picture.Width, picture.Height) ?? throw new UnreadableFileException(FileFaultCode.OutsideOfIt);
+            picture = step(picture.Crop(inside.X, inside.Y, inside.Width, inside.Height));
+        }
         var dense = picture.Xres is > 0 and not 1 and var x && double.IsFinite(x) ? Math.Round(x * 25.4, 2) : (double?)null;
-        return (picture, PictureFrame.Of(picture.Width, picture.Height, dense, recipe));
+        return (picture, PictureFrame.Of(picture.Width, picture.Height, dense, recipe with { Region = null }));
     }
 
     private static Image Scene(Stream content, int width, int height, Func<Image, Image> step)

@@ -44,7 +44,7 @@ public static class CarriedParts
                 nodes = GltfCutter.Keep(content, [.. parts.Where(chosen.Contains).Select(i => before.Scene!.Parts[i].Index)], made);
                 break;
             case FileFormat.OpenRaster:
-                OpenRasterCutter.Without(content, before.Layers, Gone(before.Layers, chosen), made);
+                OpenRasterCutter.Without(content, Gone(before.Layers, chosen), made);
                 break;
             case FileFormat.Svg:
                 SvgCutter.Without(content, Gone(before.Layers, chosen).Select(i => before.Layers[i].Source).ToHashSet(), made);

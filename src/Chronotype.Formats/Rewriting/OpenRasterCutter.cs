@@ -13,13 +13,19 @@ internal static class OpenRasterCutter
     // The OpenRaster specification, "Thumbnail image": at most so many pixels wide and high.
     private const int Thumbnail = 256;
 
-    /// <param name="layers">The layers, as they were read.</param>
-    /// <param name="gone">The places in that list of those that go.</param>
-    public static void Without(Stream content, IReadOnlyList<LayerFacts> layers, IReadOnlySet<int> gone, Stream output)
+    /// <param name="gone">The places of those that go, in the list of layers as it was read.</param>
+    public static void Without(Stream content, IReadOnlySet<int> gone, Stream output)
     {
         using var file = new OpenRasterFile(content);
-        var stack = file.StackWithout(gone);
-        var kept = layers.Where((l, i) => l.Kind == LayerKind.Pixels && !gone.Contains(i)).Select(l => l.Source).ToHashSet();
+        Write(file, file.StackWithout(gone), file.Width, file.Height, output);
+    }
+
+    /// <summary>Writes a picture of a stack, with the pixels of the layers that are in it.</summary>
+    /// <param name="width">Of the canvas.</param>
+    /// <param name="height">As <paramref name="width"/>.</param>
+    public static void Write(OpenRasterFile file, XDocument stack, int width, int height, Stream output)
+    {
+        var kept = stack.Descendants("layer").Select(l => (string?)l.Attribute("src")).OfType<string>().ToHashSet();
         using var zip = new ZipArchive(output, ZipArchiveMode.Create, leaveOpen: true);
         // "File layout": the mimetype first, as it is.
         using (var type = zip.CreateEntry("mimetype", CompressionLevel.NoCompression).Open())
@@ -35,7 +41,7 @@ internal static class OpenRasterCutter
         }
         Pictures.Guard(() =>
         {
-            using var merged = Merge(file, stack.Root!.Element("stack")!, file.Width, file.Height);
+            using var merged = Merge(file, stack.Root!.Element("stack")!, width, height);
             using var set = TemporaryFile.Open();
             merged.PngsaveStream(set);
             set.Position = 0;
@@ -116,7 +122,7 @@ internal static class OpenRasterCutter
             _ => Enums.BlendMode.Over,
         };
 
-    private static int Whole(XElement element, string name) =>
+    internal static int Whole(XElement element, string name) =>
         int.TryParse((string?)element.Attribute(name), NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n)
             ? Math.Clamp(n, -10_000_000, 10_000_000)
             : 0;

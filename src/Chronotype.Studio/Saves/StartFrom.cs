@@ -1,4 +1,5 @@
 using Chronotype.Content;
+using Chronotype.Core.Outputs;
 using Chronotype.Core.Readers;
 using Chronotype.Core.Structure;
 using Chronotype.Storage;
@@ -36,6 +37,7 @@ public sealed class StartFrom(
 
     /// <summary>As <see cref="SaveAsync"/>, with some parts of the save alone: layers of a picture, tracks of a timeline.</summary>
     /// <param name="parts">By their places in what was read.</param>
+    /// <param name="cut">A region or a stretch instead; null for the parts.</param>
     /// <exception cref="IOException">As for <see cref="Rewriting.MakeAsync"/>.</exception>
     public async Task<Outcome<Piece>> PartsAsync(
         Actor actor,
@@ -43,6 +45,7 @@ public sealed class StartFrom(
         IReadOnlyDictionary<string, string> slots,
         Guid saveId,
         IReadOnlyList<int> parts,
+        PartCut? cut = null,
         CancellationToken cancel = default
     )
     {
@@ -57,7 +60,12 @@ public sealed class StartFrom(
         if (save.Files.Count > 1)
             return new Refusal.NotParted(save.Piece.CurrentName);
         var (made, _) = await rewriting.MakeAsync(
-            new ReaderJob { Kind = ReaderJobKind.Carry, Carried = parts },
+            new ReaderJob
+            {
+                Kind = ReaderJobKind.Carry,
+                Carried = parts,
+                Cut = cut,
+            },
             () => [store.OpenRead(save.MainHash)],
             cancel
         );

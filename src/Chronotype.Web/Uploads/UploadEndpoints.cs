@@ -1,3 +1,5 @@
+using System.Globalization;
+using Chronotype.Core.Outputs;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
@@ -73,9 +75,9 @@ public sealed class UploadEndpoints(
             // Nothing said, or nothing that is a list of places: all of it.
             var parts = upload.Field("parts").Split(',').Select(p => int.TryParse(p, out var n) ? n : -1).Where(n => n >= 0).ToList();
             var begun =
-                parts.Count > 0
-                    ? await startFrom.PartsAsync(actor, project.Id, slots, save, parts, cancel)
-                    : await startFrom.SaveAsync(actor, project.Id, slots, save, cancel);
+                Cut(upload) is { } cut ? await startFrom.PartsAsync(actor, project.Id, slots, save, [], cut, cancel)
+                : parts.Count > 0 ? await startFrom.PartsAsync(actor, project.Id, slots, save, parts, null, cancel)
+                : await startFrom.SaveAsync(actor, project.Id, slots, save, cancel);
             if (!begun.Done)
                 return UploadAnswer.Refused(begun.Refusal);
             door.Say(context, Notice.Done("The piece begins with a copy of that version, and remembers where it came from."));
@@ -252,6 +254,21 @@ public sealed class UploadEndpoints(
             Give: save.Id,
             GiveTo: best.CurrentName
         );
+    }
+
+    // A region, in pixels, or a stretch, in seconds; null where neither is typed.
+    private static PartCut? Cut(MultipartUpload upload)
+    {
+        double? Number(string field) =>
+            upload.Field(field).Trim() is not { Length: > 0 } text ? null
+            : double.TryParse(text.Replace(',', '.'), CultureInfo.InvariantCulture, out var n) && double.IsFinite(n) ? n
+            : 0;
+        int Whole(string field) => (int)Math.Clamp(Number(field) ?? 0, -1e9, 1e9);
+        if (Number("cutWidth") is not null || Number("cutHeight") is not null)
+            return new PartCut(new PictureRegion(Whole("cutX"), Whole("cutY"), Whole("cutWidth"), Whole("cutHeight")), null);
+        return Number("cutFrom") is not null || Number("cutSeconds") is not null
+            ? new PartCut(null, new SoundStretch(Number("cutFrom") ?? 0, Number("cutSeconds") ?? 360_000))
+            : null;
     }
 
     private static string PiecePage(string project, Piece piece) =>

@@ -87,6 +87,12 @@ internal static partial class SvgOutline
         }
     }
 
+    /// <summary>What of the same drawing a style is drawn with, such as <c>url(#sky)</c>, by its identity.</summary>
+    public static IEnumerable<string> LocalUrls(string css) =>
+        css.Contains("url(", StringComparison.OrdinalIgnoreCase)
+            ? Url().Matches(css).Select(m => m.Groups[1].Value.Trim('"', '\'', ' ')).Where(u => u.StartsWith('#')).Select(u => u[1..])
+            : [];
+
     /// <summary>Takes out all that is drawn but one layer, whose way is the places of the elements from the top: <c>0/3/1</c>; what is only drawn from, such as patterns and styles, stays.</summary>
     /// <param name="way">As <see cref="LayerFacts.Source"/> says it.</param>
     /// <exception cref="UnreadableFileException">There is no such layer.</exception>

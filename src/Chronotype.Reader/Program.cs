@@ -104,6 +104,11 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
                         CarriedParts.Keep(sources[0], job.Carried.ToHashSet(), output);
                 }
             );
+        case ReaderJobKind.Put:
+            return Written(
+                "put",
+                output => PartPutter.Put(sources[0], sources[1], job.Carried, job.PutName, job.Cut?.Stretch, job.PutAt, output)
+            );
         case ReaderJobKind.Liken:
             return (new ReaderAnswer { Likeness = LikenessReader.Read(sources[0]) }, []);
         case ReaderJobKind.Bare:

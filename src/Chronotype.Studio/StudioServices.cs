@@ -111,6 +111,7 @@ public static class StudioServices
                 typeof(RecipeBook),
                 typeof(MatchOutputs),
                 typeof(MendSpec),
+                typeof(PutParts),
                 typeof(TendTree),
             }
         )

@@ -400,4 +400,74 @@ public sealed class MoreOutputTests : IDisposable
             Assert.Throws<UnreadableFileException>(() => Cut(wave, new PartCut(null, wrong)));
         Assert.Throws<UnreadableFileException>(() => Cut(wave, new PartCut(new PictureRegion(0, 0, 5, 5), null)));
     }
+
+    private static byte[] Put(byte[] target, byte[] source, int[] parts, SoundStretch? stretch = null, double at = 0)
+    {
+        using var output = new MemoryStream();
+        Rewriting.PartPutter.Put(new MemoryStream(target), new MemoryStream(source), parts, "TIM_moon_014.ora", stretch, at, output);
+        return output.ToArray();
+    }
+
+    [Fact]
+    public void Layers_are_put_into_a_layered_picture_and_all_that_was_there_stays()
+    {
+        var target = Samples.OpenRaster(60, 40, new Samples.OraLayer("Text", 8, 8), new Samples.OraLayer("Sky", 60, 40, Red: 10));
+        var source = Samples.OpenRaster(
+            60,
+            40,
+            new Samples.OraLayer("Gull", 5, 5, Red: 200, X: 3),
+            new Samples.OraLayer("Moon", 9, 9, Red: 250, Y: 7),
+            new Samples.OraLayer("Sea", 60, 40)
+        );
+        var facts = FormatReader.Read(new MemoryStream(Put(target, source, [0, 1])));
+        Assert.Equal(["TIM_moon_014.ora", "Gull", "Moon", "Text", "Sky"], facts.Layers.Select(l => l.Name));
+        var (before, others) = (FormatReader.Read(new MemoryStream(target)).Layers, FormatReader.Read(new MemoryStream(source)).Layers);
+        Assert.Equal(
+            [others[0].Pixels, others[1].Pixels, before[0].Pixels, before[1].Pixels],
+            facts.Layers.Where(l => l.Kind != LayerKind.Group).Select(l => l.Pixels)
+        );
+        Assert.Throws<UnreadableFileException>(() => Put(target, source, []));
+        Assert.Throws<UnreadableFileException>(() => Put(target, source, [7, -1]));
+        Assert.Throws<UnreadableFileException>(() => Put(target, Drawing("<g><path d='M0 0h9'/></g>"), [0]));
+    }
+
+    [Fact]
+    public void Elements_come_into_a_drawing_with_what_they_are_drawn_with_under_identities_of_their_own()
+    {
+        var target = Drawing("<defs><linearGradient id='sky'/></defs><g id='a' fill='url(#sky)'><rect width='5' height='5'/></g>");
+        var source = Drawing(
+            """
+            <defs><linearGradient id='sky' href='#base'/><linearGradient id='base'/><linearGradient id='unused'/></defs>
+            <g id='a'><path d='M0 0h9' fill='url(#sky)'/></g><g id='b'><rect width='3' height='3'/></g>
+            """
+        );
+        var from = FormatReader.Read(new MemoryStream(source));
+        var a = from.Layers.Select((l, i) => (l, i)).First(l => l.l.Name == "a").i;
+        var text = Encoding.UTF8.GetString(Put(target, source, [a]));
+        Assert.Contains("id=\"sky-2\"", text);
+        Assert.Contains("url(#sky-2)", text);
+        Assert.Contains("id=\"base\"", text);
+        Assert.Contains("id=\"a-2\"", text);
+        Assert.DoesNotContain("unused", text);
+        var after = FormatReader.Read(new MemoryStream(Encoding.UTF8.GetBytes(text)));
+        Assert.Null(after.Fault);
+        Assert.Equal(["TIM_moon_014.ora", "a-2", "a"], after.Layers.Select(l => l.Name));
+    }
+
+    [Fact]
+    public void A_stretch_is_put_into_a_sound_at_its_place()
+    {
+        var target = Tones(2, rate: 8_000, channels: 1, bits: 16);
+        var source = Tones(1, rate: 8_000, channels: 1, bits: 16);
+        var made = Put(target, source, [], new SoundStretch(0.25, 0.5), 1.5);
+        var (t, s, m) = (target[^32_000..], source[^16_000..], made[^40_000..]);
+        Assert.Equal(t[..24_000], m[..24_000]);
+        Assert.Equal(s[4_000..12_000], m[24_000..32_000]);
+        Assert.Equal(t[24_000..], m[32_000..]);
+        // At another rate and in stereo it is converted; what was there stays to the sample.
+        var other = Put(target, Tones(1, rate: 48_000), [], null, 2);
+        Assert.Equal(t, other[^(32_000 + 16_000)..^16_000]);
+        foreach (var (stretch, at) in ((SoundStretch?, double)[])[(null, 3), (null, -1), (new(5, 1), 0), (new(0, 0), 0), (new(-1, 1), 0)])
+            Assert.Throws<UnreadableFileException>(() => Put(target, source, [], stretch, at));
+    }
 }

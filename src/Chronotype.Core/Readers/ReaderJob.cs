@@ -51,6 +51,9 @@ public enum ReaderJobKind
     /// <summary>Make a copy for use of the first content, by a recipe; the second is its colour profile where it has one.</summary>
     Make,
 
+    /// <summary>Write the first content anew with parts of the second.</summary>
+    Put,
+
     /// <summary>Say what a picture or a sound is known by.</summary>
     Liken,
 
@@ -111,6 +114,12 @@ public sealed record ReaderJob
 
     /// <summary>For what is to be carried over, what is cut out; null where it is parts by their places.</summary>
     public PartCut? Cut { get; init; }
+
+    /// <summary>For parts that are put in, what they are of.</summary>
+    public string PutName { get; init; } = "";
+
+    /// <summary>For a stretch that is put in, at which second.</summary>
+    public double PutAt { get; init; }
 
     /// <summary>How often the contents are gone over, so that it can be told how much of that is done.</summary>
     public int Passes { get; init; } = 1;

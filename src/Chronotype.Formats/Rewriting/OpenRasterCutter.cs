@@ -17,13 +17,14 @@ internal static class OpenRasterCutter
     public static void Without(Stream content, IReadOnlySet<int> gone, Stream output)
     {
         using var file = new OpenRasterFile(content);
-        Write(file, file.StackWithout(gone), file.Width, file.Height, output);
+        Write(file.Open, file.StackWithout(gone), file.Width, file.Height, output);
     }
 
     /// <summary>Writes a picture of a stack, with the pixels of the layers that are in it.</summary>
+    /// <param name="open">Opens an entry that a layer names; null where there is none.</param>
     /// <param name="width">Of the canvas.</param>
     /// <param name="height">As <paramref name="width"/>.</param>
-    public static void Write(OpenRasterFile file, XDocument stack, int width, int height, Stream output)
+    public static void Write(Func<string, Stream?> open, XDocument stack, int width, int height, Stream output)
     {
         var kept = stack.Descendants("layer").Select(l => (string?)l.Attribute("src")).OfType<string>().ToHashSet();
         using var zip = new ZipArchive(output, ZipArchiveMode.Create, leaveOpen: true);
@@ -34,14 +35,13 @@ internal static class OpenRasterCutter
             stack.Save(written);
         foreach (var source in kept)
         {
-            using var from =
-                file.Open(source) ?? throw new UnreadableFileException(new FileFault(FileFaultCode.LayerWithoutPixels, source));
+            using var from = open(source) ?? throw new UnreadableFileException(new FileFault(FileFaultCode.LayerWithoutPixels, source));
             using var to = zip.CreateEntry(source, CompressionLevel.NoCompression).Open();
             from.CopyTo(to);
         }
         Pictures.Guard(() =>
         {
-            using var merged = Merge(file, stack.Root!.Element("stack")!, width, height);
+            using var merged = Merge(open, stack.Root!.Element("stack")!, width, height);
             using var set = TemporaryFile.Open();
             merged.PngsaveStream(set);
             set.Position = 0;
@@ -56,7 +56,7 @@ internal static class OpenRasterCutter
     }
 
     // Each group by itself, then laid over what is below it.
-    private static Image Merge(OpenRasterFile file, XElement stack, int width, int height)
+    private static Image Merge(Func<string, Stream?> open, XElement stack, int width, int height)
     {
         var canvas = Image.Black(width, height, bands: 4).Copy(interpretation: Enums.Interpretation.Srgb);
         foreach (var element in stack.Elements().Where(e => e.Name.LocalName is "stack" or "layer").Reverse())
@@ -72,7 +72,7 @@ internal static class OpenRasterCutter
                 ? Math.Clamp(o, 0, 1)
                 : 1;
             var isGroup = element.Name.LocalName == "stack";
-            using var drawn = isGroup ? Merge(file, element, width, height) : Layer(file, (string?)element.Attribute("src") ?? "");
+            using var drawn = isGroup ? Merge(open, element, width, height) : Layer(open, (string?)element.Attribute("src") ?? "");
             using var faded = opacity < 1 ? drawn * new[] { 1, 1, 1, opacity } : drawn.Copy();
             using var bytes = faded.Cast(Enums.BandFormat.Uchar);
             // Memory, since each layer is gone over once for what is below and once for what is above.
@@ -90,9 +90,9 @@ internal static class OpenRasterCutter
         return canvas;
     }
 
-    private static Image Layer(OpenRasterFile file, string source)
+    private static Image Layer(Func<string, Stream?> open, string source)
     {
-        using var entry = file.Open(source) ?? throw new UnreadableFileException(new FileFault(FileFaultCode.LayerWithoutPixels, source));
+        using var entry = open(source) ?? throw new UnreadableFileException(new FileFault(FileFaultCode.LayerWithoutPixels, source));
         using var set = PreviewMaker.Buffered(entry);
         using var image = Image.NewFromStream(set);
         var colour = image.Interpretation == Enums.Interpretation.Srgb ? image.Copy() : image.Colourspace(Enums.Interpretation.Srgb);

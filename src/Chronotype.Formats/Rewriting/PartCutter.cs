@@ -56,7 +56,7 @@ public static class PartCutter
             layer.SetAttributeValue("x", OpenRasterCutter.Whole(layer, "x") - region.X);
             layer.SetAttributeValue("y", OpenRasterCutter.Whole(layer, "y") - region.Y);
         }
-        OpenRasterCutter.Write(file, stack, region.Width, region.Height, output);
+        OpenRasterCutter.Write(file.Open, stack, region.Width, region.Height, output);
     }
 
     // The region becomes the view box (SVG 2, 8.2), in whose units all stays where it is.

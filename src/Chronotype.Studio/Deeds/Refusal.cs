@@ -276,6 +276,9 @@ public abstract record Refusal
     /// <summary>No file that was asked for can be converted here to what it should be.</summary>
     public sealed record NothingToMend : Refusal;
 
+    /// <param name="Name">The piece that the parts are of.</param>
+    public sealed record NotPut(string Name) : Refusal;
+
     public sealed record NoSuchProfile(string Name) : Refusal;
 
     /// <summary>What was handed in is no colour profile that outputs can be made for.</summary>

@@ -95,6 +95,9 @@ public static class RefusalWords
             Refusal.NothingStale => "All outputs are of the newest versions already.",
             Refusal.NothingToMend =>
                 "None of these can be converted here any more: they are as they should be, or only their programs can. Nothing was changed.",
+            Refusal.NotPut r =>
+                $"Nothing of {r.Name} could be put in: choose a part at least, of a file of the same kind, and a place that is in it. "
+                    + "Nothing was changed.",
             Refusal.NoSuchProfile r => $"The colour profile {r.Name} is not here. Hand it in, or choose another.",
             Refusal.NoProfile r =>
                 $"{r.Name} is no colour profile that outputs can be made for: an ICC file of a screen, a printer or a space, in "

@@ -13,8 +13,8 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Tests;
 
-/// <summary>Files that are off the spec, converted to what they should be.</summary>
-public class MendSpecTests
+/// <summary>Files converted to what they should be, and parts of files put elsewhere.</summary>
+public class PartTests
 {
     private static async Task<Guid> StoreAsync(StudioInUse studio, string folder, string name, byte[] content) =>
         (
@@ -106,5 +106,45 @@ public class MendSpecTests
         Assert.Null(Of(FileFormat.Wave, sound, wanted));
         Assert.Equal(24, Of(FileFormat.Flac, sound with { Bits = 24 }, wanted)!.Sound!.Bits);
         Assert.Null(Of(FileFormat.Mpeg, sound with { Bits = null }, wanted));
+    }
+
+    [Fact]
+    public async Task Parts_of_another_piece_come_in_as_a_loose_save_that_says_where_from_and_a_region_begins_a_piece()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var poster = await studio.BegunAsync();
+        var moon = await studio.PieceAsync("Moon");
+        await studio.VersionAsync(
+            moon,
+            Samples.OpenRaster(30, 20, new Samples.OraLayer("Moon", 9, 9, Red: 250, X: 12), new Samples.OraLayer("Night", 30, 20))
+        );
+        await studio.SettledAsync();
+        var source = (await studio.SavesAsync(moon))[0];
+        var put = (await studio.Do((PutParts d) => d.DoAsync(studio.Odo, poster.Id, source.Id, [0]))).Expect();
+        await studio.SettledAsync();
+        var save = (await studio.SavesAsync(poster))[^1];
+        Assert.Equal((put.Save.Id, null, $"With parts of {source.ExactName}"), (save.Id, save.Number, save.Note));
+        Assert.Equal([source.ExactName!, "Moon", "Beginning", "More"], (await studio.FactsAsync(save))!.Layers.Select(l => l.Name));
+        Assert.IsType<Refusal.NotPut>((await studio.Do((PutParts d) => d.DoAsync(studio.Odo, poster.Id, source.Id, []))).Refusal);
+
+        var cut = new PartCut(new PictureRegion(10, 0, 15, 12), null);
+        var begun = (
+            await studio.Do(
+                (StartFrom d) => d.PartsAsync(studio.Odo, studio.Project.Id, StudioInUse.Called("Moon alone", "key"), source.Id, [], cut)
+            )
+        ).Expect();
+        await studio.SettledAsync();
+        Assert.Equal(source.Id, begun.FromSaveId);
+        var facts = (await studio.FactsAsync((await studio.SavesAsync(begun))[0]))!;
+        Assert.Equal((15, 12, 2, 2), (facts.Picture!.Width, facts.Picture.Height, facts.LayerCount, facts.Layers[0].X));
+        var outside = cut with { Region = new PictureRegion(99, 0, 5, 5) };
+        Assert.IsType<Refusal.NotParted>(
+            (
+                await studio.Do(
+                    (StartFrom d) =>
+                        d.PartsAsync(studio.Odo, studio.Project.Id, StudioInUse.Called("Nothing", "key"), source.Id, [], outside)
+                )
+            ).Refusal
+        );
     }
 }

@@ -170,6 +170,7 @@ public static class StudioServices
         Add<MakeOutputs>(JobKind.MakeOutput);
         Add<MatchOutputs>(JobKind.MatchOutput);
         Add<MendSpec>(JobKind.MendSpec);
+        Add<PutParts>(JobKind.PutParts);
         Add<StorageReports>(JobKind.CountStorage);
         services.AddSingleton<VerifyStore>();
         services.AddSingleton<CompactStore>();

@@ -34,44 +34,39 @@ public static class PartPutter
         CancellationToken cancel = default
     )
     {
-        var (into, from) = (FormatReader.ReadSound(target, cancel), FormatReader.ReadSound(source, cancel));
-        if (into.Sound is not null && from.Sound is not null)
-        {
-            Sound(target, source, into, stretch, at, output, cancel);
-            return;
-        }
-        if (into.Format != from.Format || into.Format is not (FileFormat.OpenRaster or FileFormat.Svg))
-            throw new UnreadableFileException(FileFaultCode.NotUnderstood);
-        var leaves = chosen
-            .Where(i => i >= 0 && i < from.Layers.Count && from.Layers[i].Kind != LayerKind.Group)
-            .Distinct()
-            .Order()
-            .ToList();
-        if (leaves.Count == 0)
-            throw new UnreadableFileException(FileFaultCode.NoLayers);
-        using var made = TemporaryFile.Open();
-        if (into.Format == FileFormat.OpenRaster)
-            OpenRaster(target, source, from, leaves, name, made);
+        var (into, from) = (FormatList.Of(target)?.Format, FormatList.Of(source)?.Format);
+        if (into is FileFormat.OpenRaster && from == into)
+            Checked(made => OpenRaster(target, source, chosen, name, made), output, cancel);
+        else if (into is FileFormat.Svg && from == into)
+            Checked(made => Svg(target, source, FormatReader.ReadSound(source, cancel), chosen, name, made), output, cancel);
         else
-            Svg(target, source, from, leaves, name, made);
-        var after = FormatReader.ReadSound(made, cancel);
-        // What was there is there, and what was asked for is beside it.
-        if (after.LayerCount < into.LayerCount + (into.Format == FileFormat.OpenRaster ? leaves.Count : 1))
+            Sound(target, source, FormatReader.ReadSound(target, cancel), stretch, at, output, cancel);
+    }
+
+    // What is made is read, all of it, before anybody has it.
+    private static void Checked(Func<Stream, int> write, Stream output, CancellationToken cancel)
+    {
+        using var made = TemporaryFile.Open();
+        var layers = write(made);
+        if (FormatReader.ReadSound(made, cancel).LayerCount != layers)
             throw new UnreadableFileException(FileFaultCode.NotUnderstood);
         made.Position = 0;
         made.CopyTo(output);
     }
 
-    private static void OpenRaster(Stream target, Stream source, FileFacts from, List<int> leaves, string name, Stream output)
+    private static int OpenRaster(Stream target, Stream source, IReadOnlyList<int> chosen, string name, Stream output)
     {
         using var into = new OpenRasterFile(target);
         using var other = new OpenRasterFile(source);
         var stack = into.StackWithout(new HashSet<int>());
-        var gone = Enumerable
-            .Range(0, from.Layers.Count)
-            .Where(i => from.Layers[i].Kind != LayerKind.Group && !leaves.Contains(i))
-            .ToHashSet();
-        var taken = other.StackWithout(gone).Descendants("layer").ToList();
+        // In the order in which they are read: each group before what is in it.
+        var listed = other.StackWithout(new HashSet<int>()).Root!.Element("stack")!.Descendants();
+        var taken = listed
+            .Where(e => e.Name.LocalName is "stack" or "layer")
+            .Where((e, i) => e.Name.LocalName == "layer" && chosen.Contains(i))
+            .ToList();
+        if (taken.Count == 0)
+            throw new UnreadableFileException(FileFaultCode.NoLayers);
         var used = stack.Descendants("layer").Select(l => (string?)l.Attribute("src")).ToHashSet();
         var origins = new Dictionary<string, string>();
         var group = new XElement("stack", new XAttribute("name", name));
@@ -95,10 +90,18 @@ public static class PartPutter
             into.Height,
             output
         );
+        return stack.Descendants("layer").Count();
     }
 
-    private static void Svg(Stream target, Stream source, FileFacts from, List<int> leaves, string name, Stream output)
+    private static int Svg(Stream target, Stream source, FileFacts from, IReadOnlyList<int> chosen, string name, Stream output)
     {
+        var leaves = chosen
+            .Where(i => i >= 0 && i < from.Layers.Count && from.Layers[i].Kind != LayerKind.Group)
+            .Distinct()
+            .Order()
+            .ToList();
+        if (leaves.Count == 0)
+            throw new UnreadableFileException(FileFaultCode.NoLayers);
         var into = SvgFile.Tree(target);
         var other = SvgFile.Tree(source);
         var named = other.DescendantsAndSelf().Where(e => e.Attribute("id") is not null).GroupBy(e => e.Attribute("id")!.Value);
@@ -125,6 +128,7 @@ public static class PartPutter
         into.Add(group);
         using var writer = XmlWriter.Create(output, new XmlWriterSettings { Encoding = new UTF8Encoding(false), CloseOutput = false });
         into.Document!.Save(writer);
+        return SvgOutline.Layers(into).Count(l => l.Kind != LayerKind.Group);
     }
 
     private static XElement At(XElement root, string way)
@@ -180,7 +184,7 @@ public static class PartPutter
         CancellationToken cancel
     )
     {
-        var facts = into.Sound!;
+        var facts = into.Sound ?? throw new UnreadableFileException(FileFaultCode.NotUnderstood);
         var seconds = facts.Duration.TotalSeconds;
         if (into.Format is not (FileFormat.Wave or FileFormat.Aiff or FileFormat.Flac) || facts.IsFloat || facts.Bits > 24)
             throw new UnreadableFileException(FileFaultCode.NotUnderstood);

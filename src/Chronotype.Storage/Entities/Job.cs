@@ -49,6 +49,12 @@ public enum JobKind
     /// <summary>Finds the version that a copy for use was made from elsewhere. Subject: the file in the tree.</summary>
     MatchOutput,
 
+    /// <summary>
+    /// Puts parts of a save into a piece. Subject: the piece, the save, the layers, of a sound the stretch and the place, as
+    /// <c>piece/save/0,3///0</c>.
+    /// </summary>
+    PutParts,
+
     /// <summary>Converts a file to what its project's files must be. Subject: the file in the tree.</summary>
     MendSpec,
 }

@@ -40,6 +40,9 @@ public sealed record JobRequest(JobKind Kind, string Subject, string Lane, JobPr
     /// <param name="entry">A file among the outputs.</param>
     public static JobRequest Match(Guid entry) => new(JobKind.MatchOutput, entry.ToString(), Of(entry));
 
+    /// <param name="subject">As <see cref="JobKind.PutParts"/> says.</param>
+    public static JobRequest Put(string subject, Guid piece) => new(JobKind.PutParts, subject, Of(piece));
+
     /// <param name="entry">A file that is off the spec.</param>
     public static JobRequest Mend(Guid entry) => new(JobKind.MendSpec, entry.ToString(), Of(entry));
 

@@ -37,6 +37,7 @@ public sealed class JobRunner(
         JobKind.MakeOutput,
         JobKind.MatchOutput,
         JobKind.MendSpec,
+        JobKind.PutParts,
     ];
     private static readonly JobKind[] StoreKinds =
     [

@@ -3,6 +3,8 @@ using Chronotype.Core.Content;
 using Chronotype.Core.Outputs;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
@@ -18,8 +20,11 @@ namespace Chronotype.Web.Pages.Parts;
 public sealed record PartSource(Guid Save, string Project, string Name, FileFacts Facts);
 
 /// <summary>Puts parts of another piece into this one.</summary>
-public sealed class PartsModel(StudioDb db, FindPiece findPiece, PutParts putParts) : PageModel
+public sealed class PartsModel(StudioDb db, FindPiece findPiece, PutParts putParts, JobQueue queue) : PageModel
 {
+    // A small picture is there before anybody has looked up.
+    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(6);
+
     private const int MostSources = 200;
 
     /// <summary>The version that the parts are of; null where it is to be chosen.</summary>
@@ -50,7 +55,7 @@ public sealed class PartsModel(StudioDb db, FindPiece findPiece, PutParts putPar
         var others = await db
             .Saves.AsNoTracking()
             .Where(s => s.PieceId != found.Id && s.Number != null && s.Line.IsCurrent)
-            .Where(s => !db.Saves.Any(n => n.LineId == s.LineId && n.Number > s.Number))
+            .Where(s => s.Id == Of || !db.Saves.Any(n => n.LineId == s.LineId && n.Number > s.Number))
             .OrderByDescending(s => s.Piece.ProjectId == found.ProjectId)
             .ThenBy(s => s.ExactName)
             .Take(MostSources)
@@ -69,7 +74,7 @@ public sealed class PartsModel(StudioDb db, FindPiece findPiece, PutParts putPar
                 .Select(o => new PartSource(o.Id, o.Code, o.ExactName!, RecordJson.Read<FileFacts>(o.Facts!)))
                 .Where(o => o.Facts.Fault is null && PutParts.IsPossible(facts.Format, o.Facts.Format)),
         ];
-        Chosen = Sources.FirstOrDefault(s => s.Save == Of);
+        Chosen = Sources.FirstOrDefault(s => s.Save == Of) ?? (Sources.Count == 1 ? Sources[0] : null);
         return Page();
     }
 
@@ -92,13 +97,32 @@ public sealed class PartsModel(StudioDb db, FindPiece findPiece, PutParts putPar
             : -1;
         var stretch =
             Number(from) is null && Number(seconds) is null ? null : new SoundStretch(Number(from) ?? 0, Number(seconds) ?? 360_000);
-        var outcome = await putParts.DoAsync(User.Actor(), found.Id, Of ?? Guid.Empty, parts, stretch, Number(at) ?? 0, cancel);
+        var outcome = await putParts.AskAsync(User.Actor(), found.Id, Of ?? Guid.Empty, parts, stretch, Number(at) ?? 0, cancel);
         if (!outcome.Done)
         {
             Notice.Put(TempData, Notice.About(outcome.Refusal));
             return Redirect($"{Address}?of={Of}");
         }
-        Notice.Put(TempData, Notice.Done("The parts are in, as a loose save on top. What was there stays as it was."));
+        var isOver = await queue.EndedAsync(JobKind.PutParts, outcome.Result, Patience, cancel);
+        var refused = await db
+            .Jobs.Where(j => j.Kind == JobKind.PutParts && j.Subject == outcome.Result)
+            .OrderByDescending(j => j.Id)
+            .Select(j => j.State == JobState.Failed || j.Result != null)
+            .FirstOrDefaultAsync(cancel);
+        if (isOver && refused)
+        {
+            var name = await db.Saves.Where(s => s.Id == Of).Select(s => s.Piece.CurrentName).FirstOrDefaultAsync(cancel);
+            Notice.Put(TempData, Notice.About(new Refusal.NotPut(name ?? "")));
+            return Redirect($"{Address}?of={Of}");
+        }
+        Notice.Put(
+            TempData,
+            Notice.Done(
+                isOver
+                    ? "The parts are in, as a loose save on top. What was there stays as it was."
+                    : "The parts are being put in: they appear here as a loose save. You need not wait."
+            )
+        );
         return Redirect(Places.Of(found));
     }
 }

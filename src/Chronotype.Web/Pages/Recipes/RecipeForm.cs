@@ -61,6 +61,9 @@ public sealed record RecipeForm
     public string? Tolerance { get; init; }
     public StrokeOrder Order { get; init; }
 
+    /// <summary>With a name where none is typed yet: what it makes is seen before it is called anything.</summary>
+    public RecipeForm ForExample => string.IsNullOrWhiteSpace(Name) ? this with { Name = "recipe" } : this;
+
     /// <summary>The form that says what a recipe says.</summary>
     public static RecipeForm Of(Recipe recipe)
     {

@@ -77,7 +77,7 @@ public sealed class RecipesModel(StudioDb db, FindPiece findPiece, RecipeBook re
         await LoadAsync(cancel);
         Open = Kind is null ? Recipes.FirstOrDefault(r => r.Recipe.Key == Key) ?? Recipes[0] : null;
         Form = Open is null ? new RecipeForm { Kind = Kind!.Value } : RecipeForm.Of(Open.Recipe);
-        Example = await ShowAsync(Open is null ? Form.Read(Profiles) : new(Open.Recipe, []), cancel);
+        Example = await ShowAsync(Open is null ? Form.ForExample.Read(Profiles) : new(Open.Recipe, []), cancel);
         return Page();
     }
 
@@ -87,7 +87,7 @@ public sealed class RecipesModel(StudioDb db, FindPiece findPiece, RecipeBook re
         if (!await FindAsync(project, cancel))
             return NotFound();
         await LoadAsync(cancel);
-        return Partial("_Example", await ShowAsync(Form.Read(Profiles), cancel));
+        return Partial("_Example", await ShowAsync(Form.ForExample.Read(Profiles), cancel));
     }
 
     public async Task<IActionResult> OnPostAsync(string? project, CancellationToken cancel)

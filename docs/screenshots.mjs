@@ -17,7 +17,7 @@ const pictures = [
     await page.locator('.past-strip .mark .kept.mile').nth(1).click();
     await page.waitForSelector('text=As it stood');
   }],
-  ['outputs', '/outputs/TIDES/TIM_moonpull-poster_key?recipe=print-a2-300'],
+  ['outputs', '/outputs/TIDES/TIM_moonpull-poster_key?recipe=harrow-a2'],
   ['many', '/', async page => {
     const file = name => ({ name, mimeType: 'application/octet-stream', buffer: Buffer.alloc(48_000, name) });
     await page.setInputFiles('[data-many-input] >> nth=0', ['Moonpul poster FINAL (2).ora', 'wall gulls icon.svg', 'wall gulls icon v2.svg', 'guide stop 1 mix take 3.wav', 'room texts.txt'].map(file));

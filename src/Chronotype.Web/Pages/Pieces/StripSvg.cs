@@ -91,7 +91,7 @@ public sealed class StripSvg
         {
             yield return Element(
                 "path",
-                [("d", $"M{DisplayText.N(x)} {DisplayText.N(Base + 2)}l4 4l-4 4l-4 -4z"), ("fill", Ink)],
+                [("d", $"M{DisplayText.N(x)} {DisplayText.N(Base + 1)}l3.5 3.5l-3.5 3.5l-3.5 -3.5z"), ("fill", Ink)],
                 [new XElement("title", $"{string.Join(", ", rows.Where(r => r.IsMaster).Select(r => r.Label))}: master")]
             );
             x += 10;
@@ -101,9 +101,9 @@ public sealed class StripSvg
                 "rect",
                 [
                     ("x", DisplayText.N(x - 2.5)),
-                    ("y", DisplayText.N(Base + 2.5)),
+                    ("y", DisplayText.N(Base + 2)),
                     ("width", "5"),
-                    ("height", "7"),
+                    ("height", "6"),
                     ("fill", "var(--color-paper)"),
                     ("stroke", Ink),
                 ],

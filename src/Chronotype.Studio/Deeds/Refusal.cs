@@ -179,9 +179,9 @@ public abstract record Refusal
     /// <param name="Name">Its copy's.</param>
     public sealed record MasterAlready(VersionNumber Number, string Name) : Refusal;
 
-    /// <param name="Had">The version before it that had the most layers; null where none had more.</param>
+    /// <param name="Had">The version before it that had the most layers, where one had more.</param>
     /// <param name="Layers">How many those were.</param>
-    public sealed record NoMaster(VersionNumber Number, MasterFault Fault, VersionNumber? Had = null, int Layers = 0) : Refusal;
+    public sealed record NoMaster(VersionNumber Number, MasterFault Fault, VersionNumber Had = default, int Layers = 0) : Refusal;
 
     public sealed record MarkedAlready(VersionNumber Version, int Milestone, string Reason) : Refusal;
 
@@ -267,8 +267,8 @@ public abstract record Refusal
 
     public sealed record NoSuchRecipe(string Key) : Refusal;
 
-    /// <param name="Faults">Each with its place in the recipe.</param>
-    public sealed record RecipeFaults(IReadOnlyList<SettingFault> Faults) : Refusal;
+    /// <param name="Faults">Each a sentence.</param>
+    public sealed record RecipeFaults(IReadOnlyList<string> Faults) : Refusal;
 
     /// <summary>All outputs are of the newest versions.</summary>
     public sealed record NothingStale : Refusal;

@@ -71,7 +71,7 @@ public sealed class RecipeBook(DeedRunner deeds, IContentStore store)
                 var db = deed.Db;
                 recipe = recipe with { Name = TypedText.Line(recipe.Name) };
                 if (RecipeRules.Check(recipe) is { Count: > 0 } faults)
-                    return new Refusal.RecipeFaults(faults);
+                    return new Refusal.RecipeFaults([.. faults.Select(f => f.Message)]);
                 if (projectId is not null && !await db.Projects.AnyAsync(p => p.Id == projectId, cancel))
                     return new Refusal.NoSuchProject();
                 if (recipe.Picture?.Profile is { } profile && !await db.ColourProfiles.AnyAsync(p => p.Hash == profile.Hash, cancel))

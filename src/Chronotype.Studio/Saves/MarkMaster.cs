@@ -41,7 +41,7 @@ public sealed class MarkMaster(DeedRunner deeds, StudioClock clock)
                     return new Refusal.MasterAlready(number, already.ExactName);
                 var (fault, most) = await CheckAsync(db, version, cancel);
                 if (fault is { } why)
-                    return new Refusal.NoMaster(number, why, most?.Number is { } n ? new VersionNumber(n) : null, most?.Layers ?? 0);
+                    return new Refusal.NoMaster(number, why, most?.Number is { } n ? new VersionNumber(n) : default, most?.Layers ?? 0);
 
                 var names = PieceNames.Of(piece);
                 var hand = await db.Users.Where(p => p.Id == version.KeptById).Select(p => p.Initials).FirstOrDefaultAsync(cancel) ?? "";

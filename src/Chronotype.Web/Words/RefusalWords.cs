@@ -91,7 +91,7 @@ public static class RefusalWords
             Refusal.WorkingFolder r => $"In {r.Path} there are only pieces. Start a piece with the file, or put it into another folder.",
             Refusal.OnlyInWorkingFolder r => $"{r.Path} is a piece’s file, which stands in a working folder.",
             Refusal.OnlyFromVersions => "An output belongs to a kept version. Keep this save first; then make the output from that.",
-            Refusal.RecipeFaults r => string.Join(" ", r.Faults.Select(f => f.Message)),
+            Refusal.RecipeFaults r => string.Join(" ", r.Faults),
             Refusal.NothingStale => "All outputs are of the newest versions already.",
             Refusal.NothingToMend =>
                 "None of these can be converted here any more: they are as they should be, or only their programs can. Nothing was changed.",

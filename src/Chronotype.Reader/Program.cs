@@ -109,6 +109,10 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
                 "put",
                 output => PartPutter.Put(sources[0], sources[1], job.Carried, job.PutName, job.Cut?.Stretch, job.PutAt, output)
             );
+        case ReaderJobKind.Sheet:
+            return Written("sheet", output => SheetMaker.Make(job.Sheet!, sources, output));
+        case ReaderJobKind.Estimate:
+            return (new ReaderAnswer { Bytes = OutputMaker.Estimate(sources[0], job.Recipe!, sources.Count > 1 ? sources[1] : null) }, []);
         case ReaderJobKind.Liken:
             return (new ReaderAnswer { Likeness = LikenessReader.Read(sources[0]) }, []);
         case ReaderJobKind.Bare:

@@ -50,6 +50,8 @@ public static class StudioServices
         services.AddSingleton<SoundStore>();
         services.AddSingleton<CompareSaves>();
         services.AddSingleton<Likenesses>();
+        services.AddSingleton<OutputEstimates>();
+        services.AddSingleton<ContactSheets>();
         services.AddSingleton<KeepBySetting>();
         services.AddSingleton<HeldUploads>();
         services.AddSingleton<JobQueue>();

@@ -470,4 +470,60 @@ public sealed class MoreOutputTests : IDisposable
         foreach (var (stretch, at) in ((SoundStretch?, double)[])[(null, 3), (null, -1), (new(5, 1), 0), (new(0, 0), 0), (new(-1, 1), 0)])
             Assert.Throws<UnreadableFileException>(() => Put(target, source, [], stretch, at));
     }
+
+    [Fact]
+    public void Its_size_is_told_from_samples_before_it_is_made()
+    {
+        // Neither empty nor noise: a picture that is busier below than above.
+        using var waves =
+            (Image.Sines(900, 1400, hfreq: 3, vfreq: 7) * 60 + 128)
+            + Image.Gaussnoise(900, 1400, sigma: 6, mean: 0) * (Image.Xyz(900, 1400)[1] / 1400);
+        using var picture = waves
+            .Bandjoin(waves * 0.8, waves * 0.6)
+            .Cast(Enums.BandFormat.Uchar)
+            .Copy(interpretation: Enums.Interpretation.Srgb);
+        var png = picture.PngsaveBuffer();
+        PictureRecipe[] recipes =
+        [
+            new(PictureFile.Png) { Size = new(1350, 2100, "px") },
+            new(PictureFile.Jpeg) { Quality = 85 },
+            new(PictureFile.WebP),
+            new(PictureFile.Tiff) { Depth = 16 },
+            new(PictureFile.Pdf) { Size = new(90, 140, "mm", 300), Fit = PictureFit.Fill },
+        ];
+        foreach (var recipe in recipes)
+        {
+            var told = OutputMaker.Estimate(new MemoryStream(png), Of(recipe));
+            Assert.InRange((double)told / Make(png, Of(recipe)).File.Length, 0.75, 1.33);
+        }
+        var wave = Tones(25);
+        foreach (
+            var (kind, tolerance) in ((SoundFile, double)[])
+                [(SoundFile.Wave, 0.001), (SoundFile.Flac, 0.2), (SoundFile.Aiff, 0.001), (SoundFile.Mp3, 0.1)]
+        )
+        {
+            var recipe = Of(new SoundRecipe(kind));
+            Assert.Equal(1, (double)OutputMaker.Estimate(new MemoryStream(wave), recipe) / Make(wave, recipe).File.Length, tolerance);
+        }
+    }
+
+    [Fact]
+    public void A_contact_sheet_has_a_page_for_every_twelve_with_their_names()
+    {
+        var cells = Enumerable
+            .Range(1, 13)
+            .Select(i => new SheetCell($"TIM_moon_{i:000}.ora", $"version {i}, (“with” dates)", i == 5 ? null : 0));
+        using var output = new MemoryStream();
+        SheetMaker.Make(new ContactSheet("Moonpull", "13 versions", [.. cells]), [new MemoryStream(Layered(90, 60))], output);
+        File.WriteAllBytes(Path.Combine(folder, "made.pdf"), output.ToArray());
+        Said("qpdf", "--check", "made.pdf");
+        var facts = FormatReader.Read(new MemoryStream(output.ToArray()));
+        Assert.Equal((FileFormat.Pdf, 2), (facts.Format, facts.Document!.Pages));
+        var text = Said("qpdf", "--qdf", "--object-streams=disable", "made.pdf", "-");
+        Assert.Contains("(TIM_moon_013.ora) Tj", text);
+        Assert.Contains(@"(version 7, \(""with"" dates\)) Tj", text);
+    }
+
+    private static byte[] Layered(int width, int height) =>
+        Samples.OpenRaster(width, height, new Samples.OraLayer("Moon", 9, 9, Red: 250), new Samples.OraLayer("Sky", width, height));
 }

@@ -126,3 +126,15 @@ test('what a format is for is said by an owner', async () => {
   assert.match(await page.textContent('table'), /the two desks by the window/);
   assert.deepEqual(await faults(page), []);
 });
+
+test('documents are made: a print with its bleed, and a contact sheet', async () => {
+  await page.goto(`/outputs/TIDES/${poster}?recipe=print-a3-pdf`);
+  await page.waitForSelector('text=/about [\\d.]+ [kM]B/');
+  await page.keyboard.press('Enter');
+  await page.waitForSelector('text=Download it', { timeout: 60_000 });
+  for (const address of [await page.getAttribute('a:has-text("Download it")', 'href'), '/sheets/TIDES', `/sheets/TIDES/${poster}`]) {
+    const answer = await page.request.get(address);
+    assert.equal(answer.status(), 200);
+    assert.equal((await answer.body()).subarray(0, 5).toString(), '%PDF-');
+  }
+});

@@ -19,6 +19,9 @@ public sealed record Likeness
     private const int LeastSteps = 5;
     private const int LowCosines = 8;
 
+    // Steps that are compared at most, to find where a copy lies.
+    private const double MostWork = 4_000_000;
+
     /// <summary>A picture's perceptual hash; null for a sound.</summary>
     public ulong? Hash { get; init; }
 
@@ -87,21 +90,35 @@ public sealed record Likeness
     {
         if (copy.Length < LeastSteps || version.Length < LeastSteps)
             return null;
-        // Nobody cuts more than a step beyond the ends of it.
+        // Nobody cuts more than a step beyond the ends of it. Of long ones the place is found roughly first, and then to the step.
         var (first, last) = (Math.Min(0, version.Length - copy.Length) - 1, Math.Max(0, version.Length - copy.Length) + 1);
+        var coarse = (int)Math.Ceiling(Math.Sqrt((double)copy.Length * (last - first) / MostWork));
+        if (coarse > 1)
+        {
+            var rough = Best(Thinned(copy, coarse), Thinned(version, coarse), first / coarse - 1, last / coarse + 1).Lag * coarse;
+            (first, last) = (Math.Max(first, rough - 2 * coarse), Math.Min(last, rough + 2 * coarse));
+        }
+        var (alike, lag) = Best(copy, version, first, last);
+        return (alike, Math.Max(0, lag) / (double)StepsOfSecond);
+    }
+
+    private static byte[] Thinned(byte[] levels, int every) =>
+        [.. levels.Chunk(every).Where(c => c.Length == every).Select(c => (byte)(c.Sum(v => v) / every))];
+
+    private static (double Alike, int Lag) Best(byte[] copy, byte[] version, int first, int last)
+    {
         var best = (Alike: 0.0, Lag: 0);
         for (var lag = first; lag <= last; lag++)
         {
             var from = Math.Max(0, -lag);
-            var to = Math.Min(copy.Length, version.Length - lag);
-            var shared = to - from;
+            var shared = Math.Min(copy.Length, version.Length - lag) - from;
             if (shared < LeastSteps)
                 continue;
             var alike = Correlation(copy.AsSpan(from, shared), version.AsSpan(from + lag, shared)) * shared / copy.Length;
             if (alike > best.Alike)
                 best = (alike, lag);
         }
-        return (best.Alike, Math.Max(0, best.Lag) / (double)StepsOfSecond);
+        return best;
     }
 
     private static double Correlation(ReadOnlySpan<byte> a, ReadOnlySpan<byte> b)

@@ -51,6 +51,12 @@ public enum ReaderJobKind
     /// <summary>Make a copy for use of the first content, by a recipe; the second is its colour profile where it has one.</summary>
     Make,
 
+    /// <summary>Make a contact sheet of the contents, which are pictures.</summary>
+    Sheet,
+
+    /// <summary>Say about how large a copy for use would be, from samples of it; the contents are as for <see cref="Make"/>.</summary>
+    Estimate,
+
     /// <summary>Write the first content anew with parts of the second.</summary>
     Put,
 
@@ -121,6 +127,9 @@ public sealed record ReaderJob
     /// <summary>For a stretch that is put in, at which second.</summary>
     public double PutAt { get; init; }
 
+    /// <summary>For a contact sheet, what it shows; null for anything else.</summary>
+    public ContactSheet? Sheet { get; init; }
+
     /// <summary>How often the contents are gone over, so that it can be told how much of that is done.</summary>
     public int Passes { get; init; } = 1;
 
@@ -139,6 +148,9 @@ public sealed record ReaderAnswer
 
     /// <summary>What a drawing is, as RFC 6838 names it; null where there is nothing to see.</summary>
     public string? MediaType { get; init; }
+
+    /// <summary>About how many bytes a copy for use would have; null where that cannot be told, or something else was asked.</summary>
+    public long? Bytes { get; init; }
 
     /// <summary>What a picture or a sound is known by; null where something else was asked.</summary>
     public Likeness? Likeness { get; init; }

@@ -32,4 +32,17 @@ public static class OutputMaker
             _ => throw new ArgumentException("What is packed is made of several contents.", nameof(recipe)),
         };
     }
+
+    /// <summary>About how many bytes an output would have, from samples of it that are made as it would be.</summary>
+    /// <inheritdoc cref="Make"/>
+    public static long Estimate(Stream content, Recipe recipe, Stream? profile = null, CancellationToken cancel = default)
+    {
+        if (recipe is { Picture: { } picture })
+            return PictureMaker.Estimate(content, picture, profile, cancel);
+        if (recipe is { Sound: { } sound })
+            return SoundMaker.Estimate(content, sound, cancel);
+        using var made = TemporaryFile.Open();
+        Make(content, recipe, made, null, profile, cancel);
+        return made.Length;
+    }
 }

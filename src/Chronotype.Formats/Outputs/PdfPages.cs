@@ -108,7 +108,7 @@ internal static class PdfPages
             drawn.Append(CultureInfo.InvariantCulture, $"{N(x1)} {N(y1)} m {N(x2)} {N(y2)} l S\n");
     }
 
-    private static PdfDictionary Picture(PdfDocument document, Image image, PictureRecipe recipe)
+    internal static PdfDictionary Picture(PdfDocument document, Image image, PictureRecipe recipe)
     {
         var isCmyk = image.Interpretation == Enums.Interpretation.Cmyk;
         var isGrey = image.Bands == 1;

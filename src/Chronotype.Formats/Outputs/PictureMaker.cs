@@ -9,6 +9,10 @@ namespace Chronotype.Formats.Outputs;
 /// <summary>Makes pictures by recipes: read from the first row to the last, so that a large print takes no more room than some rows.</summary>
 internal static class PictureMaker
 {
+    // What an output's size is told from: so many bands of it, of so many rows each.
+    private const int SampleBands = 4,
+        SampleRows = 96;
+
     // A scene is drawn at twice its size, for smooth edges, as far as that fits into memory.
     private const long MostScenePixels = 40_000_000;
 
@@ -29,6 +33,46 @@ internal static class PictureMaker
             );
         var frame = Page(content, format, recipe, 0, icc?.Name, (image, frame) => Save(image, frame, recipe, output), cancel);
         return new MadeOutput(frame);
+    }
+
+    /// <summary>As <see cref="Make(Stream, PictureRecipe, Stream, Stream, CancellationToken)"/>, for about how many bytes it would have.</summary>
+    public static long Estimate(Stream content, PictureRecipe recipe, Stream? profile, CancellationToken cancel)
+    {
+        var format = FormatList.Of(content) ?? throw new UnreadableFileException(FileFaultCode.PictureUnreadable);
+        using var icc = Profile(recipe, profile);
+        // A document holds its rows as PNG or as JPEG.
+        var isJpeg = recipe.Quality is not null || recipe.Profile?.Space == "CMYK";
+        var written = recipe.File != PictureFile.Pdf ? recipe : recipe with { File = isJpeg ? PictureFile.Jpeg : PictureFile.Png };
+        long bytes = 0;
+        Page(
+            content,
+            format,
+            recipe,
+            0,
+            icc?.Name,
+            (image, frame) =>
+            {
+                using var set = TemporaryFile.Open();
+                if (image.Height <= 2 * SampleBands * SampleRows)
+                {
+                    Save(image, frame, written, set);
+                    bytes = set.Length;
+                    return;
+                }
+                // Bands of it from top to bottom, as rows are read.
+                var bands = Enumerable
+                    .Range(0, SampleBands)
+                    .Select(i => image.Crop(0, (2 * i + 1) * image.Height / (2 * SampleBands) - SampleRows / 2, image.Width, SampleRows))
+                    .ToArray();
+                using var joined = Image.Arrayjoin(bands, across: 1);
+                Save(joined, frame, written, set);
+                bytes = (long)((double)set.Length * image.Height / joined.Height);
+                foreach (var band in bands)
+                    band.Dispose();
+            },
+            cancel
+        );
+        return recipe.File == PictureFile.Pdf ? bytes * Pages(content, format) : bytes;
     }
 
     /// <summary>Renders one page, and gives it out while its source is open.</summary>

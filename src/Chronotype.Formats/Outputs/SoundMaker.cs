@@ -11,6 +11,9 @@ internal static class SoundMaker
     /// <summary>The program that codes what is made smaller by leaving something out.</summary>
     internal const string Coder = "ffmpeg";
 
+    // Of a sound whose size is told from a stretch of it.
+    private const double SampleSeconds = 10;
+
     /// <param name="content">Seekable; read from its beginning, left open; twice where the level is set by what is measured.</param>
     /// <param name="output">Seekable; left open.</param>
     /// <exception cref="UnreadableFileException">There is no sound in it, or it cannot be decoded.</exception>
@@ -76,6 +79,34 @@ internal static class SoundMaker
             Gain = gain,
             IsHeldBack = isHeldBack,
         };
+    }
+
+    /// <summary>About how many bytes it would have: exactly where every sample is kept, else from a stretch in its middle.</summary>
+    public static long Estimate(Stream content, SoundRecipe recipe, CancellationToken cancel)
+    {
+        var facts = Source(content);
+        var seconds = Math.Clamp(facts.Duration.TotalSeconds - recipe.From, 0, recipe.Seconds ?? double.MaxValue);
+        if (recipe.IsCoded)
+            return (long)(seconds * (recipe.KiloBits ?? (recipe.File == SoundFile.Opus ? 128 : 192)) * 1000 / 8);
+        if (recipe.File != SoundFile.Flac)
+        {
+            var bits = recipe.Bits ?? (facts.IsFloat ? 24 : Math.Clamp((facts.Bits + 7) / 8 * 8, 16, 24));
+            return (long)(seconds * (recipe.SampleRate ?? facts.SampleRate)) * (recipe.Channels ?? facts.Channels) * bits / 8;
+        }
+        if (seconds == 0)
+            return 0;
+        var sample = Math.Min(seconds, SampleSeconds);
+        using var made = TemporaryFile.Open();
+        var middle = recipe with
+        {
+            From = recipe.From + (seconds - sample) / 2,
+            Seconds = sample,
+            Loudness = null,
+            FadeIn = 0,
+            FadeOut = 0,
+        };
+        Make(content, middle, null, made, cancel);
+        return (long)(made.Length * seconds / sample);
     }
 
     // The loudness of what is written is that of what was measured, and what was added to it.

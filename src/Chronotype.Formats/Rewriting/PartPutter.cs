@@ -1,4 +1,5 @@
 using System.Text;
+using System.Text.RegularExpressions;
 using System.Xml;
 using System.Xml.Linq;
 using Chronotype.Core.Content;
@@ -13,7 +14,7 @@ namespace Chronotype.Formats.Rewriting;
 /// Puts parts of one file into another of its kind: layers into a layered picture, elements into a drawing, a stretch into a sound. All that
 /// was there stays.
 /// </summary>
-public static class PartPutter
+public static partial class PartPutter
 {
     /// <param name="target">Seekable; what the parts are put into.</param>
     /// <param name="source">Seekable; what they are of, of the same kind.</param>
@@ -161,17 +162,20 @@ public static class PartPutter
             if (free != id)
                 renamed[id] = free;
         }
-        foreach (var attribute in group.DescendantsAndSelf().Attributes().ToList())
+        if (renamed.Count == 0)
+            return;
+        foreach (var attribute in group.DescendantsAndSelf().Attributes().Where(a => a.Value.Contains('#')).ToList())
         {
-            foreach (var (old, now) in renamed)
-            {
-                if (attribute.Name.LocalName == "href" && attribute.Value.Trim() == $"#{old}")
-                    attribute.Value = $"#{now}";
-                else if (attribute.Value.Contains($"url(#{old})", StringComparison.Ordinal))
-                    attribute.Value = attribute.Value.Replace($"url(#{old})", $"url(#{now})", StringComparison.Ordinal);
-            }
+            if (attribute.Name.LocalName == "href" && renamed.TryGetValue(attribute.Value.Trim().TrimStart('#'), out var target))
+                attribute.Value = $"#{target}";
+            else if (attribute.Value.Contains("url(", StringComparison.OrdinalIgnoreCase))
+                attribute.Value = LocalUrl()
+                    .Replace(attribute.Value, m => renamed.TryGetValue(m.Groups[1].Value, out var now) ? $"url(#{now})" : m.Value);
         }
     }
+
+    [GeneratedRegex("""url\(\s*["']?#([^"')\s]*)["']?\s*\)""", RegexOptions.IgnoreCase)]
+    private static partial Regex LocalUrl();
 
     // The target up to the place, the stretch at its rate and in its channels, and the rest of the target.
     private static void Sound(

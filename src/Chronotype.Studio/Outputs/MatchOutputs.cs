@@ -200,33 +200,38 @@ public sealed partial class MatchOutputs(DeedRunner deeds, Likenesses likenesses
         var values = reading?.Values();
         if (values is not null)
             spoken = pieces.Find(p => PieceNames.Of(p).IsOwn(values)) ?? spoken;
-        var candidates = new List<Candidate>();
-        foreach (var piece in pieces)
-        {
-            var versions = await db
+        var kept = (
+            await db
                 .Saves.AsNoTracking()
-                .Where(s => s.PieceId == piece.Id && s.Number != null && s.Line.IsCurrent)
+                .Where(s => s.Piece.ProjectId == file.Entry.ProjectId && s.Number != null && s.Line.IsCurrent)
                 .OrderByDescending(s => s.Number)
                 .Select(s => new
                 {
                     s.Id,
+                    s.PieceId,
                     s.Number,
                     s.KeptAt,
                     Seen = s.FaceHash ?? s.MainHash,
+                    Format = ContentReader
+                        .Current(db)
+                        .Where(f => f.Content == (s.FaceHash ?? s.MainHash))
+                        .Select(f => (FileFormat?)f.Format)
+                        .FirstOrDefault(),
                 })
-                .ToListAsync(cancel);
-            var newestThen = versions.FirstOrDefault(v => v.KeptAt <= file.At)?.Number;
+                .ToListAsync(cancel)
+        ).ToLookup(s => s.PieceId);
+        var candidates = new List<Candidate>();
+        foreach (var piece in pieces)
+        {
+            var versions = kept[piece.Id].ToList();
+            var newestThen = versions.Find(v => v.KeptAt <= file.At)?.Number;
             var near =
                 piece == spoken
                     ? versions.Take(MostOfNamed)
                     : versions.OrderBy(v => Math.Abs((v.KeptAt!.Value - file.At).Ticks)).Take(MostOfOthers);
             foreach (var version in near)
             {
-                var format = await ContentReader
-                    .Current(db)
-                    .Where(f => f.Content == version.Seen)
-                    .Select(f => (FileFormat?)f.Format)
-                    .FirstOrDefaultAsync(cancel);
+                var format = version.Format;
                 // What cannot be seen or heard is told by its name and time alone; a sound is never of a picture.
                 if (format is { } known && known != FileFormat.Other && FaceRule.IsSound(known) != isSound)
                     continue;

@@ -209,6 +209,28 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
         }
     }
 
+    /// <returns>About how many bytes a copy for use would have; null where it cannot be made.</returns>
+    /// <exception cref="IOException">As for <see cref="ReadAsync"/>.</exception>
+    public async Task<long?> EstimateAsync(ContentHash content, Recipe recipe, CancellationToken cancel = default)
+    {
+        try
+        {
+            var (answer, _) = await pool.DoAsync(
+                new ReaderJob { Kind = ReaderJobKind.Estimate, Recipe = recipe },
+                () =>
+                    recipe.Picture?.Profile is { } profile
+                        ? [store.OpenRead(content), store.OpenRead(profile.Hash)]
+                        : [store.OpenRead(content)],
+                cancel
+            );
+            return answer.Bytes;
+        }
+        catch (TooHeavyException)
+        {
+            return null;
+        }
+    }
+
     // Seconds of sound that a slow processor core goes over in one.
     private const double SoundPerSecond = 20;
 

@@ -33,6 +33,7 @@ public sealed class OutputsModel(
     MakeOutputs makeOutputs,
     JobQueue queue,
     IContentStore store,
+    OutputEstimates estimates,
     StudioClock clock
 ) : PageModel
 {
@@ -123,6 +124,20 @@ public sealed class OutputsModel(
         else
             await queue.EndedAsync(JobKind.MakeOutput, $"{save}/{recipe}", Patience, cancel);
         return Redirect(Places.OfOutputs(found.Project.Code, found.CurrentName, number, recipe));
+    }
+
+    /// <summary>About how large the chosen output will be.</summary>
+    public async Task<IActionResult> OnGetEstimateAsync(string project, string piece, CancellationToken cancel)
+    {
+        if (await findPiece.DoAsync(project, piece, cancel) is not { } found)
+            return NotFound();
+        var main = await db
+            .Saves.Where(s => s.PieceId == found.Id && s.Line.IsCurrent && s.Number == Number)
+            .Select(s => (ContentHash?)s.MainHash)
+            .FirstOrDefaultAsync(cancel);
+        if (main is not { } content || await RecipeBook.FindAsync(db, found.ProjectId, Key ?? "", cancel) is not { } recipe)
+            return Content("");
+        return Content(await estimates.GetAsync(content, recipe, cancel) is { } bytes ? $"about {DisplayText.Size(bytes)}" : "");
     }
 
     /// <summary>Makes what is chosen of several versions by several recipes.</summary>

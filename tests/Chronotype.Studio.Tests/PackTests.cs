@@ -157,4 +157,53 @@ public class PackTests
                 return await reader.ReadToEndAsync();
             }
         );
+
+    [Fact]
+    public async Task A_scene_and_a_timeline_are_outputs_of_one_file_with_all_that_they_refer_to()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var waves = Samples.Wave(2);
+        await DropAsync(studio, "assets/waves.wav", waves);
+        await DropAsync(studio, "assets/more/waves.wav", Samples.Wave(1, seed: 4));
+        var teaser = await studio.PieceAsync("Teaser");
+        var clips = new[]
+        {
+            new Samples.Clip("a", 24, Media: "../assets/waves.wav"),
+            new Samples.Clip("b", 24, Media: "../assets/more/waves.wav"),
+        };
+        await studio.TakeAsync(teaser, Samples.Otio(("Sound", "Audio", clips)), "teaser.otio");
+        await studio.KeepAsync(teaser);
+        await studio.SettledAsync();
+        var version = (await studio.SavesAsync(teaser))[^1];
+        (await studio.Do((Outputs.MakeOutputs d) => d.AskAsync(studio.Odo, teaser.Id, version.Id, "packed"))).Expect();
+        await studio.SettledAsync();
+        var output = Assert.Single(await studio.Do((StudioDb db) => Outputs.PieceOutputs.OfAsync(db, teaser.Id)));
+        Assert.EndsWith(".otioz", output.Entry.Path.Name);
+        await using var content = await studio.Do((IContentStore store) => Task.FromResult(store.OpenRead(output.Record.Hash)));
+        using var zip = new System.IO.Compression.ZipArchive(content);
+        Assert.Equal(["content.otio", "version.txt", "media/waves.wav", "media/waves (2).wav"], zip.Entries.Select(e => e.FullName));
+        using var reader = new StreamReader(zip.GetEntry("content.otio")!.Open());
+        var timeline = await reader.ReadToEndAsync();
+        Assert.Contains("\"media/waves.wav\"", timeline);
+        Assert.Contains("\"media/waves%20%282%29.wav\"", timeline);
+        Assert.DoesNotContain("../assets", timeline);
+        using var held = new MemoryStream();
+        await zip.GetEntry("media/waves.wav")!.Open().CopyToAsync(held);
+        Assert.Equal(waves, held.ToArray());
+
+        var model = await studio.PieceAsync("Buoy");
+        await studio.TakeAsync(model, Samples.Glb([new Samples.Box("Crate")]), "buoy.glb");
+        await studio.KeepAsync(model);
+        await studio.SettledAsync();
+        (
+            await studio.Do(
+                async (Outputs.MakeOutputs d) => await d.AskAsync(studio.Odo, model.Id, (await studio.SavesAsync(model))[^1].Id, "packed")
+            )
+        ).Expect();
+        await studio.SettledAsync();
+        var glb = Assert.Single(await studio.Do((StudioDb db) => Outputs.PieceOutputs.OfAsync(db, model.Id)));
+        Assert.EndsWith(".glb", glb.Entry.Path.Name);
+        var facts = await studio.Do((StudioDb db) => Readers.ContentReader.KnownAsync(db, glb.Record.Hash));
+        Assert.Equal((FileFormat.Gltf, null), (facts!.Format, facts.Fault));
+    }
 }

@@ -125,7 +125,7 @@ public sealed class StartTests : IDisposable
         Assert.Equal(held, await HeldAsync(db));
         Assert.Equal(3, await db.Pieces.CountAsync());
         Assert.Equal(2, await db.Users.CountAsync());
-        Assert.Equal(10 + 3 + 2 + 1, await db.Entries.CountAsync());
+        Assert.Equal(11 + 3 + 2 + 1, await db.Entries.CountAsync());
         // No number is given twice afterwards, and what was inside is read again.
         Assert.Equal(2, await db.Lines.MaxAsync(l => l.HighestNumber));
         Assert.Empty(await db.ContentFacts.ToListAsync());

@@ -81,7 +81,7 @@ test('a piece begins with some layers of a version, and says where it comes from
     await route.continue();
   });
   await page.click('text=Start a piece from 014', { noWaitAfter: true });
-  await page.locator('.carried summary').click();
+  await page.locator('[data-carried] summary').click();
   await page.click('.carried label:has-text("Water/") input');
   await page.locator('[data-carried-count]:text-is("8 of 13")').waitFor();
   await page.unroute('**/Projects/project.js*');

@@ -87,6 +87,17 @@ internal static partial class SvgOutline
         }
     }
 
+    /// <summary>The left, the upper edge, the width and the height that are drawn, in the drawing's own units (SVG 2, 8.6).</summary>
+    /// <returns>Null where it says none, or one without room.</returns>
+    public static double[]? ViewBox(XElement root)
+    {
+        double[] box =
+        [
+            .. (Attribute(root, "viewBox") ?? "").Split([' ', ',', '\t', '\n', '\r'], StringSplitOptions.RemoveEmptyEntries).Select(Number),
+        ];
+        return box is [_, _, > 0, > 0] ? box : null;
+    }
+
     /// <summary>What of the same drawing a style is drawn with, such as <c>url(#sky)</c>, by its identity.</summary>
     public static IEnumerable<string> LocalUrls(string css) =>
         css.Contains("url(", StringComparison.OrdinalIgnoreCase)

@@ -64,7 +64,12 @@ public sealed record PictureFrame(
     /// <summary>The pixels of one side of a size, rounded to the nearest, halves away from 0.</summary>
     /// <returns>A number below 1 or past <see cref="MostSide"/> for a size that cannot be made.</returns>
     public static double Pixels(double side, string unit, double? resolution) =>
-        Math.Round(unit == "px" ? side : side / PerInch[unit] * (resolution ?? 0), MidpointRounding.AwayFromZero);
+        Math.Round(unit == "px" ? side : Inches(side, unit) * (resolution ?? 0), MidpointRounding.AwayFromZero);
+
+    /// <summary>A length of a print in inches.</summary>
+    /// <param name="length">In the unit.</param>
+    /// <param name="unit"><c>mm</c>, <c>cm</c> or <c>in</c>.</param>
+    public static double Inches(double length, string unit) => length / PerInch[unit];
 
     /// <summary>Lays a picture of some pixels into the size of a recipe, with its bleed.</summary>
     /// <param name="width">Of the picture, at least 1.</param>

@@ -214,6 +214,21 @@ public sealed record SoundRecipe(SoundFile File)
     /// <summary>Thousands of bits a second of what is coded, 32 to 512; null for a usual number.</summary>
     public int? KiloBits { get; init; }
 
+    /// <summary>Thousands of bits a second that what is coded is written with.</summary>
+    [JsonIgnore]
+    public int CodedKiloBits => KiloBits ?? (File == SoundFile.Opus ? 128 : 192);
+
+    /// <summary>What a sound is written as that is to stay of its format.</summary>
+    /// <returns>Null for a format that loses something each time, or that is not written here.</returns>
+    public static SoundFile? Same(FileFormat format) =>
+        format switch
+        {
+            FileFormat.Wave => SoundFile.Wave,
+            FileFormat.Aiff => SoundFile.Aiff,
+            FileFormat.Flac => SoundFile.Flac,
+            _ => null,
+        };
+
     /// <summary>A WAVE says who made it, of what and when (EBU Tech 3285).</summary>
     public bool IsBroadcast { get; init; }
 

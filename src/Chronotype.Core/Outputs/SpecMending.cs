@@ -22,21 +22,15 @@ public static class SpecMending
     public static Recipe? Of(FileFormat format, FileMeasures file, ProjectSpec spec, IReadOnlyList<SpecPoint> points) =>
         format switch
         {
-            FileFormat.Wave or FileFormat.Aiff or FileFormat.Flac => Sound(format, file, spec, points),
+            _ when SoundRecipe.Same(format) is { } same => Sound(same, file, spec, points),
             FileFormat.Png or FileFormat.Tiff or FileFormat.Jpeg or FileFormat.WebP => Picture(format, file, spec, points),
             _ => null,
         };
 
-    private static Recipe? Sound(FileFormat format, FileMeasures file, ProjectSpec spec, IReadOnlyList<SpecPoint> points)
+    private static Recipe? Sound(SoundFile kind, FileMeasures file, ProjectSpec spec, IReadOnlyList<SpecPoint> points)
     {
         if (points.Any(p => p is not (SpecPoint.SampleRate or SpecPoint.Bits or SpecPoint.Channels)))
             return null;
-        var kind = format switch
-        {
-            FileFormat.Aiff => SoundFile.Aiff,
-            FileFormat.Flac => SoundFile.Flac,
-            _ => SoundFile.Wave,
-        };
         // Nothing is taken away that was there: a sample keeps its bits, and gets more where they are asked for.
         var bits = Math.Max(file.Bits ?? 0, points.Contains(SpecPoint.Bits) ? spec.Sound!.Bits ?? 0 : 0);
         return Legal(

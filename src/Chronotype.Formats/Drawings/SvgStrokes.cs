@@ -67,12 +67,10 @@ internal sealed partial class SvgStrokes
     // From the units of the drawing to millimetres (8.2): the view box is laid into the size, in its middle.
     private (DrawnTransform Transform, double Width, double Height) Page()
     {
-        var box = (Attribute(root, "viewBox") ?? "").Split([' ', ',', '\t', '\n', '\r'], StringSplitOptions.RemoveEmptyEntries);
-        double[] view = [.. box.Select(b => double.TryParse(b, CultureInfo.InvariantCulture, out var n) && double.IsFinite(n) ? n : 0)];
-        var hasView = view is [_, _, > 0, > 0];
-        var width = Length(Attribute(root, "width")) ?? (hasView ? view[2] * Millimetres["px"] : 0);
-        var height = Length(Attribute(root, "height")) ?? (hasView ? view[3] * Millimetres["px"] : 0);
-        if (!hasView)
+        var view = SvgOutline.ViewBox(root);
+        var width = Length(Attribute(root, "width")) ?? (view is null ? 0 : view[2] * Millimetres["px"]);
+        var height = Length(Attribute(root, "height")) ?? (view is null ? 0 : view[3] * Millimetres["px"]);
+        if (view is null)
             return (new(Millimetres["px"], 0, 0, Millimetres["px"], 0, 0), width, height);
         var (across, down) = (width / view[2], height / view[3]);
         if (Attribute(root, "preserveAspectRatio") != "none")

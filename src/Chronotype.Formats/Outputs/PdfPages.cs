@@ -48,7 +48,7 @@ internal static class PdfPages
         // Of a print the sides as they were asked for, not as they were rounded to pixels.
         double Points(double pixels, double? asked) => asked ?? pixels / resolution * PointsOfInch;
         var (width, height) = (Points(frame.Width, Asked(frame, recipe, true)), Points(frame.Height, Asked(frame, recipe, false)));
-        var bleed = recipe.Size is { Unit: not "px" } size ? Inches(recipe.Bleed, size.Unit) * PointsOfInch : 0;
+        var bleed = recipe.Size is { Unit: not "px" } size ? PictureFrame.Inches(recipe.Bleed, size.Unit) * PointsOfInch : 0;
         var margin = frame.Margin > 0 ? PictureFrame.MarkMargin / 25.4 * PointsOfInch : 0;
         var (wide, high) = (width + 2 * margin, height + 2 * margin);
 
@@ -75,16 +75,8 @@ internal static class PdfPages
 
     private static double? Asked(PictureFrame frame, PictureRecipe recipe, bool isWidth) =>
         recipe is { Size: { Unit: not "px" } size, Fit: not PictureFit.Inside }
-            ? (Inches((isWidth != frame.IsTurned ? size.Width : size.Height) + 2 * recipe.Bleed, size.Unit)) * PointsOfInch
+            ? (PictureFrame.Inches((isWidth != frame.IsTurned ? size.Width : size.Height) + 2 * recipe.Bleed, size.Unit)) * PointsOfInch
             : null;
-
-    private static double Inches(double length, string unit) =>
-        unit switch
-        {
-            "mm" => length / 25.4,
-            "cm" => length / 2.54,
-            _ => length,
-        };
 
     // In every ink, a quarter of a point wide.
     private static void Marks(StringBuilder drawn, double wide, double high, double margin, double bleed)

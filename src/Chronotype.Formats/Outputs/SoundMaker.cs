@@ -47,7 +47,7 @@ internal static class SoundMaker
         if (sound.Facts.Frames == 0)
             throw new UnreadableFileException(recipe.From > 0 ? FileFaultCode.OutsideOfIt : FileFaultCode.NoSamples);
         var facts = Source(content);
-        var bits = recipe.Bits ?? (facts.IsFloat ? 24 : Math.Clamp((facts.Bits + 7) / 8 * 8, 16, 24));
+        var bits = BitsOf(recipe, facts);
         // Where no sample was changed and none has more bits than are written, each is written as it is.
         var isExact =
             !facts.IsFloat
@@ -57,21 +57,12 @@ internal static class SoundMaker
             && (facts.Channels == sound.Facts.Channels || facts.Channels == 1)
             && recipe is { FadeIn: 0, FadeOut: 0 };
         var dither = new Dither(bits, !isExact);
-        switch (recipe.File)
+        if (recipe.IsCoded)
+            Code(sound, recipe, dither, bits, output, cancel);
+        else
         {
-            case SoundFile.Wave:
-                var told = recipe.IsBroadcast ? Told(content, from, recipe, sound.Facts, bits, measuredLevel, gain) : null;
-                WaveWriter.Write(sound, bits, dither, output, cancel, broadcast: told);
-                break;
-            case SoundFile.Aiff:
-                AiffWriter.Write(sound, bits, dither, output, cancel);
-                break;
-            case SoundFile.Flac:
-                FlacWriter.Write(sound, bits, dither, output, cancel);
-                break;
-            default:
-                Code(sound, recipe, dither, bits, output, cancel);
-                break;
+            var told = recipe.IsBroadcast ? Told(content, from, recipe, sound.Facts, bits, measuredLevel, gain) : null;
+            Write(recipe.File, sound, bits, dither, output, cancel, told);
         }
         return new MadeOutput(null)
         {
@@ -81,16 +72,48 @@ internal static class SoundMaker
         };
     }
 
+    /// <summary>Writes samples as they are, in a format that keeps each.</summary>
+    /// <param name="sound">Read to its end.</param>
+    /// <param name="broadcast">What a WAVE says of itself; null for nothing.</param>
+    internal static void Write(
+        SoundFile file,
+        SoundStream sound,
+        int bits,
+        Dither dither,
+        Stream output,
+        CancellationToken cancel,
+        BroadcastExtension? broadcast = null
+    )
+    {
+        switch (file)
+        {
+            case SoundFile.Wave:
+                WaveWriter.Write(sound, bits, dither, output, cancel, broadcast: broadcast);
+                break;
+            case SoundFile.Aiff:
+                AiffWriter.Write(sound, bits, dither, output, cancel);
+                break;
+            case SoundFile.Flac:
+                FlacWriter.Write(sound, bits, dither, output, cancel);
+                break;
+            default:
+                throw new ArgumentOutOfRangeException(nameof(file));
+        }
+    }
+
+    private static int BitsOf(SoundRecipe recipe, SoundFacts facts) =>
+        recipe.Bits ?? (facts.IsFloat ? 24 : Math.Clamp((facts.Bits + 7) / 8 * 8, 16, 24));
+
     /// <summary>About how many bytes it would have: exactly where every sample is kept, else from a stretch in its middle.</summary>
     public static long Estimate(Stream content, SoundRecipe recipe, CancellationToken cancel)
     {
         var facts = Source(content);
         var seconds = Math.Clamp(facts.Duration.TotalSeconds - recipe.From, 0, recipe.Seconds ?? double.MaxValue);
         if (recipe.IsCoded)
-            return (long)(seconds * (recipe.KiloBits ?? (recipe.File == SoundFile.Opus ? 128 : 192)) * 1000 / 8);
+            return (long)(seconds * recipe.CodedKiloBits * 1000 / 8);
         if (recipe.File != SoundFile.Flac)
         {
-            var bits = recipe.Bits ?? (facts.IsFloat ? 24 : Math.Clamp((facts.Bits + 7) / 8 * 8, 16, 24));
+            var bits = BitsOf(recipe, facts);
             return (long)(seconds * (recipe.SampleRate ?? facts.SampleRate)) * (recipe.Channels ?? facts.Channels) * bits / 8;
         }
         if (seconds == 0)
@@ -143,11 +166,11 @@ internal static class SoundMaker
         using var wave = TemporaryFile.Open();
         WaveWriter.Write(sound, bits, dither, wave, cancel);
         wave.Flush();
-        var (coder, container, usual) = recipe.File switch
+        var (coder, container) = recipe.File switch
         {
-            SoundFile.Mp3 => ("libmp3lame", "mp3", 192),
-            SoundFile.Opus => ("libopus", "opus", 128),
-            _ => ("aac", "ipod", 192),
+            SoundFile.Mp3 => ("libmp3lame", "mp3"),
+            SoundFile.Opus => ("libopus", "opus"),
+            _ => ("aac", "ipod"),
         };
         var made = Path.Combine(Path.GetTempPath(), $"coded-{Guid.NewGuid():N}");
         try
@@ -155,7 +178,7 @@ internal static class SoundMaker
             // Twice as long as the slowest of coders takes.
             var patience = (int)Math.Min(int.MaxValue, 30_000 + sound.Facts.Duration.TotalMilliseconds / 5);
             string[] how = ["-map_metadata", "-1", "-fflags", "+bitexact", "-flags:a", "+bitexact", "-f", container, "-y", made];
-            string[] what = ["-f", "wav", "-i", wave.Name, "-vn", "-c:a", coder, "-b:a", $"{recipe.KiloBits ?? usual}k"];
+            string[] what = ["-f", "wav", "-i", wave.Name, "-vn", "-c:a", coder, "-b:a", $"{recipe.CodedKiloBits}k"];
             string[] arguments = ["-nostdin", "-v", "error", "-protocol_whitelist", "file", .. what, .. how];
             if (ExternalTool.Run(ExternalTool.Find(Coder)!, patience, arguments, cancel) is null || !File.Exists(made))
                 throw new UnreadableFileException(new FileFault(FileFaultCode.NeedsTool, $"{Coder} {coder}"));

@@ -34,8 +34,8 @@ public static class PartCutter
             case FileFormat.Png or FileFormat.Tiff when cut.Region is { } region:
                 Flat(content, format.Format, region, output, cancel);
                 break;
-            case FileFormat.Wave or FileFormat.Aiff or FileFormat.Flac when cut.Stretch is { } stretch:
-                Sound(content, format.Format, stretch, output, cancel);
+            case var sound when SoundRecipe.Same(sound) is { } file && cut.Stretch is { } stretch:
+                Sound(content, file, stretch, output, cancel);
                 break;
             default:
                 throw new UnreadableFileException(FileFaultCode.NotUnderstood);
@@ -69,14 +69,7 @@ public static class PartCutter
             (width, height) = (header.Width, header.Height);
         var region = asked.Within(width, height) ?? throw new UnreadableFileException(FileFaultCode.OutsideOfIt);
         var root = SvgFile.Tree(content);
-        double[] box =
-        [
-            .. ((string?)root.Attribute("viewBox") ?? "")
-                .Split([' ', ','], StringSplitOptions.RemoveEmptyEntries)
-                .Select(n => double.TryParse(n, CultureInfo.InvariantCulture, out var v) && double.IsFinite(v) ? v : 0),
-        ];
-        if (box is not [_, _, > 0, > 0])
-            box = [0, 0, width, height];
+        var box = SvgOutline.ViewBox(root) ?? [0, 0, width, height];
         var (across, down) = (box[2] / width, box[3] / height);
         string N(double value) => value.ToString("0.######", CultureInfo.InvariantCulture);
         root.SetAttributeValue(
@@ -103,14 +96,8 @@ public static class PartCutter
         PictureMaker.Make(content, recipe, null, output, cancel);
     }
 
-    private static void Sound(Stream content, FileFormat format, SoundStretch stretch, Stream output, CancellationToken cancel)
+    private static void Sound(Stream content, SoundFile kind, SoundStretch stretch, Stream output, CancellationToken cancel)
     {
-        var kind = format switch
-        {
-            FileFormat.Aiff => SoundFile.Aiff,
-            FileFormat.Flac => SoundFile.Flac,
-            _ => SoundFile.Wave,
-        };
         if (stretch is not { From: >= 0, Seconds: > 0 })
             throw new UnreadableFileException(FileFaultCode.OutsideOfIt);
         SoundMaker.Make(content, new SoundRecipe(kind) { From = stretch.From, Seconds = stretch.Seconds }, null, output, cancel);

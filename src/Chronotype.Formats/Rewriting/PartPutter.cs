@@ -190,7 +190,7 @@ public static partial class PartPutter
     {
         var facts = into.Sound ?? throw new UnreadableFileException(FileFaultCode.NotUnderstood);
         var seconds = facts.Duration.TotalSeconds;
-        if (into.Format is not (FileFormat.Wave or FileFormat.Aiff or FileFormat.Flac) || facts.IsFloat || facts.Bits > 24)
+        if (SoundRecipe.Same(into.Format) is not { } file || facts.IsFloat || facts.Bits > 24)
             throw new UnreadableFileException(FileFaultCode.NotUnderstood);
         if (at is not (>= 0) || at > seconds || stretch is { From: < 0 } or { Seconds: <= 0 })
             throw new UnreadableFileException(FileFaultCode.OutsideOfIt);
@@ -225,17 +225,6 @@ public static partial class PartPutter
         var bits = facts.Bits <= 16 ? 16 : 24;
         // What was there is written as it was; of what is put in, rounding to whole samples is all that is lost.
         var dither = new Dither(bits, isDithered: false);
-        switch (into.Format)
-        {
-            case FileFormat.Aiff:
-                AiffWriter.Write(joined, bits, dither, output, cancel);
-                break;
-            case FileFormat.Flac:
-                FlacWriter.Write(joined, bits, dither, output, cancel);
-                break;
-            default:
-                WaveWriter.Write(joined, bits, dither, output, cancel);
-                break;
-        }
+        SoundMaker.Write(file, joined, bits, dither, output, cancel);
     }
 }

@@ -33,6 +33,7 @@ public sealed record AskedOutputs(int Making, int Already);
 public sealed class MakeOutputs(
     DeedRunner deeds,
     Rewriting rewriting,
+    FileReader reader,
     IDbContextFactory<StudioDb> contexts,
     IContentStore store,
     PackFile packFile,
@@ -190,10 +191,7 @@ public sealed class MakeOutputs(
                     Passes = recipe.Sound?.Loudness is null ? 1 : 2,
                     ProcessorSeconds = Seconds(facts, recipe),
                 },
-                () =>
-                    recipe.Picture?.Profile is { } profile
-                        ? [store.OpenRead(save.MainHash), store.OpenRead(profile.Hash)]
-                        : [store.OpenRead(save.MainHash)],
+                () => reader.WithProfile(save.MainHash, recipe),
                 cancel,
                 progress
             );

@@ -209,6 +209,10 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
         }
     }
 
+    /// <summary>Opens what a recipe needs: the content, and the recipe's colour profile where it has one.</summary>
+    public IReadOnlyList<Stream> WithProfile(ContentHash content, Recipe recipe) =>
+        recipe.Picture?.Profile is { } profile ? [store.OpenRead(content), store.OpenRead(profile.Hash)] : [store.OpenRead(content)];
+
     /// <returns>About how many bytes a copy for use would have; null where it cannot be made.</returns>
     /// <exception cref="IOException">As for <see cref="ReadAsync"/>.</exception>
     public async Task<long?> EstimateAsync(ContentHash content, Recipe recipe, CancellationToken cancel = default)
@@ -217,10 +221,7 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
         {
             var (answer, _) = await pool.DoAsync(
                 new ReaderJob { Kind = ReaderJobKind.Estimate, Recipe = recipe },
-                () =>
-                    recipe.Picture?.Profile is { } profile
-                        ? [store.OpenRead(content), store.OpenRead(profile.Hash)]
-                        : [store.OpenRead(content)],
+                () => WithProfile(content, recipe),
                 cancel
             );
             return answer.Bytes;

@@ -67,7 +67,8 @@ public sealed class PutParts(Rewriting rewriting, DeedRunner deeds, IDbContextFa
 
     /// <summary>Whether parts of files of a format can be put into one of another.</summary>
     public static bool IsPossible(FileFormat into, FileFormat of) =>
-        (into == of && into is FileFormat.OpenRaster or FileFormat.Svg) || (IsSound(into) && IsSound(of));
+        (into == of && into is FileFormat.OpenRaster or FileFormat.Svg)
+        || (SoundRecipe.Same(into) is not null && SoundRecipe.Same(of) is not null);
 
     /// <param name="pieceId">What they are put into: its newest save.</param>
     /// <param name="sourceId">The save that they are of.</param>
@@ -133,6 +134,4 @@ public sealed class PutParts(Rewriting rewriting, DeedRunner deeds, IDbContextFa
             );
         return received;
     }
-
-    private static bool IsSound(FileFormat format) => format is FileFormat.Wave or FileFormat.Aiff or FileFormat.Flac;
 }

@@ -18,7 +18,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Pieces;
 
-public sealed class PieceModel(
+public sealed partial class PieceModel(
     StudioDb db,
     StudioClock clock,
     KeepSave keepSave,
@@ -161,34 +161,6 @@ public sealed class PieceModel(
         return Back(await keepSave.DoAsync(User.Actor(), piece, save, note, insist, inOrder, cancel), Notice.About);
     }
 
-    public async Task<IActionResult> OnPostMilestoneAsync(int? number, string? reason, CancellationToken cancel) =>
-        await FindAsync(cancel) is { } piece ? await MilestoneAsync(piece, number, reason ?? "", false, cancel) : NotFound();
-
-    public async Task<IActionResult> OnPostMasterAsync(int number, CancellationToken cancel)
-    {
-        if (await FindAsync(cancel) is not { } piece)
-            return NotFound();
-        return Back(
-            await markMaster.DoAsync(User.Actor(), piece, new VersionNumber(Math.Max(number, 0)), cancel),
-            m =>
-                Notice.Done($"{new VersionNumber(number)} is the master: {m.ExactName}. It is never thinned out.") with
-                {
-                    Undo = $"{Places.OfPiece(Project, Piece)}?handler=MasterOff&save={m.SaveId}",
-                },
-            number.ToString(System.Globalization.CultureInfo.InvariantCulture)
-        );
-    }
-
-    public async Task<IActionResult> OnPostMasterOffAsync(Guid save, CancellationToken cancel)
-    {
-        if (await FindAsync(cancel) is not { } piece)
-            return NotFound();
-        return Back(
-            await markMaster.TakeOffAsync(User.Actor(), piece, save, cancel),
-            _ => Notice.Done("It is no master any more. The version stays as it is.")
-        );
-    }
-
     public async Task<IActionResult> OnPostBringBackAsync(Guid save, CancellationToken cancel)
     {
         if (await FindAsync(cancel) is not { } piece)
@@ -214,35 +186,6 @@ public sealed class PieceModel(
                 {
                     Undo = $"/deleted?handler=TakeBack&save={s.Id}",
                 }
-        );
-    }
-
-    public async Task<IActionResult> OnPostDeclineMarkAsync(Guid save, CancellationToken cancel)
-    {
-        if (await FindAsync(cancel) is not { } piece)
-            return NotFound();
-        return Back(
-            await markMilestone.DeclineAsync(User.Actor(), piece, save, cancel),
-            _ => Notice.Done("Not marked. It is not offered again for this save.")
-        );
-    }
-
-    public async Task<IActionResult> OnPostGreatChangeAsync(string? percent, CancellationToken cancel)
-    {
-        if (await FindAsync(cancel) is not { } piece)
-            return NotFound();
-        double? share =
-            string.IsNullOrWhiteSpace(percent) ? null
-            : double.TryParse(percent, System.Globalization.CultureInfo.InvariantCulture, out var n) ? n / 100
-            : double.NaN;
-        return Back(
-            await setKeepSetting.GreatChangeAsync(User.Actor(), piece, share, cancel),
-            _ =>
-                Notice.Done(
-                    share is { } set
-                        ? $"From now on the version before a save is offered to be marked when {set:P0} or more of it changed."
-                        : "What a great change is, is learned from this piece’s own past again."
-                )
         );
     }
 
@@ -373,29 +316,6 @@ public sealed class PieceModel(
                         _ => "From now on a save takes a number when you say so.",
                     }
                 )
-        );
-    }
-
-    private async Task<IActionResult> MilestoneAsync(Guid piece, int? number, string reason, bool insist, CancellationToken cancel)
-    {
-        var outcome = await markMilestone.DoAsync(
-            User.Actor(),
-            piece,
-            number is >= 0 ? new VersionNumber(number.Value) : null,
-            reason,
-            insist,
-            cancel
-        );
-        if (!outcome.Done)
-            return Back(
-                Notice.About(outcome.Refusal) is { Insist: not null } asks ? asks with { Reason = reason } : Notice.About(outcome.Refusal)
-            );
-        var (milestone, version) = (outcome.Result.Milestone, outcome.Result.Version);
-        return Back(
-            Notice.Done(
-                $"{(outcome.Result.Kept is null ? "" : $"Kept as {version}. ")}{version} is milestone M{milestone.Number:D2}, "
-                    + $"“{milestone.Reason}”."
-            )
         );
     }
 

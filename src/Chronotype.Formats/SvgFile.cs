@@ -70,10 +70,11 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
     internal static XElement Tree(Stream content)
     {
         content.Position = 0;
-        return Load(content);
+        // A space between two parts of a text is one that is seen.
+        return Load(content, LoadOptions.PreserveWhitespace);
     }
 
-    private static XElement Load(Stream content)
+    private static XElement Load(Stream content, LoadOptions more = LoadOptions.None)
     {
         try
         {
@@ -92,7 +93,7 @@ public sealed partial record SvgFile(byte[] Safe, IReadOnlyList<string> OutsideN
                 MaxElements,
                 MaxAttributes
             );
-            return XDocument.Load(reader, LoadOptions.SetLineInfo).Root!;
+            return XDocument.Load(reader, LoadOptions.SetLineInfo | more).Root!;
         }
         catch (XmlException e) when (e.Message.Contains("entity", StringComparison.OrdinalIgnoreCase))
         {

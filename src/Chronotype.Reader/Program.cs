@@ -112,7 +112,8 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
         case ReaderJobKind.Sheet:
             return Written("sheet", output => SheetMaker.Make(job.Sheet!, sources, output));
         case ReaderJobKind.Estimate:
-            return (new ReaderAnswer { Bytes = OutputMaker.Estimate(sources[0], job.Recipe!, sources.Count > 1 ? sources[1] : null) }, []);
+            var (bytes, texts) = OutputMaker.Estimate(sources[0], job.Recipe!, sources[1..]);
+            return (new ReaderAnswer { Bytes = bytes, Texts = texts }, []);
         case ReaderJobKind.Liken:
             return (new ReaderAnswer { Likeness = LikenessReader.Read(sources[0]) }, []);
         case ReaderJobKind.Bare:
@@ -123,10 +124,7 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
                 made =>
                 {
                     using var output = File.Create(made);
-                    return new ReaderAnswer
-                    {
-                        Made = OutputMaker.Make(sources[0], job.Recipe!, output, job.From, sources.Count > 1 ? sources[1] : null),
-                    };
+                    return new ReaderAnswer { Made = OutputMaker.Make(sources[0], job.Recipe!, output, job.From, sources[1..]) };
                 }
             );
         case ReaderJobKind.Embedded:

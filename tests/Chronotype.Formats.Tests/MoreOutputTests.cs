@@ -20,7 +20,7 @@ public sealed class MoreOutputTests : IDisposable
         Assert.Empty(RecipeRules.Check(recipe));
         using var output = new MemoryStream();
         var icc = profile is null ? null : new MemoryStream(profile);
-        var made = OutputMaker.Make(new MemoryStream(content), recipe, output, from, icc);
+        var made = OutputMaker.Make(new MemoryStream(content), recipe, output, from, icc is null ? null : [icc]);
         File.WriteAllBytes(Path.Combine(folder, "made" + recipe.Extension), output.ToArray());
         return (made, output.ToArray());
     }
@@ -493,7 +493,7 @@ public sealed class MoreOutputTests : IDisposable
         ];
         foreach (var recipe in recipes)
         {
-            var told = OutputMaker.Estimate(new MemoryStream(png), Of(recipe));
+            var told = OutputMaker.Estimate(new MemoryStream(png), Of(recipe)).Bytes;
             Assert.InRange((double)told / Make(png, Of(recipe)).File.Length, 0.75, 1.33);
         }
         var wave = Tones(25);
@@ -503,7 +503,7 @@ public sealed class MoreOutputTests : IDisposable
         )
         {
             var recipe = Of(new SoundRecipe(kind));
-            Assert.Equal(1, (double)OutputMaker.Estimate(new MemoryStream(wave), recipe) / Make(wave, recipe).File.Length, tolerance);
+            Assert.Equal(1, (double)OutputMaker.Estimate(new MemoryStream(wave), recipe).Bytes / Make(wave, recipe).File.Length, tolerance);
         }
     }
 

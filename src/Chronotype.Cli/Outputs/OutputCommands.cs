@@ -63,6 +63,10 @@ internal static class OutputCommands
                     output.Text($"{made.Path}  {made.Bytes:N0} bytes");
                     foreach (var loss in made.Losses)
                         output.Text($"  {Told(loss)}");
+                    foreach (var left in made.Output.Texts?.Left ?? [])
+                        output.Text(
+                            $"  “{left.Text}” {(recipe.Drawing!.File == DrawingFile.Svg ? "stays a text" : "is left out")}: {Told(left)}"
+                        );
                 }
                 else
                     output.Object(json => Write(json, recipe, made));
@@ -70,6 +74,27 @@ internal static class OutputCommands
             }
         );
         return command;
+    }
+
+    // What a recipe needs: its colour profile, or files of typefaces that lie where the drawing lies.
+    private sealed class Beside(byte[]? profile, DirectoryInfo? folder) : IDisposable
+    {
+        public IReadOnlyList<Stream> Streams { get; } =
+            profile is not null
+                ? [new MemoryStream(profile)]
+                :
+                [
+                    .. (folder?.EnumerateFiles() ?? [])
+                        .Where(f => f.Extension.ToLowerInvariant() is ".ttf" or ".otf" or ".ttc")
+                        .OrderBy(f => f.Name, StringComparer.Ordinal)
+                        .Select(Open),
+                ];
+
+        public void Dispose()
+        {
+            foreach (var stream in Streams)
+                stream.Dispose();
+        }
     }
 
     private sealed record MadeFile(string Path, long Bytes, MadeOutput Output, IReadOnlyList<GivenUp> Losses);
@@ -139,8 +164,8 @@ internal static class OutputCommands
             using (var output = new FileStream(part, FileMode.CreateNew, FileAccess.ReadWrite, FileShare.None, 1 << 16))
             {
                 var from = new MadeFrom(file.Name, "", file.LastWriteTime);
-                using var icc = profile is null ? null : new MemoryStream(profile);
-                made = OutputMaker.Make(content, recipe, output, from, icc, cancel);
+                using var beside = new Beside(profile, recipe.Drawing is null ? null : file.Directory);
+                made = OutputMaker.Make(content, recipe, output, from, beside.Streams, cancel);
                 output.Flush(flushToDisk: true);
             }
             var path = Moved(part, into, $"{FileNames.Stem(file.Name)}_{recipe.Key}", recipe.Extension);
@@ -212,6 +237,20 @@ internal static class OutputCommands
             json.WriteNumber("heightMm", Math.Round(strokes.Height, 3));
             json.WriteNumber("tools", strokes.Tools.Count);
         }
+        if (made.Output.Texts is { } texts)
+        {
+            json.WriteNumber("outlinedTexts", texts.Outlined);
+            json.WriteStartArray("leftTexts");
+            foreach (var left in texts.Left)
+            {
+                json.WriteStartObject();
+                json.WriteString("text", left.Text);
+                json.WriteString("why", JsonNamingPolicy.CamelCase.ConvertName(left.Why.ToString()));
+                json.WriteString("about", left.About);
+                json.WriteEndObject();
+            }
+            json.WriteEndArray();
+        }
         if (made.Output.Gain is { } gain)
         {
             json.WriteNumber("gain", Math.Round(gain, 3));
@@ -238,6 +277,14 @@ internal static class OutputCommands
         json.WriteEndArray();
     }
 
+    private static string Told(LeftText left) =>
+        left.Why switch
+        {
+            TextObstacle.Typeface => left.About.Length > 0 ? $"no file of the typeface {left.About} is at hand" : "it names no typeface",
+            TextObstacle.Character => $"its typeface has no “{left.About}”",
+            _ => $"its {left.About} is not followed here",
+        };
+
     private static string Told(GivenUp loss) =>
         loss.Loss switch
         {
@@ -259,7 +306,6 @@ internal static class OutputCommands
             Loss.Channels => $"{loss.Was} channels become {loss.Now}",
             Loss.Time => $"{loss.Was:N1} s become {loss.Now:N1}",
             Loss.Coding => "what is hardly heard is left out",
-            Loss.TextsLeftOut => $"{loss.Was:N0} {(loss.Was == 1 ? "text is" : "texts are")} left out: {string.Join(", ", loss.Names)}",
             Loss.PicturesLeftOut =>
                 $"{loss.Was:N0} {(loss.Was == 1 ? "picture is" : "pictures are")} left out: {string.Join(", ", loss.Names)}",
             Loss.Curves => $"curves become straight pieces, no further off than {loss.Now} mm; colours and widths of lines are gone",

@@ -53,10 +53,7 @@ public enum Loss
     /// <summary>What is hardly heard is left out. <see cref="GivenUp.Now"/>: thousands of bits a second; 0 for a usual number.</summary>
     Coding,
 
-    /// <summary>Texts are not drawn at all. <see cref="GivenUp.Was"/>: how many; <see cref="GivenUp.Names"/>: which.</summary>
-    TextsLeftOut,
-
-    /// <summary>Pictures are not drawn at all; as <see cref="TextsLeftOut"/>.</summary>
+    /// <summary>Pictures are not drawn at all. <see cref="GivenUp.Was"/>: how many; <see cref="GivenUp.Names"/>: which.</summary>
     PicturesLeftOut,
 
     /// <summary>Curves become straight pieces, and colours and widths of lines are gone. <see cref="GivenUp.Now"/>: how far off at most, in millimetres.</summary>
@@ -89,11 +86,11 @@ public sealed record GivenUp(Loss Loss, double Was = 0, double Now = 0)
     private static List<GivenUp> Of(FileFacts facts, DrawingRecipe drawing)
     {
         var losses = new List<GivenUp>();
+        var texts = facts.Layers.Where(l => l.Kind == LayerKind.Text).Select(l => l.Name).ToList();
+        if (texts.Count > 0 && drawing.OutlinesTexts)
+            losses.Add(new(Loss.Texts, texts.Count) { Names = texts });
         if (drawing.File == DrawingFile.Svg)
             return losses;
-        var texts = facts.Layers.Where(l => l.Kind == LayerKind.Text).Select(l => l.Name).ToList();
-        if (texts.Count > 0)
-            losses.Add(new(Loss.TextsLeftOut, texts.Count) { Names = texts });
         var pictures = facts.Layers.Where(l => l.Kind == LayerKind.Picture).Select(l => l.Name).ToList();
         if (pictures.Count > 0)
             losses.Add(new(Loss.PicturesLeftOut, pictures.Count) { Names = pictures });

@@ -18,6 +18,9 @@ public sealed record MadeOutput(PictureFrame? Frame)
     /// <summary>The strokes that were made; null for anything but a drawing.</summary>
     public StrokeFacts? Strokes { get; init; }
 
+    /// <summary>What became of the texts of a drawing; null where they stay as they are.</summary>
+    public OutlinedTexts? Texts { get; init; }
+
     /// <summary>Pages of a document; 0 for anything else.</summary>
     public int Pages { get; init; }
 }

@@ -33,7 +33,7 @@ public static class OurRecipes
         {
             Picture = new(PictureFile.Tiff) { Depth = 16, KeepsMetadata = true },
         },
-        new("plain-svg", "Plain SVG") { Drawing = new(DrawingFile.Svg) },
+        new("plain-svg", "Plain SVG, texts as outlines") { Drawing = new(DrawingFile.Svg) { Outlines = true } },
         new("cut-hpgl", "Cut lines, HPGL") { Drawing = new(DrawingFile.Hpgl) },
         new("cut-dxf", "Cut lines, DXF") { Drawing = new(DrawingFile.Dxf) },
         new("wav-44.1-16", "WAVE, 44.1 kHz, 16 bit")

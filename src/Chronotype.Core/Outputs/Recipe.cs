@@ -292,4 +292,11 @@ public sealed record DrawingRecipe(DrawingFile File)
 
     /// <summary>What is drawn or cut together.</summary>
     public StrokeOrder Order { get; init; }
+
+    /// <summary>Texts of an SVG become outlines where their typeface is at hand. Those of cut lines always do.</summary>
+    public bool Outlines { get; init; }
+
+    /// <summary>Whether texts become outlines.</summary>
+    [JsonIgnore]
+    public bool OutlinesTexts => Outlines || File != DrawingFile.Svg;
 }

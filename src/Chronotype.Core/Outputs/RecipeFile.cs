@@ -102,6 +102,8 @@ public static class RecipeFile
             json.WriteString("file", KeyOf(DrawingFiles, drawing.File));
             json.WriteNumber("tolerance", drawing.Tolerance);
             json.WriteString("order", KeyOf(Orders, drawing.Order));
+            if (drawing.Outlines)
+                json.WriteBoolean("outlines", true);
             json.WriteEndObject();
         }
         if (recipe.IsPacked)
@@ -271,12 +273,13 @@ public static class RecipeFile
     {
         if (!place.IsObject("How a drawing is made is an object."))
             return null;
-        place.Only("file", "tolerance", "order");
+        place.Only("file", "tolerance", "order", "outlines");
         var usual = new DrawingRecipe(DrawingFile.Svg);
         return new DrawingRecipe(Of(place, "file", DrawingFiles, null))
         {
             Tolerance = place.Number("tolerance") ?? usual.Tolerance,
             Order = Of(place, "order", Orders, "layer"),
+            Outlines = place.Flag("outlines"),
         };
     }
 

@@ -36,6 +36,8 @@ public static class RecipeRules
             Check(picture, faults);
         if (recipe.Sound is { } sound)
             Check(sound, faults);
+        if (recipe.Drawing is { Outlines: true, File: not DrawingFile.Svg })
+            faults.Add(new("drawing.outlines", "Texts of cut lines are outlines without word of it."));
         if (recipe.Drawing is { } drawing && drawing.Tolerance is not (>= 0.001 and <= 10))
             faults.Add(new("drawing.tolerance", "A curve is followed to within 0.001 to 10 mm."));
         return faults;

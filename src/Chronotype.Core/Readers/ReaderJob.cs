@@ -48,7 +48,7 @@ public enum ReaderJobKind
     /// <summary>Write one content anew with some of its parts.</summary>
     Carry,
 
-    /// <summary>Make a copy for use of the first content, by a recipe; the second is its colour profile where it has one.</summary>
+    /// <summary>Make a copy for use of the first content, by a recipe; the others are what it needs: its colour profile, or files of typefaces.</summary>
     Make,
 
     /// <summary>Make a contact sheet of the contents, which are pictures.</summary>
@@ -151,6 +151,9 @@ public sealed record ReaderAnswer
 
     /// <summary>About how many bytes a copy for use would have; null where that cannot be told, or something else was asked.</summary>
     public long? Bytes { get; init; }
+
+    /// <summary>What would become of the texts of a drawing; null where they stay, or something else was asked.</summary>
+    public OutlinedTexts? Texts { get; init; }
 
     /// <summary>What a picture or a sound is known by; null where something else was asked.</summary>
     public Likeness? Likeness { get; init; }

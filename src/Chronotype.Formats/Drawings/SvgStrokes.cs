@@ -9,7 +9,7 @@ namespace Chronotype.Formats.Drawings;
 
 /// <summary>
 /// The outlines of an SVG as strokes in millimetres: paths and shapes that are drawn, under all transforms of what they stand in (SVG 2,
-/// 8 to 10). Texts and pictures have none, and clips are not minded.
+/// 8 to 10). Texts that are not outlines and pictures have none, and clips are not minded.
 /// </summary>
 internal sealed partial class SvgStrokes
 {
@@ -50,12 +50,10 @@ internal sealed partial class SvgStrokes
     /// <summary>What is inherited on the way down.</summary>
     private readonly record struct Around(DrawnTransform Transform, string Fill, string Stroke, string Layer, bool IsHidden);
 
-    /// <param name="content">An SVG.</param>
+    /// <param name="root">An SVG, with its style sheets said on its elements.</param>
     /// <returns>The strokes, those of one tool together, and the size that they lie in, in millimetres.</returns>
-    /// <exception cref="UnreadableFileException">It cannot be read.</exception>
-    public static (IReadOnlyList<Stroke> Strokes, double Width, double Height) Of(Stream content, DrawingRecipe recipe)
+    public static (IReadOnlyList<Stroke> Strokes, double Width, double Height) Of(XElement root, DrawingRecipe recipe)
     {
-        var root = SvgFile.Tree(content);
         var reader = new SvgStrokes(root, recipe);
         var (transform, width, height) = reader.Page();
         reader.Walk(root, new Around(transform, "black", "none", "", false), 0, isTop: true);
@@ -115,7 +113,7 @@ internal sealed partial class SvgStrokes
         if (!isTop && name is "svg" or "use")
             around = around with { Transform = around.Transform.After(new(1, 0, 0, 1, Number(element, "x"), Number(element, "y"))) };
         // The outermost group that has a name is the layer.
-        if (name is "g" or "svg" or "a" && around.Layer.Length == 0 && !isTop && LayerName(element) is { } layer)
+        if (name is "g" or "svg" or "a" && around.Layer.Length == 0 && !isTop && !WasText(element) && LayerName(element) is { } layer)
             around = around with { Layer = layer };
         switch (name)
         {
@@ -188,6 +186,8 @@ internal sealed partial class SvgStrokes
                 return null;
         }
     }
+
+    private static bool WasText(XElement element) => element.Annotation<SvgTextOutlines.WasText>() is not null;
 
     private static string? LayerName(XElement element) =>
         new[] { "label", "data-name", "aria-label" }

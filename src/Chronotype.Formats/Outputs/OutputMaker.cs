@@ -11,14 +11,14 @@ public static class OutputMaker
     /// <param name="recipe">Without faults; not one that packs, for which <see cref="FilePacker"/> is.</param>
     /// <param name="output">Seekable and empty; left open. What it holds after an exception is nothing that anybody should have.</param>
     /// <param name="from">What it is made of, for what the output says of itself; null for nothing.</param>
-    /// <param name="profile">The recipe's colour profile; null where it has none.</param>
+    /// <param name="beside">The recipe's colour profile where it has one; of a drawing, files of typefaces that are at hand.</param>
     /// <exception cref="UnreadableFileException">The recipe makes nothing of such a file, or the file cannot be read.</exception>
     public static MadeOutput Make(
         Stream content,
         Recipe recipe,
         Stream output,
         MadeFrom? from = null,
-        Stream? profile = null,
+        IReadOnlyList<Stream>? beside = null,
         CancellationToken cancel = default
     )
     {
@@ -26,23 +26,29 @@ public static class OutputMaker
             throw new ArgumentException(fault.ToString(), nameof(recipe));
         return recipe switch
         {
-            { Picture: { } picture } => PictureMaker.Make(content, picture, profile, output, cancel),
+            { Picture: { } picture } => PictureMaker.Make(content, picture, beside?.FirstOrDefault(), output, cancel),
             { Sound: { } sound } => SoundMaker.Make(content, sound, from, output, cancel),
-            { Drawing: { } drawing } => DrawingMaker.Make(content, drawing, output, cancel),
+            { Drawing: { } drawing } => DrawingMaker.Make(content, drawing, beside ?? [], output, cancel),
             _ => throw new ArgumentException("What is packed is made of several contents.", nameof(recipe)),
         };
     }
 
     /// <summary>About how many bytes an output would have, from samples of it that are made as it would be.</summary>
     /// <inheritdoc cref="Make"/>
-    public static long Estimate(Stream content, Recipe recipe, Stream? profile = null, CancellationToken cancel = default)
+    /// <returns>And what became of the texts of a drawing; null for anything else.</returns>
+    public static (long Bytes, OutlinedTexts? Texts) Estimate(
+        Stream content,
+        Recipe recipe,
+        IReadOnlyList<Stream>? beside = null,
+        CancellationToken cancel = default
+    )
     {
         if (recipe is { Picture: { } picture })
-            return PictureMaker.Estimate(content, picture, profile, cancel);
+            return (PictureMaker.Estimate(content, picture, beside?.FirstOrDefault(), cancel), null);
         if (recipe is { Sound: { } sound })
-            return SoundMaker.Estimate(content, sound, cancel);
+            return (SoundMaker.Estimate(content, sound, cancel), null);
         using var made = TemporaryFile.Open();
-        Make(content, recipe, made, null, profile, cancel);
-        return made.Length;
+        var texts = Make(content, recipe, made, null, beside, cancel).Texts;
+        return (made.Length, texts);
     }
 }

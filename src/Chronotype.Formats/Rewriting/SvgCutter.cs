@@ -35,6 +35,16 @@ internal static class SvgCutter
         svg.Write(svg.Without(Cut(svg, (_, way) => ways.Contains(way), null)), output);
     }
 
+    /// <summary>Puts others in the place of elements.</summary>
+    /// <param name="instead">In order, none within another: the way to each, as <see cref="LayerFacts.Source"/> tells it, and what stands there then.</param>
+    public static void Replace(Stream content, IReadOnlyList<(string Way, string Text)> instead, Stream output)
+    {
+        var svg = SvgText.Read(content);
+        var ways = instead.Select(i => i.Way).ToHashSet();
+        var places = Cut(svg, (_, way) => ways.Contains(way), null);
+        svg.Write(svg.With(places.Select((p, i) => (p.From, p.End, instead[i].Text))), output);
+    }
+
     /// <summary>Without elements and attributes of namespaces that are a program's own. What a layer is called stays.</summary>
     public static void WithoutSettings(Stream content, Stream output)
     {

@@ -44,13 +44,16 @@ internal sealed partial class SvgText
         XmlReader.Create(new StringReader(Text), new XmlReaderSettings { DtdProcessing = DtdProcessing.Ignore, XmlResolver = null });
 
     /// <summary>The text without some stretches, in order, none within another.</summary>
-    public string Without(IEnumerable<(int From, int End)> stretches)
+    public string Without(IEnumerable<(int From, int End)> stretches) => With(stretches.Select(s => (s.From, s.End, "")));
+
+    /// <summary>The text with others in the place of some stretches, in order, none within another.</summary>
+    public string With(IEnumerable<(int From, int End, string Text)> stretches)
     {
         var made = new StringBuilder(Text.Length);
         var copied = 0;
-        foreach (var (from, end) in stretches)
+        foreach (var (from, end, text) in stretches)
         {
-            made.Append(Text, copied, from - copied);
+            made.Append(Text, copied, from - copied).Append(text);
             copied = end;
         }
         return made.Append(Text, copied, Text.Length - copied).ToString();

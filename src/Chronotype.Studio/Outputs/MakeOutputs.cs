@@ -43,6 +43,9 @@ public sealed class MakeOutputs(
     /// <summary>So many are asked for at once at most.</summary>
     public const int MostAtOnce = 1_000;
 
+    private const int MostTypefaces = 64;
+    private const long MostOfATypeface = 32 << 20;
+
     // What a slow processor core goes over in a second.
     private const long PixelsPerSecond = 4_000_000;
     private const double SoundPerSecond = 10;
@@ -145,6 +148,34 @@ public sealed class MakeOutputs(
                 recipe.ExtensionFor(facts)
             );
 
+    /// <summary>What a recipe needs beside the content: its colour profile; of texts that become outlines, the project's files of typefaces.</summary>
+    public static async Task<IReadOnlyList<ContentHash>> NeededAsync(
+        StudioDb db,
+        Guid projectId,
+        Recipe recipe,
+        CancellationToken cancel = default
+    )
+    {
+        if (recipe.Picture?.Profile is { } profile)
+            return [profile.Hash];
+        if (recipe.Drawing is not { OutlinesTexts: true })
+            return [];
+        return
+        [
+            .. (
+                await new ProjectTree(db, projectId)
+                    .Entries.Where(e => e.Kind == EntryKind.OwnFile)
+                    .Where(e => e.PathKey.EndsWith(".ttf") || e.PathKey.EndsWith(".otf") || e.PathKey.EndsWith(".ttc"))
+                    .OrderBy(e => e.PathKey)
+                    .Take(MostTypefaces)
+                    .Select(e => e.Contents.OrderByDescending(c => c.Sequence).First())
+                    .Where(c => c.Size <= MostOfATypeface)
+                    .Select(c => c.Hash)
+                    .ToListAsync(cancel)
+            ).Distinct(),
+        ];
+    }
+
     /// <summary>The folder that an output comes to; null where the project has none for outputs.</summary>
     public static async Task<ProjectPath?> FolderAsync(StudioDb db, Guid projectId, Recipe recipe, CancellationToken cancel = default)
     {
@@ -176,6 +207,7 @@ public sealed class MakeOutputs(
             || await ContentReader.KnownAsync(db, save.MainHash, cancel) is not { Fault: null } facts
         )
             return null;
+        IReadOnlyList<ContentHash> contents = [save.MainHash, .. await NeededAsync(db, piece.ProjectId, recipe, cancel)];
         var (made, fault) = recipe.IsPacked
             ? await PackAsync(db, save, facts, cancel)
             : await rewriting.MakeAsync(
@@ -191,7 +223,7 @@ public sealed class MakeOutputs(
                     Passes = recipe.Sound?.Loudness is null ? 1 : 2,
                     ProcessorSeconds = Seconds(facts, recipe),
                 },
-                () => reader.WithProfile(save.MainHash, recipe),
+                () => reader.Open(contents),
                 cancel,
                 progress
             );

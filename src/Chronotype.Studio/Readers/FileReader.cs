@@ -209,26 +209,32 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
         }
     }
 
-    /// <summary>Opens what a recipe needs: the content, and the recipe's colour profile where it has one.</summary>
-    public IReadOnlyList<Stream> WithProfile(ContentHash content, Recipe recipe) =>
-        recipe.Picture?.Profile is { } profile ? [store.OpenRead(content), store.OpenRead(profile.Hash)] : [store.OpenRead(content)];
+    /// <summary>Opens contents, in order.</summary>
+    public IReadOnlyList<Stream> Open(IEnumerable<ContentHash> contents) => [.. contents.Select(store.OpenRead)];
 
-    /// <returns>About how many bytes a copy for use would have; null where it cannot be made.</returns>
+    /// <param name="contents">What it is made of, and then what the recipe needs.</param>
+    /// <returns>
+    /// About how many bytes a copy for use would have, null where it cannot be made; and what would become of the texts of a drawing.
+    /// </returns>
     /// <exception cref="IOException">As for <see cref="ReadAsync"/>.</exception>
-    public async Task<long?> EstimateAsync(ContentHash content, Recipe recipe, CancellationToken cancel = default)
+    public async Task<(long? Bytes, OutlinedTexts? Texts)> EstimateAsync(
+        IReadOnlyList<ContentHash> contents,
+        Recipe recipe,
+        CancellationToken cancel = default
+    )
     {
         try
         {
             var (answer, _) = await pool.DoAsync(
                 new ReaderJob { Kind = ReaderJobKind.Estimate, Recipe = recipe },
-                () => WithProfile(content, recipe),
+                () => Open(contents),
                 cancel
             );
-            return answer.Bytes;
+            return (answer.Bytes, answer.Texts);
         }
         catch (TooHeavyException)
         {
-            return null;
+            return (null, null);
         }
     }
 

@@ -46,11 +46,6 @@ public static class OutputWords
                 loss.Now > 0 ? $"{loss.Now:0} kbit/s" : "coded",
                 "It does not come back: keep working in what this is made of."
             ),
-            Loss.TextsLeftOut => (
-                $"{DisplayText.Count((int)loss.Was, "text is", "texts are")} not cut",
-                "left out",
-                $"{Named(loss)}. Turn texts into outlines first, in the program that made it."
-            ),
             Loss.PicturesLeftOut => ($"{DisplayText.Count((int)loss.Was, "picture is", "pictures are")} not cut", "left out", Named(loss)),
             Loss.Curves => (
                 "Curves become straight pieces",
@@ -58,6 +53,17 @@ public static class OutputWords
                 "No further off than this. Colours and widths of lines are gone."
             ),
             _ => throw new ArgumentOutOfRangeException(nameof(loss)),
+        };
+
+    /// <summary>Why a text does not become outlines.</summary>
+    public static string Of(LeftText left) =>
+        left.Why switch
+        {
+            TextObstacle.Typeface => left.About.Length > 0
+                ? $"no file of its typeface {left.About} is at hand. Put it into the project, such as among its assets"
+                : "it names no typeface",
+            TextObstacle.Character => $"its typeface has no “{left.About}”",
+            _ => $"it is set by “{left.About}”, which is not followed here",
         };
 
     /// <summary>The format that a recipe makes.</summary>

@@ -127,7 +127,14 @@ public sealed class OutputsModel(
     }
 
     /// <summary>About how large the chosen output will be.</summary>
-    public async Task<IActionResult> OnGetEstimateAsync(string project, string piece, CancellationToken cancel)
+    public Task<IActionResult> OnGetEstimateAsync(string project, string piece, CancellationToken cancel) =>
+        EstimateAsync("_Estimate", project, piece, cancel);
+
+    /// <summary>What will become of the texts of a drawing.</summary>
+    public Task<IActionResult> OnGetTextsAsync(string project, string piece, CancellationToken cancel) =>
+        EstimateAsync("_Texts", project, piece, cancel);
+
+    private async Task<IActionResult> EstimateAsync(string partial, string project, string piece, CancellationToken cancel)
     {
         if (await findPiece.DoAsync(project, piece, cancel) is not { } found)
             return NotFound();
@@ -137,7 +144,7 @@ public sealed class OutputsModel(
             .FirstOrDefaultAsync(cancel);
         if (main is not { } content || await RecipeBook.FindAsync(db, found.ProjectId, Key ?? "", cancel) is not { } recipe)
             return Content("");
-        return Content(await estimates.GetAsync(content, recipe, cancel) is { } bytes ? $"about {DisplayText.Size(bytes)}" : "");
+        return Partial(partial, await estimates.GetAsync(found.ProjectId, content, recipe, cancel));
     }
 
     /// <summary>Makes what is chosen of several versions by several recipes.</summary>

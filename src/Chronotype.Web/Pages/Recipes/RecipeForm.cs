@@ -42,6 +42,12 @@ public sealed record RecipeForm
     public string? Sharpen { get; init; }
     public bool Metadata { get; init; }
 
+    /// <summary>What of the picture is made: all of it where all four are empty.</summary>
+    public string? RegionX { get; init; }
+    public string? RegionY { get; init; }
+    public string? RegionWidth { get; init; }
+    public string? RegionHeight { get; init; }
+
     // Sounds.
     public SoundFile SoundFile { get; init; }
     public string? Rate { get; init; }
@@ -60,6 +66,7 @@ public sealed record RecipeForm
     public DrawingFile DrawingFile { get; init; }
     public string? Tolerance { get; init; }
     public StrokeOrder Order { get; init; }
+    public bool Outlines { get; init; }
 
     /// <summary>With a name where none is typed yet: what it makes is seen before it is called anything.</summary>
     public RecipeForm ForExample => string.IsNullOrWhiteSpace(Name) ? this with { Name = "recipe" } : this;
@@ -91,6 +98,10 @@ public sealed record RecipeForm
                 Quality = N(p.Quality),
                 Sharpen = Some(p.Sharpen),
                 Metadata = p.KeepsMetadata,
+                RegionX = N(p.Region?.X),
+                RegionY = N(p.Region?.Y),
+                RegionWidth = N(p.Region?.Width),
+                RegionHeight = N(p.Region?.Height),
             },
             { Sound: { } s } => form with
             {
@@ -114,6 +125,7 @@ public sealed record RecipeForm
                 DrawingFile = d.File,
                 Tolerance = N(d.Tolerance),
                 Order = d.Order,
+                Outlines = d.Outlines,
             },
             _ => form with { Kind = RecipeKind.Packed },
         };
@@ -132,7 +144,13 @@ public sealed record RecipeForm
             RecipeKind.Sound => recipe with { Sound = Sound(faults) },
             RecipeKind.Drawing => recipe with
             {
-                Drawing = new(DrawingFile) { Tolerance = Number(Tolerance, "drawing.tolerance", faults) ?? 0.05, Order = Order },
+                Drawing = new(DrawingFile)
+                {
+                    Tolerance = Number(Tolerance, "drawing.tolerance", faults) ?? 0.05,
+                    Order = Order,
+                    // A tick that was made for an SVG says nothing of cut lines.
+                    Outlines = Outlines && DrawingFile == DrawingFile.Svg,
+                },
             },
             _ => recipe with { IsPacked = true },
         };
@@ -164,6 +182,7 @@ public sealed record RecipeForm
         return new PictureRecipe(File)
         {
             Size = width is { } w && height is { } h ? new(w, h, Unit, Number(Dpi, "picture.size.dpi", faults)) { Turns = Turns } : null,
+            Region = Region(faults),
             Fit = Fit,
             Background = string.IsNullOrWhiteSpace(Background) ? null : Background.Trim(),
             Bleed = Number(Bleed, "picture.bleed", faults) ?? 0,
@@ -179,6 +198,17 @@ public sealed record RecipeForm
             Sharpen = Number(Sharpen, "picture.sharpen", faults) ?? 0,
             KeepsMetadata = Metadata,
         };
+    }
+
+    private PictureRegion? Region(List<SettingFault> faults)
+    {
+        int? At(string? text) => Whole(text, "picture.region", faults);
+        var (x, y, width, height) = (At(RegionX), At(RegionY), At(RegionWidth), At(RegionHeight));
+        if (width is null != height is null)
+            faults.Add(new("picture.region", "A region has a width and a height; both are left empty for the whole picture."));
+        else if (width is null && (x ?? y) is not null)
+            faults.Add(new("picture.region", "A region begins somewhere, and has a width and a height."));
+        return width is { } w && height is { } h ? new PictureRegion(x ?? 0, y ?? 0, w, h) : null;
     }
 
     private SoundRecipe Sound(List<SettingFault> faults) =>

@@ -1,3 +1,4 @@
+using System.Text;
 using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
 using Chronotype.Core.Outputs;
@@ -127,6 +128,45 @@ public sealed class RecipesModel(StudioDb db, FindPiece findPiece, RecipeBook re
             outcome.Done ? Notice.Done($"The recipe {remove} is taken away. What was made by it stays.") : Notice.About(outcome.Refusal)
         );
         return Redirect(Address);
+    }
+
+    /// <summary>A recipe as a file, which another studio or the shell reads.</summary>
+    public async Task<IActionResult> OnGetFileAsync(string? project, CancellationToken cancel)
+    {
+        if (!await FindAsync(project, cancel) || await RecipeBook.FindAsync(db, Project?.Id, Key ?? "", cancel) is not { } recipe)
+            return NotFound();
+        return File(Encoding.UTF8.GetBytes(RecipeFile.Write(recipe)), "application/json", $"{recipe.Key}.recipe.json");
+    }
+
+    /// <summary>Shows what a recipe's file says. Nothing is set by it.</summary>
+    public async Task<IActionResult> OnPostImportAsync(string? project, IFormFile? file, CancellationToken cancel)
+    {
+        if (!await FindAsync(project, cancel))
+            return NotFound();
+        var text = file is { Length: > 0 and < 4 * RecipeFile.MaxLength }
+            ? await new StreamReader(file.OpenReadStream()).ReadToEndAsync(cancel)
+            : "";
+        var read = RecipeFile.Read(text);
+        if (read.Recipe is not { } recipe)
+        {
+            var faults = string.Join(" ", read.Faults.Take(5).Select(f => f.ToString()));
+            Notice.Put(TempData, new Notice(NoticeKind.Bad, $"This file holds no recipe, and nothing was set. {faults}"));
+            return Redirect(Address);
+        }
+        await LoadAsync(cancel);
+        // What the form holds came with no request: what it shows is what the file says.
+        ModelState.Clear();
+        (Form, Kind) = (RecipeForm.Of(recipe), RecipeForm.Of(recipe).Kind);
+        var missing = recipe.Picture?.Profile is { } profile && Profiles.All(p => p.Hash != profile.Hash) ? profile.Name : null;
+        var takes = Recipes.FirstOrDefault(r => r.Recipe.Key == recipe.Key);
+        Notice = new Notice(
+            missing is null ? NoticeKind.Done : NoticeKind.Bad,
+            "This is what the file says. Nothing is set yet."
+                + (takes is null ? "" : $" Set it, and it stands in the place of “{takes.Recipe.Name}”, which has the same key.")
+                + (missing is null ? "" : $" It needs the colour profile {missing}, which was not handed in here.")
+        );
+        Example = await ShowAsync(new(recipe, []), cancel);
+        return Page();
     }
 
     public async Task<IActionResult> OnPostProfileAsync(string? project, IFormFile? file, CancellationToken cancel)

@@ -1,5 +1,6 @@
 // Copies for use: made by recipes, matched when they come from elsewhere, masters, cut lines, and parts that become pieces.
 import assert from 'node:assert/strict';
+import { readFileSync } from 'node:fs';
 import { after, before, test } from 'node:test';
 import { faults, launch, serve, visit } from './studio.mjs';
 
@@ -137,4 +138,46 @@ test('documents are made: a print with its bleed, and a contact sheet', async ()
     assert.equal(answer.status(), 200);
     assert.equal((await answer.body()).subarray(0, 5).toString(), '%PDF-');
   }
+});
+
+test('texts whose typeface is at hand become outlines, and the others are named before', async () => {
+  const svg = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 512 512" width="512" height="512"><g id="Words">
+    <text x="20" y="140" font-family="DejaVu Sans" font-size="64">High Water</text><text x="20" y="240" font-family="Fjordline" font-size="40">14:20</text></g></svg>`;
+  await page.goto('/projects/TIDES/TIM_wall-moon_icon');
+  await page.setInputFiles('#save-file', { name: 'moon.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(svg) });
+  await page.waitForSelector('text=1 loose save');
+  await page.waitForFunction(() => fetch(location.href).then(r => r.text()).then(t => /2 layers|2 texts|Words/.test(t)), null, { polling: 500 });
+  await page.click('button:has-text("Keep as")');
+  await page.waitForLoadState('networkidle');
+  await page.goto('/outputs/TIDES/TIM_wall-moon_icon?recipe=plain-svg');
+  await page.waitForSelector('text=no file of its typeface Fjordline is at hand');
+  assert.match(await page.textContent('.ledger'), /1 text does not become outlines, 1 do/);
+  assert.deepEqual(await faults(page), []);
+  await page.click('button:has-text("Make")');
+  await page.waitForSelector('text=Download it', { timeout: 60_000 });
+  const href = await page.getAttribute('text=Download it', 'href');
+  const made = await page.evaluate(at => fetch(at).then(r => r.text()), href);
+  assert.ok(!made.includes('High Water</text>') && made.includes('14:20</text>') && made.includes('<path'));
+});
+
+test('a recipe goes out as a file, and comes in as one that is looked at before it is set', async () => {
+  await page.goto('/recipes/TIDES?key=print-a2-300');
+  const [download] = await Promise.all([page.waitForEvent('download'), page.click('text=Download print-a2-300 as a file')]);
+  const recipe = JSON.parse(readFileSync(await download.path()));
+  recipe.recipe = 'corner';
+  recipe.name = 'The upper corner';
+  recipe.picture.region = { x: 0, y: 0, width: 300, height: 300 };
+  const hand = text => page.setInputFiles('input[accept*=json]', { name: 'x.json', mimeType: 'application/json', buffer: Buffer.from(text) });
+  await hand(JSON.stringify(recipe));
+  await page.click('text=Open it');
+  assert.match(await said(), /Nothing is set yet/);
+  assert.equal(await page.inputValue('[name="Form.RegionWidth"]'), '300');
+  assert.equal(await page.getAttribute('.example svg svg', 'viewBox'), '0 0 300 300');
+  assert.equal(await page.locator('text=The upper corner').count(), 0);
+  assert.deepEqual(await faults(page), []);
+  await page.click('text=Make it a recipe of TIDES');
+  assert.match(await said(), /The upper corner is set/);
+  await hand('{"recipe": 3}');
+  await page.click('text=Open it');
+  assert.match(await said(), /holds no recipe, and nothing was set/);
 });

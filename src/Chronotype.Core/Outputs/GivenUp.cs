@@ -128,6 +128,8 @@ public sealed record GivenUp(Loss Loss, double Was = 0, double Now = 0)
             losses.Add(new(Loss.Profile) { Names = ["sRGB"] });
         var left = (double)Math.Min(frame.ScaledWidth, frame.Width) * Math.Min(frame.ScaledHeight, frame.Height);
         var whole = (double)frame.ScaledWidth * frame.ScaledHeight;
+        if (recipe.Region?.Within(seen.Width, seen.Height) is { } region)
+            whole *= (double)seen.Width * seen.Height / ((double)region.Width * region.Height);
         if (left < whole)
             losses.Add(new(Loss.Edges, 1, left / whole));
         if (!isDrawn && frame.Scale < 1)

@@ -1,3 +1,4 @@
+using Chronotype.Core.Content;
 using Chronotype.Core.Outputs;
 
 namespace Chronotype.Web.Pages.Outputs;
@@ -6,4 +7,17 @@ namespace Chronotype.Web.Pages.Outputs;
 /// <param name="Own">The address of the version's picture.</param>
 /// <param name="Done">The address of the output's own picture, which is laid over it; null where there is none.</param>
 /// <param name="Says">For who does not see it.</param>
-public sealed record FramedView(PictureFrame Frame, string? Background, string Own, string? Done, string Says);
+public sealed record FramedView(PictureFrame Frame, string? Background, string Own, string? Done, string Says)
+{
+    /// <summary>What is seen of the version's picture: a region, and the pixels of all of it; null for all.</summary>
+    public (PictureRegion Region, int Width, int Height)? Part { get; private init; }
+
+    /// <summary>As it will lie by a recipe.</summary>
+    public FramedView By(PictureRecipe recipe, FileFacts facts) =>
+        PictureFrame.Seen(facts) is { } seen && recipe.Region?.Within(seen.Width, seen.Height) is { } region
+            ? this with
+            {
+                Part = (region, seen.Width, seen.Height),
+            }
+            : this;
+}

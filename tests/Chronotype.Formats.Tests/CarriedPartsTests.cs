@@ -2,6 +2,7 @@ using System.IO.Compression;
 using System.Text;
 using System.Text.Json.Nodes;
 using Chronotype.Core.Content;
+using Chronotype.Core.Outputs;
 using Chronotype.Formats.Rewriting;
 using NetVips;
 
@@ -39,7 +40,7 @@ public class CarriedPartsTests
         );
         var before = Read(file);
         Assert.Equal(["Night", "Moon", "Star", "Air", "Haze", "Sky"], before.Layers.Select(l => l.Name));
-        Assert.Equal([1, 2, 4, 5], CarriedParts.Of(before));
+        Assert.Equal([1, 2, 4, 5], FileParts.Of(before));
 
         var made = Keep(file, 1, 5);
         var after = Read(made);
@@ -191,7 +192,7 @@ public class CarriedPartsTests
             Samples.Glb([new("Buoy"), new("Post", Side: 2)], isText: true),
             Samples.Glb([new("Buoy"), new("Post", Side: 2)]),
         ];
-        var tops = samples.Select(s => CarriedParts.Of(Read(s))[0]).ToList();
+        var tops = samples.Select(s => FileParts.Of(Read(s))[0]).ToList();
         var done = 0;
         for (var n = 0; n < Thorough.Times(900, 20_000); n++)
         {
@@ -228,7 +229,7 @@ public class CarriedPartsTests
         ];
         var file = Samples.Glb(boxes, isText: isText);
         var before = Read(file);
-        var parts = CarriedParts.Of(before);
+        var parts = FileParts.Of(before);
         Assert.Equal(["Buoy", "Pier", "Post", "Eye"], parts.Select(i => before.Scene!.Parts[i].Name));
 
         var made = Keep(file, parts[1], parts[3]);
@@ -264,7 +265,7 @@ public class CarriedPartsTests
                       {"name":"Lamp","translation":[9,9,9]},{"name":"Rock"}],
              "skins":[{"joints":[2]}]}
             """;
-        var parts = CarriedParts.Of(Read(Encoding.UTF8.GetBytes(Scene)));
+        var parts = FileParts.Of(Read(Encoding.UTF8.GetBytes(Scene)));
         var made = JsonNode.Parse(Keep(Encoding.UTF8.GetBytes(Scene), parts[0]))!;
         Assert.Equal(["Gull", "Rig", "Wing"], made["nodes"]!.AsArray().Select(n => (string)n!["name"]!));
         Assert.Equal("[2]", made["skins"]![0]!["joints"]!.ToJsonString());

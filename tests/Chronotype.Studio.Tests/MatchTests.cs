@@ -230,7 +230,7 @@ public class MatchTests
         (await studio.Do((RecipeBook d) => d.RemoveAsync(studio.Odo, studio.Project.Id, "square"))).Expect();
         (await studio.Do((RecipeBook d) => d.RemoveAsync(studio.Ilse, null, "square"))).Expect();
         var newest = (await studio.SavesAsync(piece))[^1].Id;
-        await studio.Do((Jobs.JobQueue q) => q.AddAsync([Jobs.JobRequest.Make(newest, "square", piece.Id)]));
+        await studio.Do((Jobs.JobQueue q) => q.AddAsync([Jobs.JobRequest.Make(MakeOutputs.SubjectOf(newest, "square", []), piece.Id)]));
         await studio.SettledAsync();
         var job = (await studio.JobsAsync()).FindLast(j => j.Kind == JobKind.MakeOutput && j.Subject.EndsWith("/square"));
         Assert.Equal(FileFaultCode.RecipeGone, RecordJson.Read<FileFault>(job!.Result!).Code);

@@ -289,6 +289,7 @@ internal static class OutputCommands
         loss.Loss switch
         {
             Loss.Layers => $"{loss.Was:N0} layers become one",
+            Loss.LayersLeftOut => $"of {loss.Was:N0} layers {loss.Now:N0}: {string.Join(", ", loss.Names)}",
             Loss.Texts => $"{loss.Was:N0} {(loss.Was == 1 ? "text" : "texts")} can no longer be edited: {string.Join(", ", loss.Names)}",
             Loss.Outlines => "what was drawn becomes pixels",
             Loss.Transparency => "transparency becomes background",

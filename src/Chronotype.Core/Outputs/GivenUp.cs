@@ -8,6 +8,9 @@ public enum Loss
     /// <summary>Layers become one. <see cref="GivenUp.Was"/>: how many.</summary>
     Layers,
 
+    /// <summary>All but some layers. <see cref="GivenUp.Now"/>: how many are in it; <see cref="GivenUp.Names"/>: which were asked for.</summary>
+    LayersLeftOut,
+
     /// <summary>Texts can no longer be edited. <see cref="GivenUp.Was"/>: how many; <see cref="GivenUp.Names"/>: which.</summary>
     Texts,
 
@@ -73,7 +76,19 @@ public sealed record GivenUp(Loss Loss, double Was = 0, double Now = 0)
     /// <param name="facts">Of the version.</param>
     /// <param name="recipe">Without faults.</param>
     /// <returns>In the order in which it matters; null where the recipe makes nothing of such a file.</returns>
-    public static IReadOnlyList<GivenUp>? Of(FileFacts facts, Recipe recipe) =>
+    public static IReadOnlyList<GivenUp>? Of(FileFacts facts, Recipe recipe)
+    {
+        if (recipe.Layers.Count == 0)
+            return OfAll(facts, recipe);
+        if (FileParts.Find(facts, recipe.Layers) is not { } chosen)
+            return null;
+        var all = FileParts.Of(facts).Count;
+        return OfAll(FileParts.With(facts, chosen), recipe) is not { } losses ? null
+            : chosen.Count == all ? losses
+            : [new(Loss.LayersLeftOut, all, chosen.Count) { Names = recipe.Layers }, .. losses];
+    }
+
+    private static List<GivenUp>? OfAll(FileFacts facts, Recipe recipe) =>
         recipe switch
         {
             { Picture: { } picture } when PictureFrame.Seen(facts) is { } seen => Of(facts, seen, picture),

@@ -1,3 +1,5 @@
+using System.Globalization;
+using System.Text;
 using System.Text.Json.Serialization;
 using Chronotype.Core.Content;
 
@@ -19,6 +21,24 @@ public sealed record Recipe(string Key, string Name)
 
     /// <summary>What it is made of is packed into one file with all that it refers to: a scene as GLB, a timeline with its media.</summary>
     public bool IsPacked { get; init; }
+
+    /// <summary>The layers or groups, or the nodes of a scene, that it is made of alone, by name; none for all.</summary>
+    public IReadOnlyList<string> Layers { get; init; } = [];
+
+    /// <summary>A key out of a name: small letters, digits, “-” and “.”, 40 at most; empty where the name has none of them.</summary>
+    /// <param name="name">For people.</param>
+    public static string KeyOf(string name)
+    {
+        var key = new StringBuilder();
+        foreach (var letter in name.Normalize(NormalizationForm.FormD).ToLowerInvariant())
+        {
+            if (char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter == '.')
+                key.Append(letter);
+            else if (key.Length > 0 && key[^1] != '-' && CharUnicodeInfo.GetUnicodeCategory(letter) != UnicodeCategory.NonSpacingMark)
+                key.Append('-');
+        }
+        return key.ToString(0, Math.Min(key.Length, 40)).Trim('-', '.');
+    }
 
     /// <summary>The extension of what it makes of a file, with its dot.</summary>
     /// <param name="facts">Of the file.</param>

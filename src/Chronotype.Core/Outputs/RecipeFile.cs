@@ -108,6 +108,13 @@ public static class RecipeFile
         }
         if (recipe.IsPacked)
             json.WriteBoolean("packed", true);
+        if (recipe.Layers.Count > 0)
+        {
+            json.WriteStartArray("layers");
+            foreach (var layer in recipe.Layers)
+                json.WriteStringValue(layer);
+            json.WriteEndArray();
+        }
         json.WriteEndObject();
     }
 
@@ -118,7 +125,7 @@ public static class RecipeFile
         var faults = new List<SettingFault>();
         if (JsonPlace.Parse(text, MaxLength, faults) is not { } root || !root.IsObject("A recipe is an object."))
             return new(null, faults);
-        root.Only("$schema", "chronotype", "recipe", "name", "picture", "sound", "drawing", "packed");
+        root.Only("$schema", "chronotype", "recipe", "name", "picture", "sound", "drawing", "packed", "layers");
         if (root.Int("chronotype", Format) is var format && format != Format)
             return new(null, [new("chronotype", $"This file has the format {format}; this program reads {Format}.")]);
         var recipe = new Recipe(root.Text("recipe"), root.Text("name"))
@@ -127,6 +134,7 @@ public static class RecipeFile
             Sound = root.Has("sound") ? Sound(root.Child("sound")) : null,
             Drawing = root.Has("drawing") ? Drawing(root.Child("drawing")) : null,
             IsPacked = root.Flag("packed"),
+            Layers = [.. root.Items("layers", required: false).Select(i => i.Text())],
         };
         if (faults.Count == 0)
             faults.AddRange(RecipeRules.Check(recipe));

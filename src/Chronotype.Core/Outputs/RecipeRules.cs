@@ -5,6 +5,9 @@ namespace Chronotype.Core.Outputs;
 /// <summary>What a recipe must be so that something can be made by it.</summary>
 public static class RecipeRules
 {
+    /// <summary>The most layers that a recipe names.</summary>
+    public const int MostLayers = 500;
+
     /// <summary>Frames a second that are made.</summary>
     public static readonly IReadOnlyList<int> Rates =
     [
@@ -32,6 +35,10 @@ public static class RecipeRules
             faults.Add(new("name", "A recipe has a name of 1 to 80 characters."));
         if (new object?[] { recipe.Picture, recipe.Sound, recipe.Drawing, recipe.IsPacked ? recipe : null }.Count(k => k is not null) != 1)
             faults.Add(new("", "A recipe makes one thing, and says how: “picture”, “sound”, “drawing” or “packed”."));
+        if (recipe.Layers.Count > MostLayers || recipe.Layers.Any(l => l.Length is < 1 or > 200))
+            faults.Add(new("layers", $"Up to {MostLayers} layers are named, each by 1 to 200 characters."));
+        else if (recipe.Layers.Count > 0 && recipe.Picture is null && recipe.Drawing is null)
+            faults.Add(new("layers", "Pictures and drawings are made of layers; sounds and what is packed are not."));
         if (recipe.Picture is { } picture)
             Check(picture, faults);
         if (recipe.Sound is { } sound)

@@ -24,6 +24,11 @@ public static class OutputMaker
     {
         if (RecipeRules.Check(recipe) is [var fault, ..])
             throw new ArgumentException(fault.ToString(), nameof(recipe));
+        if (recipe.Layers.Count > 0)
+        {
+            using var kept = WithLayers(content, recipe, cancel);
+            return Make(kept, recipe with { Layers = [] }, output, from, beside, cancel);
+        }
         return recipe switch
         {
             { Picture: { } picture } => PictureMaker.Make(content, picture, beside?.FirstOrDefault(), output, cancel),
@@ -43,6 +48,11 @@ public static class OutputMaker
         CancellationToken cancel = default
     )
     {
+        if (recipe.Layers.Count > 0)
+        {
+            using var kept = WithLayers(content, recipe, cancel);
+            return Estimate(kept, recipe with { Layers = [] }, beside, cancel);
+        }
         if (recipe is { Picture: { } picture })
             return (PictureMaker.Estimate(content, picture, beside?.FirstOrDefault(), cancel), null);
         if (recipe is { Sound: { } sound })
@@ -50,5 +60,23 @@ public static class OutputMaker
         using var made = TemporaryFile.Open();
         var texts = Make(content, recipe, made, null, beside, cancel).Texts;
         return (made.Length, texts);
+    }
+
+    private static FileStream WithLayers(Stream content, Recipe recipe, CancellationToken cancel)
+    {
+        var places = FileParts.Find(FormatReader.ReadSound(content, cancel), recipe.Layers);
+        var kept = TemporaryFile.Open();
+        try
+        {
+            content.Position = 0;
+            CarriedParts.Keep(content, (places ?? throw new UnreadableFileException(FileFaultCode.NoLayers)).ToHashSet(), kept, cancel);
+            kept.Position = 0;
+            return kept;
+        }
+        catch
+        {
+            kept.Dispose();
+            throw;
+        }
     }
 }

@@ -1,5 +1,6 @@
 using System.Text.Json.Nodes;
 using Chronotype.Core.Content;
+using Chronotype.Core.Outputs;
 
 namespace Chronotype.Formats.Rewriting;
 
@@ -9,30 +10,14 @@ namespace Chronotype.Formats.Rewriting;
 /// </summary>
 public static class CarriedParts
 {
-    /// <summary>
-    /// What of a file can be carried over by itself: layers that are no groups, tracks, or nodes that stand under no other; by their places
-    /// in what was read.
-    /// </summary>
-    public static IReadOnlyList<int> Of(FileFacts facts) =>
-        facts.Format switch
-        {
-            FileFormat.OpenRaster or FileFormat.Svg =>
-            [
-                .. Enumerable.Range(0, facts.Layers.Count).Where(i => facts.Layers[i].Kind != LayerKind.Group),
-            ],
-            FileFormat.Gltf => facts.Scene?.Tops ?? [],
-            FileFormat.Timeline => [.. Enumerable.Range(0, facts.Timeline?.Tracks.Count ?? 0)],
-            _ => [],
-        };
-
     /// <param name="content">Seekable; read from its beginning, left open.</param>
-    /// <param name="chosen">What stays, as <see cref="Of"/> tells places. A group stays for what stays in it.</param>
+    /// <param name="chosen">What stays, as <see cref="FileParts.Of"/> tells places. A group stays for what stays in it.</param>
     /// <param name="output">Gets the new file; left open.</param>
     /// <exception cref="UnreadableFileException">The file cannot be read, or not be parted without changing more than was asked.</exception>
     public static void Keep(Stream content, IReadOnlySet<int> chosen, Stream output, CancellationToken cancel = default)
     {
         var before = FormatReader.ReadSound(content, cancel);
-        var parts = Of(before);
+        var parts = FileParts.Of(before);
         if (parts.Count == 0 || !parts.Any(chosen.Contains))
             throw new UnreadableFileException(FileFaultCode.NoLayers);
         content.Position = 0;

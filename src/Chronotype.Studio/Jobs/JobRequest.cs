@@ -35,7 +35,8 @@ public sealed record JobRequest(JobKind Kind, string Subject, string Lane, JobPr
     public static JobRequest Prepare(string subject, Guid piece) => new(JobKind.PrepareSound, subject, Of(piece), JobPriority.Looked);
 
     /// <param name="recipe">Its key.</param>
-    public static JobRequest Make(Guid save, string recipe, Guid piece) => new(JobKind.MakeOutput, $"{save}/{recipe}", Of(piece));
+    /// <param name="subject">As <see cref="Outputs.MakeOutputs.SubjectOf"/> tells it.</param>
+    public static JobRequest Make(string subject, Guid piece) => new(JobKind.MakeOutput, subject, Of(piece));
 
     /// <param name="entry">A file among the outputs.</param>
     public static JobRequest Match(Guid entry) => new(JobKind.MatchOutput, entry.ToString(), Of(entry));

@@ -50,14 +50,20 @@ public sealed class MakeOutputs(
     private const long PixelsPerSecond = 4_000_000;
     private const double SoundPerSecond = 10;
 
+    /// <summary>What a job makes: of which version, by which recipe, and of which layers alone where some were chosen.</summary>
+    public static string SubjectOf(Guid saveId, string recipeKey, IReadOnlyList<string> layers) =>
+        string.Join('/', layers.Select(Uri.EscapeDataString).Prepend(recipeKey).Prepend(saveId.ToString()));
+
     /// <summary>Asks for an output.</summary>
+    /// <param name="layers">Of which layers alone, by name; none for what the recipe says.</param>
     public Task<Outcome<AskedOutput>> AskAsync(
         Actor actor,
         Guid pieceId,
         Guid saveId,
         string recipeKey,
+        IReadOnlyList<string>? layers = null,
         CancellationToken cancel = default
-    ) => deeds.DoAsync(actor, Right.Work, deed => AskAsync(deed, pieceId, saveId, recipeKey, cancel), cancel);
+    ) => deeds.DoAsync(actor, Right.Work, deed => AskAsync(deed, pieceId, saveId, recipeKey, layers ?? [], cancel), cancel);
 
     /// <summary>Asks for outputs of several versions by several recipes; what a recipe makes nothing of is passed over.</summary>
     /// <returns>Refused where nothing of all can be made.</returns>
@@ -65,6 +71,12 @@ public sealed class MakeOutputs(
         Actor actor,
         IReadOnlyList<(Guid Piece, Guid Save, string Recipe)> asked,
         CancellationToken cancel = default
+    ) => AskAsync(actor, [.. asked.Distinct().Select(a => (a.Piece, a.Save, a.Recipe, (IReadOnlyList<string>)[]))], cancel);
+
+    private Task<Outcome<AskedOutputs>> AskAsync(
+        Actor actor,
+        IReadOnlyList<(Guid Piece, Guid Save, string Recipe, IReadOnlyList<string> Layers)> asked,
+        CancellationToken cancel
     ) =>
         deeds.DoAsync<AskedOutputs>(
             actor,
@@ -72,9 +84,9 @@ public sealed class MakeOutputs(
             async deed =>
             {
                 var (making, already, last) = (0, 0, (Refusal?)null);
-                foreach (var (piece, save, recipe) in asked.Distinct().Take(MostAtOnce))
+                foreach (var (piece, save, recipe, layers) in asked.Take(MostAtOnce))
                 {
-                    var outcome = await AskAsync(deed, piece, save, recipe, cancel);
+                    var outcome = await AskAsync(deed, piece, save, recipe, layers, cancel);
                     if (!outcome.Done)
                         last = outcome.Refusal;
                     else if (outcome.Result.Already is null)
@@ -100,7 +112,7 @@ public sealed class MakeOutputs(
             [
                 .. stale
                     .Where(s => s.Output.Record.RecipeKey.Length > 0)
-                    .Select(s => (s.Output.Record.PieceId, s.Newest, s.Output.Record.RecipeKey)),
+                    .Select(s => (s.Output.Record.PieceId, s.Newest, s.Output.Record.RecipeKey, s.Output.Layers)),
             ],
             cancel
         );
@@ -111,6 +123,7 @@ public sealed class MakeOutputs(
         Guid pieceId,
         Guid saveId,
         string recipeKey,
+        IReadOnlyList<string> layers,
         CancellationToken cancel
     )
     {
@@ -120,7 +133,7 @@ public sealed class MakeOutputs(
             return new Refusal.NoSuchSave();
         if (save.Number is null)
             return new Refusal.OnlyFromVersions();
-        if (await RecipeBook.FindAsync(db, save.Piece.ProjectId, recipeKey, cancel) is not { } recipe)
+        if (await FindAsync(db, save.Piece.ProjectId, recipeKey, layers, cancel) is not { } recipe)
             return new Refusal.NoSuchRecipe(recipeKey);
         if (await MadeAsync(db, save, recipe, cancel) is { } made)
             return new AskedOutput(recipe, made);
@@ -128,7 +141,7 @@ public sealed class MakeOutputs(
             return new Refusal.NotForThis(recipe.Name);
         if (await FolderAsync(db, save.Piece.ProjectId, recipe, cancel) is null)
             return new Refusal.NoFolderForOutputs();
-        await deed.QueueAsync(JobRequest.Make(save.Id, recipe.Key, pieceId), cancel);
+        await deed.QueueAsync(JobRequest.Make(SubjectOf(save.Id, recipe.Key, layers), pieceId), cancel);
         return new AskedOutput(recipe, null);
     }
 
@@ -147,6 +160,24 @@ public sealed class MakeOutputs(
                 clock.DayOf(save.KeptAt!.Value),
                 recipe.ExtensionFor(facts)
             );
+
+    /// <summary>A recipe as it is followed for some layers alone.</summary>
+    /// <param name="layers">None for what the recipe says.</param>
+    /// <returns>Null where there is none, or it makes nothing of layers.</returns>
+    public static async Task<Recipe?> FindAsync(
+        StudioDb db,
+        Guid projectId,
+        string key,
+        IReadOnlyList<string> layers,
+        CancellationToken cancel = default
+    )
+    {
+        var recipe = await RecipeBook.FindAsync(db, projectId, key, cancel);
+        if (recipe is null || layers.Count == 0)
+            return recipe;
+        recipe = recipe with { Layers = layers };
+        return RecipeRules.Check(recipe).Count == 0 ? recipe : null;
+    }
 
     /// <summary>What a recipe needs beside the content: its colour profile; of texts that become outlines, the project's files of typefaces.</summary>
     public static async Task<IReadOnlyList<ContentHash>> NeededAsync(
@@ -192,14 +223,14 @@ public sealed class MakeOutputs(
 
     async Task<string?> IJobWork.DoAsync(Job job, IProgress<(long Done, long Total)> progress, CancellationToken cancel)
     {
-        var slash = job.Subject.IndexOf('/');
-        var (id, key) = (Guid.Parse(job.Subject[..slash]), job.Subject[(slash + 1)..]);
+        var asked = job.Subject.Split('/');
+        var (id, key, layers) = (Guid.Parse(asked[0]), asked[1], asked[2..].Select(Uri.UnescapeDataString).ToList());
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var save = await db.Saves.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, cancel);
         if (save is not { Number: not null })
             return null;
         var piece = await db.Pieces.AsNoTracking().FirstAsync(p => p.Id == save.PieceId, cancel);
-        if (await RecipeBook.FindAsync(db, piece.ProjectId, key, cancel) is not { } recipe)
+        if (await FindAsync(db, piece.ProjectId, key, layers, cancel) is not { } recipe)
             return RecordJson.Write(new FileFault(FileFaultCode.RecipeGone, key));
         // Somebody may have made it meanwhile.
         if (
@@ -301,10 +332,15 @@ public sealed class MakeOutputs(
         return output;
     }
 
-    /// <summary>How an output is told from others by its name: its size, or its recipe.</summary>
+    /// <summary>How an output is told from others by its name: its size, or its recipe; and the layers where it is of some alone.</summary>
     /// <param name="frame">Of a picture.</param>
     public static string SizeOf(Recipe recipe, PictureFrame? frame)
     {
+        if (recipe.Layers.Count > 0)
+        {
+            var (name, rest) = (Recipe.KeyOf(recipe.Layers[0]), recipe.Layers.Count > 1 ? $"-and-{recipe.Layers.Count - 1}" : "");
+            return $"{SizeOf(recipe with { Layers = [] }, frame)}-{(name.Length > 0 ? name : "part")}{rest}";
+        }
         if (recipe.Picture is not { } picture || frame is null)
             return recipe.Key;
         if (picture.Size is not { Unit: not "px" } size || picture.Fit == PictureFit.Inside)

@@ -19,6 +19,11 @@ public sealed record ShownOutput(Output Record, TreeEntry Entry, long Size, Vers
     /// <summary>Why it was taken to be of its version; null where it was made here, or a person said so.</summary>
     public MatchReasons? Reasons => Record.Reasons is { } json ? RecordJson.Read<MatchReasons>(json) : null;
 
+    /// <summary>The layers that it was made of alone; none for all.</summary>
+    public IReadOnlyList<string> Layers { get; } = IsOfLayers(Record.Recipe) ? RecipeFile.Read(Record.Recipe).Recipe?.Layers ?? [] : [];
+
+    private static bool IsOfLayers(string recipe) => recipe.Contains("\"layers\"", StringComparison.Ordinal);
+
     /// <summary>Its version is not the newest any more.</summary>
     public bool IsStale => Number != Newest;
 }
@@ -57,7 +62,7 @@ public static class PieceOutputs
         );
         // What came from elsewhere has no recipe to tell it from others of its piece: each file speaks for itself.
         var stale = outputs
-            .GroupBy(o => (o.Record.PieceId, o.Record.RecipeKey, o.IsReceived ? o.Entry.Id : Guid.Empty))
+            .GroupBy(o => (o.Record.PieceId, o.Record.RecipeKey, string.Join('/', o.Layers), o.IsReceived ? o.Entry.Id : Guid.Empty))
             .Select(g => g.MaxBy(o => o.Number)!)
             .Where(o => o.IsStale && pieces.ContainsKey(o.Record.PieceId))
             .ToList();

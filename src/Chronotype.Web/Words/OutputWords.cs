@@ -13,6 +13,7 @@ public static class OutputWords
         loss.Loss switch
         {
             Loss.Layers => ($"{DisplayText.Count((int)loss.Was, "layer", "layers")} become one", "gone", null),
+            Loss.LayersLeftOut => ("All but what was chosen", $"{loss.Now:0} of {loss.Was:0}", Named(loss)),
             Loss.Texts => ($"{DisplayText.Count((int)loss.Was, "text", "texts")} can no longer be edited", "gone", Named(loss)),
             Loss.Outlines => ("What is drawn becomes pixels", "gone", "It can be enlarged no further."),
             Loss.Transparency => ("Transparency becomes background", "gone", null),

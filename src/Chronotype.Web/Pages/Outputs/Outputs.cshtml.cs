@@ -48,6 +48,13 @@ public sealed class OutputsModel(
     [BindProperty(SupportsGet = true, Name = "recipe")]
     public string? Key { get; set; }
 
+    /// <summary>The layers, groups or nodes that it is made of alone, by name; none for all.</summary>
+    [BindProperty(SupportsGet = true, Name = "only")]
+    public string[] Only { get; set; } = [];
+
+    /// <summary>What it can be made of alone.</summary>
+    public IReadOnlyList<string> Parts { get; private set; } = [];
+
     public Piece Record { get; private set; } = null!;
 
     /// <summary>Null where nothing is kept yet.</summary>
@@ -77,7 +84,10 @@ public sealed class OutputsModel(
     public string Shown => new VersionNumber(Save!.Number!.Value).ToString();
 
     /// <summary>The output that the chosen recipe made of this very version; null for none.</summary>
-    public ShownOutput? Already => Made.FirstOrDefault(m => m.Record.RecipeKey == Chosen?.Recipe.Key && m.Record.Source == Save?.MainHash);
+    public ShownOutput? Already =>
+        Made.FirstOrDefault(m =>
+            m.Record.RecipeKey == Chosen?.Recipe.Key && m.Record.Source == Save?.MainHash && m.Layers.SequenceEqual(Chosen.Recipe.Layers)
+        );
 
     /// <summary>The job that makes the chosen output; null where none does.</summary>
     public Job? Work { get; private set; }
@@ -112,7 +122,7 @@ public sealed class OutputsModel(
     {
         if (await findPiece.DoAsync(project, piece, cancel) is not { } found)
             return NotFound();
-        var outcome = await makeOutputs.AskAsync(User.Actor(), found.Id, save, recipe ?? "", cancel);
+        var outcome = await makeOutputs.AskAsync(User.Actor(), found.Id, save, recipe ?? "", Only, cancel);
         var number = await db.Saves.Where(s => s.Id == save).Select(s => s.Number).FirstOrDefaultAsync(cancel);
         if (!outcome.Done)
             Notice.Put(TempData, Notice.About(outcome.Refusal));
@@ -122,8 +132,8 @@ public sealed class OutputsModel(
                 Notice.Done("The same recipe made the same of this content before: that stands there, and nothing was made again.")
             );
         else
-            await queue.EndedAsync(JobKind.MakeOutput, $"{save}/{recipe}", Patience, cancel);
-        return Redirect(Places.OfOutputs(found.Project.Code, found.CurrentName, number, recipe));
+            await queue.EndedAsync(JobKind.MakeOutput, MakeOutputs.SubjectOf(save, recipe ?? "", Only), Patience, cancel);
+        return Redirect(Places.OfOutputs(found.Project.Code, found.CurrentName, number, recipe, Only));
     }
 
     /// <summary>About how large the chosen output will be.</summary>
@@ -142,7 +152,7 @@ public sealed class OutputsModel(
             .Saves.Where(s => s.PieceId == found.Id && s.Line.IsCurrent && s.Number == Number)
             .Select(s => (ContentHash?)s.MainHash)
             .FirstOrDefaultAsync(cancel);
-        if (main is not { } content || await RecipeBook.FindAsync(db, found.ProjectId, Key ?? "", cancel) is not { } recipe)
+        if (main is not { } content || await MakeOutputs.FindAsync(db, found.ProjectId, Key ?? "", Only, cancel) is not { } recipe)
             return Content("");
         return Partial(partial, await estimates.GetAsync(found.ProjectId, content, recipe, cancel));
     }
@@ -217,14 +227,18 @@ public sealed class OutputsModel(
             .Jobs.Where(j => j.Kind == JobKind.MakeOutput && j.Subject.StartsWith(Save.Id.ToString()))
             .OrderByDescending(j => j.Id)
             .ToListAsync(cancel);
-        Job? Of(Recipe recipe) => jobs.Find(j => j.Subject == $"{Save.Id}/{recipe.Key}");
+        Parts = Facts is { Fault: null } read && FileParts.Of(read).Count > 1 ? FileParts.Names(read) : [];
+        Only = [.. Only.Where(Parts.Contains).Distinct()];
+        Job? Of(Recipe recipe) =>
+            jobs.Find(j => j.Subject == MakeOutputs.SubjectOf(Save.Id, recipe.Key, Only) || j.Subject == $"{Save.Id}/{recipe.Key}");
         Rows =
         [
             .. (await RecipeBook.OfAsync(db, Record.ProjectId, cancel))
                 .Select(s => s.Recipe)
+                .Select(r => Only.Length > 0 && (r.Picture ?? (object?)r.Drawing) is not null ? r with { Layers = Only } : r)
                 .Select(r => new RecipeRow(
                     r,
-                    Made.FirstOrDefault(m => m.Record.RecipeKey == r.Key),
+                    Made.FirstOrDefault(m => m.Record.RecipeKey == r.Key && m.Layers.SequenceEqual(r.Layers)),
                     Facts is { Fault: null } facts && GivenUp.Of(facts, r) is not null,
                     Of(r) is { State: JobState.Waiting or JobState.Running }
                 )),

@@ -1,5 +1,4 @@
 using System.Globalization;
-using System.Text;
 using Chronotype.Core.Content;
 using Chronotype.Core.Outputs;
 using Chronotype.Storage.Entities;
@@ -21,6 +20,9 @@ public sealed record RecipeForm
     public RecipeKind Kind { get; init; }
     public string? Key { get; init; }
     public string? Name { get; init; }
+
+    /// <summary>The layers that it is made of alone, a line each.</summary>
+    public string? Layers { get; init; }
 
     // Pictures.
     public PictureFile File { get; init; }
@@ -76,7 +78,12 @@ public sealed record RecipeForm
     {
         static string? N(double? number) => number?.ToString("0.####", CultureInfo.InvariantCulture);
         static string? Some(double number) => number == 0 ? null : N(number);
-        var form = new RecipeForm { Key = recipe.Key, Name = recipe.Name };
+        var form = new RecipeForm
+        {
+            Key = recipe.Key,
+            Name = recipe.Name,
+            Layers = string.Join('\n', recipe.Layers),
+        };
         return recipe switch
         {
             { Picture: { } p } => form with
@@ -137,7 +144,7 @@ public sealed record RecipeForm
     {
         var faults = new List<SettingFault>();
         var name = (Name ?? "").Trim();
-        var recipe = new Recipe(string.IsNullOrWhiteSpace(Key) ? KeyOf(name) : Key.Trim(), name);
+        var recipe = new Recipe(string.IsNullOrWhiteSpace(Key) ? Recipe.KeyOf(name) : Key.Trim(), name);
         recipe = Kind switch
         {
             RecipeKind.Picture => recipe with { Picture = Picture(profiles, faults) },
@@ -154,23 +161,11 @@ public sealed record RecipeForm
             },
             _ => recipe with { IsPacked = true },
         };
+        if (Kind is RecipeKind.Picture or RecipeKind.Drawing)
+            recipe = recipe with { Layers = [.. (Layers ?? "").Split('\n').Select(l => l.Trim()).Where(l => l.Length > 0)] };
         if (faults.Count == 0)
             faults.AddRange(RecipeRules.Check(recipe));
         return faults.Count == 0 ? new(recipe, []) : new(null, faults);
-    }
-
-    /// <summary>A key out of a name: what tells it apart in file names.</summary>
-    public static string KeyOf(string name)
-    {
-        var key = new StringBuilder();
-        foreach (var letter in name.Normalize(NormalizationForm.FormD).ToLowerInvariant())
-        {
-            if (char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter == '.')
-                key.Append(letter);
-            else if (key.Length > 0 && key[^1] != '-' && CharUnicodeInfo.GetUnicodeCategory(letter) != UnicodeCategory.NonSpacingMark)
-                key.Append('-');
-        }
-        return key.ToString(0, Math.Min(key.Length, 40)).Trim('-', '.');
     }
 
     private PictureRecipe Picture(IReadOnlyList<ColourProfileEntry> profiles, List<SettingFault> faults)

@@ -31,8 +31,16 @@ public static class Places
     /// <summary>What is made of a piece.</summary>
     /// <param name="number">Of the version; null for the newest.</param>
     /// <param name="recipe">Its key; null for the first that makes anything of it.</param>
-    public static string OfOutputs(string project, string name, int? number = null, string? recipe = null) =>
-        $"/outputs/{Uri.EscapeDataString(project)}/{Uri.EscapeDataString(name)}?b={number}&recipe={Uri.EscapeDataString(recipe ?? "")}";
+    /// <param name="layers">Those that it is made of alone; none for all.</param>
+    public static string OfOutputs(
+        string project,
+        string name,
+        int? number = null,
+        string? recipe = null,
+        IReadOnlyList<string>? layers = null
+    ) =>
+        $"/outputs/{Uri.EscapeDataString(project)}/{Uri.EscapeDataString(name)}?b={number}&recipe={Uri.EscapeDataString(recipe ?? "")}"
+        + string.Concat((layers ?? []).Select(l => $"&only={Uri.EscapeDataString(l)}"));
 
     /// <summary>What a piece refers to.</summary>
     public static string OfReferences(string project, string name) =>

@@ -140,4 +140,98 @@ public class OutputTests
         Assert.Equal([(3, false), (2, true)], made.Select(m => (m.Number.Value, m.IsStale)));
         Assert.Single(made.Select(m => m.Entry.Id).Distinct());
     }
+
+    [Fact]
+    public async Task An_output_of_some_layers_is_its_own_and_is_made_anew_of_these()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.BegunAsync();
+        await studio.SettledAsync();
+        Task<Outcome<AskedOutput>> OfAsync(Guid save, params string[] layers) =>
+            studio.Do((MakeOutputs d) => d.AskAsync(studio.Odo, piece.Id, save, "flat-16", layers));
+        var first = (await studio.SavesAsync(piece))[0].Id;
+        (await OfAsync(first)).Expect();
+        Assert.Null((await OfAsync(first, "More")).Expect().Already);
+        await studio.SettledAsync();
+        Assert.Equal(
+            ["TIM_moonpull-poster_key_30x20px-more.tif", "TIM_moonpull-poster_key_30x20px.tif"],
+            (await MadeAsync(studio, piece)).Select(m => m.Entry.Path.Name).Order()
+        );
+        Assert.NotNull((await OfAsync(first, "More")).Expect().Already);
+        Assert.IsType<Refusal.NotForThis>((await OfAsync(first, "Nobody")).Refusal);
+        Assert.IsType<Refusal.NoSuchRecipe>((await OfAsync(first, new string('x', 300))).Refusal);
+
+        await studio.VersionAsync(piece, Picture(9));
+        await studio.SettledAsync();
+        Assert.Equal(2, (await studio.Do((MakeOutputs d) => d.AskAnewAsync(studio.Odo, studio.Project.Id, piece.Id))).Expect().Making);
+        await studio.SettledAsync();
+        var anew = (await MadeAsync(studio, piece)).Where(m => !m.IsStale).ToList();
+        Assert.Equal(
+            [
+                [],
+                ["More"],
+            ],
+            anew.Select(m => m.Layers).OrderBy(l => l.Count)
+        );
+        Assert.NotEqual(anew[0].Record.Hash, anew[1].Record.Hash);
+    }
+
+    [Fact]
+    public async Task A_full_disk_leaves_no_half_output_and_it_is_made_when_there_is_room()
+    {
+        await using var studio = await StudioInUse.OpenAsync(otherwise: FullStore.Between);
+        var store = (FullStore)(object)await studio.Do((IContentStore s) => Task.FromResult(s));
+        var piece = await studio.BegunAsync();
+        await studio.SettledAsync();
+        var version = (await studio.SavesAsync(piece))[0].Id;
+        store.IsFull = true;
+        (await AskAsync(studio, piece, version, "flat-16")).Expect();
+        var until = DateTime.UtcNow.AddSeconds(60);
+        Job? job = null;
+        while (job?.Error is null or JobError.None && DateTime.UtcNow < until)
+        {
+            await Task.Delay(50);
+            job = (await studio.JobsAsync()).Find(j => j.Kind == JobKind.MakeOutput);
+        }
+        Assert.Equal((JobState.Waiting, JobError.Full), (job!.State, job.Error));
+        Assert.True(store.Refused > 0);
+        Assert.Empty(await MadeAsync(studio, piece));
+        Assert.Empty(Directory.GetFiles(Path.Combine(studio.DataFolder, "scratch"), "*.make"));
+        Assert.DoesNotContain(await studio.PathsAsync(EntryKind.OwnFile), p => p.StartsWith("outputs", StringComparison.Ordinal));
+
+        store.IsFull = false;
+        studio.Time.Advance(TimeSpan.FromHours(2));
+        until = DateTime.UtcNow.AddSeconds(60);
+        while ((await MadeAsync(studio, piece)).Count == 0 && DateTime.UtcNow < until)
+            await Task.Delay(50);
+        Assert.Single(await MadeAsync(studio, piece));
+    }
+
+    [Fact]
+    public async Task A_making_that_is_stopped_leaves_nothing_and_can_be_asked_for_again()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var mix = await studio.PieceAsync("Guide");
+        // A minute and a half, with a loudness to be met: that is gone over twice, and takes a while.
+        await studio.TakeAsync(mix, Samples.Wave(90, rate: 44_100), "guide.wav");
+        await studio.KeepAsync(mix);
+        await studio.SettledAsync();
+        var version = (await studio.SavesAsync(mix))[0].Id;
+        (await AskAsync(studio, mix, version, "wav-r128")).Expect();
+        Job job;
+        do
+        {
+            await Task.Delay(20);
+            job = (await studio.JobsAsync()).Single(j => j.Kind == JobKind.MakeOutput);
+        } while (job.State == JobState.Waiting);
+        Assert.Equal(JobState.Running, job.State);
+        (await studio.Do((Jobs.TendJobs d) => d.StopAsync(studio.Odo, job.Id))).Expect();
+        await studio.SettledAsync();
+        Assert.Equal(JobState.Stopped, (await studio.JobsAsync()).Single(j => j.Kind == JobKind.MakeOutput).State);
+        Assert.Empty(await MadeAsync(studio, mix));
+        Assert.Empty(Directory.GetFiles(Path.Combine(studio.DataFolder, "scratch"), "*.make"));
+        (await AskAsync(studio, mix, version, "wav-r128")).Expect();
+        await studio.SettledAsync();
+        Assert.Single(await MadeAsync(studio, mix));
+    }
 }

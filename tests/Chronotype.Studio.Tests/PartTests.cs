@@ -135,6 +135,13 @@ public class PartTests
         ).Expect();
         await studio.SettledAsync();
         Assert.Equal(source.Id, begun.FromSaveId);
+        Assert.Equal(cut, RecordJson.Read<PartTaken>(begun.FromPart!).Cut);
+        var alone = (
+            await studio.Do(
+                (StartFrom d) => d.PartsAsync(studio.Odo, studio.Project.Id, StudioInUse.Called("Moon layer", "key"), source.Id, [0])
+            )
+        ).Expect();
+        Assert.Equal(["Moon"], RecordJson.Read<PartTaken>(alone.FromPart!).Names);
         var facts = (await studio.FactsAsync((await studio.SavesAsync(begun))[0]))!;
         Assert.Equal((15, 12, 2, 2), (facts.Picture!.Width, facts.Picture.Height, facts.LayerCount, facts.Layers[0].X));
         var outside = cut with { Region = new PictureRegion(99, 0, 5, 5) };

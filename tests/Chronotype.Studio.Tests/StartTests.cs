@@ -291,6 +291,7 @@ public sealed class StartTests : IDisposable
             "20261126204658_PlansAndSpecs",
             "20261126225903_CompanionsAndPatterns",
             "20261127004635_Outputs",
+            "20261127021342_MastersAndRecipes",
         ];
 
     /// <summary>Copies the database's files as they are before every statement: what a kill at that moment leaves.</summary>

@@ -24,10 +24,11 @@ public sealed class StudioInUse : IAsyncDisposable
     private readonly ServiceProvider services;
     private JobRunner? again;
 
-    private StudioInUse()
+    private StudioInUse(Action<IServiceCollection>? otherwise)
     {
         var collection = new ServiceCollection().AddLogging().AddSingleton<TimeProvider>(Time);
         collection.AddStudio(new Storage.DataFolder(folder.Path));
+        otherwise?.Invoke(collection);
         services = collection.BuildServiceProvider(new ServiceProviderOptions { ValidateScopes = true, ValidateOnBuild = true });
     }
 
@@ -36,9 +37,10 @@ public sealed class StudioInUse : IAsyncDisposable
     public Actor Odo { get; private set; }
     public Project Project { get; private set; } = null!;
 
-    public static async Task<StudioInUse> OpenAsync(int firstNumber = 1)
+    /// <param name="otherwise">Puts something else in the place of a part.</param>
+    public static async Task<StudioInUse> OpenAsync(int firstNumber = 1, Action<IServiceCollection>? otherwise = null)
     {
-        var studio = new StudioInUse();
+        var studio = new StudioInUse(otherwise);
         await studio.Do<StudioStart>(start => start.RunAsync());
         await studio.Runner.StartAsync(default);
         studio.Ilse = Actor.Person(

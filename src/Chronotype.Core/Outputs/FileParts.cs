@@ -38,6 +38,14 @@ public static class FileParts
         return [.. named.Where(p => names.Contains(p.Name)).SelectMany(p => p.Places).Distinct().Order()];
     }
 
+    /// <summary>What a part is called.</summary>
+    /// <param name="facts">Of the file.</param>
+    /// <param name="place">As <see cref="Of"/> tells it.</param>
+    public static string NameOf(FileFacts facts, int place) =>
+        facts.Scene is { } scene ? scene.Parts[place].Name
+        : facts.Timeline is { } timeline ? timeline.Tracks[place].Name
+        : facts.Layers[place].Name;
+
     /// <summary>What would be read in a file with some of its layers alone, as far as layers go.</summary>
     /// <param name="facts">Of the file.</param>
     /// <param name="chosen">As <see cref="Of"/> tells places.</param>

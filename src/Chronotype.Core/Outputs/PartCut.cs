@@ -30,3 +30,8 @@ public sealed record SoundStretch(double From, double Seconds);
 /// <param name="Region">Of a picture or a drawing; null for a sound.</param>
 /// <param name="Stretch">Of a sound; null for a picture.</param>
 public sealed record PartCut(PictureRegion? Region, SoundStretch? Stretch);
+
+/// <summary>What was taken of a file.</summary>
+/// <param name="Names">Layers, tracks or nodes, by name; empty for a cut. Not trusted.</param>
+/// <param name="Cut">A region or a stretch; null for parts by name.</param>
+public sealed record PartTaken(IReadOnlyList<string> Names, PartCut? Cut);

@@ -11,14 +11,14 @@ using Chronotype.Formats.Sound;
 namespace Chronotype.Formats.Rewriting;
 
 /// <summary>
-/// Puts parts of one file into another of its kind: layers into a layered picture, elements into a drawing, a stretch into a sound. All that
-/// was there stays.
+/// Puts parts of one file into another of its kind: layers into a layered picture, elements into a drawing, nodes into a scene, a
+/// stretch into a sound. All that was there stays.
 /// </summary>
 public static partial class PartPutter
 {
     /// <param name="target">Seekable; what the parts are put into.</param>
     /// <param name="source">Seekable; what they are of, of the same kind.</param>
-    /// <param name="chosen">Layers of the source, by their places in what was read; of a sound none.</param>
+    /// <param name="chosen">Layers or nodes of the source, by their places in what was read; of a sound none.</param>
     /// <param name="name">What the source is called, for the group that they come into.</param>
     /// <param name="stretch">Of a sound, what is put in; null for all of it.</param>
     /// <param name="at">Of a sound, at which second of the target.</param>
@@ -40,6 +40,8 @@ public static partial class PartPutter
             Checked(made => OpenRaster(target, source, chosen, name, made), output, cancel);
         else if (into is FileFormat.Svg && from == into)
             Checked(made => Svg(target, source, FormatReader.ReadSound(source, cancel), chosen, name, made), output, cancel);
+        else if (into is FileFormat.Gltf && from == into)
+            Scene(target, source, FormatReader.ReadSound(source, cancel), chosen, name, output, cancel);
         else
             Sound(target, source, FormatReader.ReadSound(target, cancel), stretch, at, output, cancel);
     }
@@ -50,6 +52,29 @@ public static partial class PartPutter
         using var made = TemporaryFile.Open();
         var layers = write(made);
         if (FormatReader.ReadSound(made, cancel).LayerCount != layers)
+            throw new UnreadableFileException(FileFaultCode.NotUnderstood);
+        made.Position = 0;
+        made.CopyTo(output);
+    }
+
+    private static void Scene(
+        Stream target,
+        Stream source,
+        FileFacts from,
+        IReadOnlyList<int> chosen,
+        string name,
+        Stream output,
+        CancellationToken cancel
+    )
+    {
+        var nodes = chosen.Where(FileParts.Of(from).Contains).Select(i => from.Scene!.Parts[i].Index).Distinct().ToList();
+        if (nodes.Count == 0)
+            throw new UnreadableFileException(FileFaultCode.NoLayers);
+        using var kept = TemporaryFile.Open();
+        GltfCutter.Keep(source, nodes, kept);
+        using var made = TemporaryFile.Open();
+        var count = GltfJoiner.Join(target, kept, name, made);
+        if (FormatReader.ReadSound(made, cancel).Scene!.Parts.Count(p => p.Kind == ScenePartKind.Node) != count)
             throw new UnreadableFileException(FileFaultCode.NotUnderstood);
         made.Position = 0;
         made.CopyTo(output);

@@ -42,6 +42,9 @@ public sealed class Piece
     /// <summary>The save of another piece that it was started from; null for any other.</summary>
     public Guid? FromSaveId { get; set; }
 
+    /// <summary>What of that save it was started with, as JSON; null for all of it.</summary>
+    public string? FromPart { get; set; }
+
     /// <summary>Since when it is offered to start other pieces from; null for a piece that is no template.</summary>
     public DateTimeOffset? TemplateSince { get; set; }
 

@@ -791,6 +791,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<Guid?>("FromEntryId")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("FromPart")
+                        .HasColumnType("TEXT");
+
                     b.Property<Guid?>("FromSaveId")
                         .HasColumnType("TEXT");
 

@@ -1,5 +1,6 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
+using Chronotype.Core.Outputs;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
@@ -12,7 +13,8 @@ namespace Chronotype.Studio.Pieces;
 /// <summary>What a piece is started from, and remembers.</summary>
 /// <param name="EntryId">An original of its project; null for none.</param>
 /// <param name="SaveId">A save of another piece; null for none.</param>
-public sealed record PieceOrigin(Guid? EntryId, Guid? SaveId);
+/// <param name="Part">What of that save; null for all of it.</param>
+public sealed record PieceOrigin(Guid? EntryId, Guid? SaveId, PartTaken? Part = null);
 
 /// <summary>Starts a piece: its name and place are reserved, whether or not there is content yet.</summary>
 public sealed class StartPiece(DeedRunner deeds)
@@ -70,6 +72,7 @@ public sealed class StartPiece(DeedRunner deeds)
             StartedById = deed.Actor.PersonId,
             FromEntryId = from?.EntryId,
             FromSaveId = from?.SaveId,
+            FromPart = from?.Part is { } part ? RecordJson.Write(part) : null,
         };
         piece.Lines.Add(
             new Line

@@ -13,8 +13,8 @@ using Microsoft.EntityFrameworkCore;
 namespace Chronotype.Studio.Saves;
 
 /// <summary>
-/// Puts chosen parts of another piece's version into a piece: layers into a layered picture, elements into a drawing, a stretch into a
-/// sound. What comes of it is a loose save on top, which says where the parts came from.
+/// Puts chosen parts of another piece's version into a piece: layers into a layered picture, elements into a drawing, nodes into a scene, a
+/// stretch into a sound. What comes of it is a loose save on top, which says where the parts came from.
 /// </summary>
 public sealed class PutParts(Rewriting rewriting, DeedRunner deeds, IDbContextFactory<StudioDb> contexts, IContentStore store) : IJobWork
 {
@@ -67,7 +67,7 @@ public sealed class PutParts(Rewriting rewriting, DeedRunner deeds, IDbContextFa
 
     /// <summary>Whether parts of files of a format can be put into one of another.</summary>
     public static bool IsPossible(FileFormat into, FileFormat of) =>
-        (into == of && into is FileFormat.OpenRaster or FileFormat.Svg)
+        (into == of && into is FileFormat.OpenRaster or FileFormat.Svg or FileFormat.Gltf)
         || (SoundRecipe.Same(into) is not null && SoundRecipe.Same(of) is not null);
 
     /// <param name="pieceId">What they are put into: its newest save.</param>

@@ -6,6 +6,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Pieces;
+using Chronotype.Studio.Readers;
 using Chronotype.Studio.References;
 using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
@@ -25,6 +26,9 @@ public sealed class StartFrom(
     IContentStore store
 )
 {
+    // So many parts are remembered by name.
+    private const int MostNamed = 100;
+
     /// <summary>Starts a piece with any save of any piece, of this project or another; that is the first version of the new one.</summary>
     /// <param name="slots">By label, what the piece is called by.</param>
     public Task<Outcome<Piece>> SaveAsync(
@@ -71,7 +75,10 @@ public sealed class StartFrom(
         );
         if (made is null)
             return new Refusal.NotParted(save.Piece.CurrentName);
-        var target = new SaveTarget.NewPiece(projectId, slots, new PieceOrigin(null, saveId));
+        var facts = await ContentReader.KnownAsync(db, save.MainHash, cancel);
+        var known = facts is null ? [] : FileParts.Of(facts).Where(parts.Contains).Select(p => FileParts.NameOf(facts, p));
+        var part = new PartTaken(cut is null ? [.. known.Take(MostNamed)] : [], cut);
+        var target = new SaveTarget.NewPiece(projectId, slots, new PieceOrigin(null, saveId, part));
         var received = await rewriting.ReceiveAsync(actor, target, made, save.ReceivedName, cancel);
         return received.Result is { } begun ? begun.Piece : received.Refusal!;
     }

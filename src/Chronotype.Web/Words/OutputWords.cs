@@ -56,6 +56,20 @@ public static class OutputWords
             _ => throw new ArgumentOutOfRangeException(nameof(loss)),
         };
 
+    /// <summary>What was taken of a file.</summary>
+    public static string Of(PartTaken part) =>
+        part.Cut switch
+        {
+            { Region: { } r } => $"{r.Width:N0} × {r.Height:N0} px of it, {r.X:N0} from the left, {r.Y:N0} from above",
+            { Stretch: { } s } => $"{DisplayText.Clock(s.From)} to {DisplayText.Clock(s.From + s.Seconds)} of it",
+            _ => part.Names.Count switch
+            {
+                0 => "parts of it",
+                <= 4 => $"{string.Join(", ", part.Names)} of it",
+                _ => $"{string.Join(", ", part.Names.Take(3))} and {part.Names.Count - 3} more of it",
+            },
+        };
+
     /// <summary>Why a text does not become outlines.</summary>
     public static string Of(LeftText left) =>
         left.Why switch

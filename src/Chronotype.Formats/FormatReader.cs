@@ -22,7 +22,17 @@ public static class FormatReader
     }
 
     /// <inheritdoc cref="Read(Stream, IReadOnlyList{ReferencePattern}, CancellationToken)"/>
-    public static FileFacts Read(Stream content, CancellationToken cancel = default)
+    public static FileFacts Read(Stream content, CancellationToken cancel = default) =>
+        Read(content, format => format.Read(content, cancel));
+
+    /// <summary>
+    /// As <see cref="Read(Stream, CancellationToken)"/>, of a file whose pixels somebody else goes over: what is told of layers is what its
+    /// stack says, and damage in them is not found.
+    /// </summary>
+    public static FileFacts Outline(Stream content, CancellationToken cancel = default) =>
+        Read(content, format => format.Outline(content, cancel));
+
+    private static FileFacts Read(Stream content, Func<IFormat, FileFacts> read)
     {
         if (content.Length == 0)
             return new FileFacts { Fault = new FileFault(FileFaultCode.Empty) };
@@ -31,7 +41,7 @@ public static class FormatReader
             return new FileFacts { IsPacked = FormatSniffer.IsPacked(content) };
         try
         {
-            return format.Read(content, cancel);
+            return read(format);
         }
         catch (UnreadableFileException e)
         {

@@ -22,6 +22,12 @@ public interface IFormat
     /// <exception cref="UnreadableFileException">It is damaged, or more than is read.</exception>
     FileFacts Read(Stream content, CancellationToken cancel);
 
+    /// <summary>
+    /// As <see cref="Read"/>, without going over what is painted: layers have no bounds and no hash of their pixels, and damage there is
+    /// not found.
+    /// </summary>
+    internal FileFacts Outline(Stream content, CancellationToken cancel) => Read(content, cancel);
+
     /// <summary>Draws it for the screen.</summary>
     /// <param name="content">Seekable, left open.</param>
     /// <param name="side">The longer side, in pixels, at most.</param>

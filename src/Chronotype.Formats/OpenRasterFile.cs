@@ -75,12 +75,20 @@ public sealed class OpenRasterFile : ILayeredFile, IDisposable
         }
     }
 
-    /// <summary>Reads every part to its end, so that a damaged one is found, and what is painted on each layer.</summary>
-    /// <exception cref="UnreadableFileException">A part is damaged, or a layer has none.</exception>
-    public (IReadOnlyList<LayerFacts> Layers, ContentHash Inside) ReadParts(CancellationToken cancel = default)
+    /// <summary>The layers as the stack tells them, without what is painted on them.</summary>
+    /// <exception cref="UnreadableFileException">There are none, or too many.</exception>
+    public IReadOnlyList<LayerFacts> ReadLayers()
     {
         var layers = new List<LayerFacts>();
         Walk(Stack.Element("stack") ?? throw new UnreadableFileException(FileFaultCode.NoLayers), 0, layers);
+        return layers;
+    }
+
+    /// <summary>Reads every part to its end, so that a damaged one is found, and what is painted on each layer.</summary>
+    /// <exception cref="UnreadableFileException">A part is damaged, or a layer has none.</exception>
+    public (IReadOnlyList<LayerFacts> Layers, ContentHash? Inside) ReadParts(CancellationToken cancel = default)
+    {
+        var layers = ReadLayers();
         var painted = layers.Where(l => l.Kind == LayerKind.Pixels).Select(l => l.Source).ToHashSet();
         var parts = new SortedDictionary<string, OpenRasterPart>(StringComparer.Ordinal);
         var budget = new OpenRasterPart.Budget();

@@ -11,14 +11,18 @@ internal sealed class OpenRasterFormat : IFormat
     public bool Begins(ReadOnlySpan<byte> head) =>
         head.StartsWith("PK\x03\x04"u8) && head.Length > 54 && head[30..].StartsWith("mimetypeimage/openraster"u8);
 
-    public FileFacts Read(Stream content, CancellationToken cancel)
+    public FileFacts Read(Stream content, CancellationToken cancel) => Read(content, file => file.ReadParts(cancel));
+
+    FileFacts IFormat.Outline(Stream content, CancellationToken cancel) => Read(content, file => (file.ReadLayers(), null));
+
+    private static FileFacts Read(Stream content, Func<OpenRasterFile, (IReadOnlyList<LayerFacts> Layers, ContentHash? Inside)> read)
     {
         using var file = new OpenRasterFile(content);
         var isTooLarge = Limits.TooLarge(file.Width, file.Height) is not null;
-        var (layers, inside) = file.ReadParts(cancel);
+        var (layers, inside) = read(file);
         return new FileFacts
         {
-            Format = Format,
+            Format = FileFormat.OpenRaster,
             Picture = file.ReadPicture(),
             Layers = layers,
             Inside = inside,

@@ -146,7 +146,8 @@ internal static class OutputCommands
         if (recipe.IsPacked)
             throw new UnusableInputException("--recipe: what a scene or a timeline refers to is known in its studio: pack it there.");
         using var content = Open(file);
-        var facts = FormatReader.Read(content, cancel);
+        // What is made of it is gone over when it is made: all layers of a print take longer than that.
+        var facts = FormatReader.Outline(content, cancel);
         if (facts.Fault is { } fault)
             throw new UnusableInputException($"{file}: it cannot be read ({fault.Code}), so nothing was made.");
         if (GivenUp.Of(facts, recipe) is not { } losses)

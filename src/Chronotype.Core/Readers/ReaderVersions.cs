@@ -10,7 +10,7 @@ public static class ReaderVersions
     public const string FileFacts = "file-facts";
 
     /// <summary>The version of the reader of facts. A higher one reads all contents anew.</summary>
-    public const int FileFactsVersion = 7;
+    public const int FileFactsVersion = 8;
 
     /// <summary>The reader that finds what a picture or a sound is known by.</summary>
     public const string Likeness = "likeness";

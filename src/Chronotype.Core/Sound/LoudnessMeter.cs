@@ -84,7 +84,7 @@ public sealed class LoudnessMeter
         return levels;
     }
 
-    private long StepEnd(int step) => (long)Math.Round(step * rate / 10.0);
+    private long StepEnd(int step) => (long)Math.Round((long)step * rate / 10.0);
 
     private void AddWithinStep(ReadOnlySpan<float> samples, int frames)
     {

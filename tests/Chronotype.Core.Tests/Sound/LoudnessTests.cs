@@ -91,4 +91,21 @@ public class LoudnessTests
         Assert.Equal(1.5, Only(4) - Only(0), 0.02);
         Assert.Equal(double.NegativeInfinity, Only(3));
     }
+
+    [Fact]
+    public void A_sound_of_many_hours_is_measured_to_its_end()
+    {
+        // As many tenths of a second times frames a second as 32 bits do not hold: an hour and a quarter at 48 kHz.
+        const int Rate = 4_000_000;
+        var meter = new LoudnessMeter(Rate, 1);
+        var second = new float[Rate];
+        for (var i = 0; i < 56; i++)
+            meter.Add(second);
+        for (var i = 0; i < Rate; i++)
+            second[i] = (float)(0.5 * Math.Sin(2 * Math.PI * 1_000 * i / Rate));
+        for (var i = 0; i < 4; i++)
+            meter.Add(second);
+        var level = meter.Result();
+        Assert.InRange(level.Peak!.Value, -6.1, -5.9);
+    }
 }

@@ -22,6 +22,7 @@ var root = new RootCommand("Chronotype from a shell.")
     OutputCommands.Recipes(),
     StudioCommand.Make(),
     BackupCommand.Make(),
+    KeyCommand.Make(),
 };
 var parsed = root.Parse(args);
 if (parsed.Errors.Count > 0)

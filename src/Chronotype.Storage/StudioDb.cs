@@ -37,6 +37,9 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     public DbSet<ContentComparison> Comparisons => Set<ContentComparison>();
     public DbSet<Job> Jobs => Set<Job>();
     public DbSet<Session> Sessions => Set<Session>();
+    public DbSet<DeviceKey> DeviceKeys => Set<DeviceKey>();
+    public DbSet<SharedFile> SharedFiles => Set<SharedFile>();
+    public DbSet<SharedProperty> SharedProperties => Set<SharedProperty>();
     public DbSet<ConventionDraft> ConventionDrafts => Set<ConventionDraft>();
     public DbSet<StoreCheck> StoreChecks => Set<StoreCheck>();
     public DbSet<MirrorNote> MirrorQueue => Set<MirrorNote>();

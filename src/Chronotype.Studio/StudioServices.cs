@@ -18,6 +18,7 @@ using Chronotype.Studio.Projects;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.References;
 using Chronotype.Studio.Saves;
+using Chronotype.Studio.Share;
 using Chronotype.Studio.Tree;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
@@ -115,6 +116,11 @@ public static class StudioServices
                 typeof(MendSpec),
                 typeof(PutParts),
                 typeof(TendTree),
+                typeof(ShareFiles),
+                typeof(SharedProperties),
+                typeof(SettleShare),
+                typeof(ShareLocks),
+                typeof(DeviceKeys),
             }
         )
         {
@@ -157,6 +163,7 @@ public static class StudioServices
     public static void AddStudioWork(this IServiceCollection services)
     {
         services.AddHostedService(s => s.GetRequiredService<JobRunner>());
+        services.AddHostedService(s => s.GetRequiredService<SettleShare>());
         services.AddHostedService<SittingWatch>();
         services.AddHostedService<StoreRounds>();
     }

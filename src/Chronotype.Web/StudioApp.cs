@@ -9,8 +9,10 @@ using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Pages.Then;
 using Chronotype.Web.Pages.Tree;
 using Chronotype.Web.Security;
+using Chronotype.Web.Share;
 using Chronotype.Web.Uploads;
 using Chronotype.Web.Words;
+using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.HttpOverrides;
@@ -67,6 +69,7 @@ public static class StudioApp
         // What is under way is cut off then: it is taken up at the next start, and no upload that was not answered counts.
         services.Configure<HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromSeconds(3));
         services.AddStudioWork();
+        ShareEndpoints.AddServices(services);
         services.AddScoped<UploadDoor>();
         services.AddScoped<UploadEndpoints>();
         services.AddScoped<FolderUploads>();
@@ -96,6 +99,7 @@ public static class StudioApp
                     o.Events.OnValidatePrincipal = EndedSessions.RefuseAsync;
                 }
             );
+        services.AddAuthentication().AddScheme<AuthenticationSchemeOptions, DeviceKeyHandler>(DeviceKeyHandler.Name, null);
         services.AddAuthorization(o => o.FallbackPolicy = new AuthorizationPolicyBuilder().RequireAuthenticatedUser().Build());
         services.AddAntiforgery(o =>
         {
@@ -131,7 +135,11 @@ public static class StudioApp
         app.UseExceptionHandler(
             new ExceptionHandlerOptions { ExceptionHandlingPath = "/oops", StatusCodeSelector = e => Failure.Of(e).Status }
         );
-        app.UseStatusCodePagesWithReExecute("/oops", "?code={0}");
+        // A program is answered by a status and a sentence, and not with a page.
+        app.UseWhen(
+            c => !c.Request.Path.StartsWithSegments(SharePlace.Root),
+            pages => pages.UseStatusCodePagesWithReExecute("/oops", "?code={0}")
+        );
         app.UseStaticFiles(
             new StaticFileOptions
             {
@@ -167,6 +175,7 @@ public static class StudioApp
         GoingOn.Map(app);
         ThenEndpoints.Map(app);
         GatheredEndpoint.Map(app);
+        ShareEndpoints.Map(app);
     }
 
     /// <summary>Brings the database and the content store up to date before anyone is let in.</summary>

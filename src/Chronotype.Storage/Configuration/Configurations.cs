@@ -281,3 +281,39 @@ internal sealed class StoreCheckConfiguration : IEntityTypeConfiguration<StoreCh
         check.HasIndex(c => c.EndedAt);
     }
 }
+
+internal sealed class DeviceKeyConfiguration : IEntityTypeConfiguration<DeviceKey>
+{
+    public void Configure(EntityTypeBuilder<DeviceKey> key)
+    {
+        key.HasOne<Person>().WithMany().HasForeignKey(k => k.PersonId);
+        key.HasIndex(k => k.Hash).IsUnique();
+    }
+}
+
+internal sealed class SharedFileConfiguration : IEntityTypeConfiguration<SharedFile>
+{
+    public void Configure(EntityTypeBuilder<SharedFile> file)
+    {
+        file.HasOne<Project>().WithMany().HasForeignKey(f => f.ProjectId);
+        file.HasIndex(f => new { f.ProjectId, f.PathKey }).IsUnique();
+        file.HasIndex(f => new { f.ProjectId, f.FolderKey });
+        file.HasIndex(f => f.At);
+    }
+}
+
+internal sealed class SharedPropertyConfiguration : IEntityTypeConfiguration<SharedProperty>
+{
+    public void Configure(EntityTypeBuilder<SharedProperty> property)
+    {
+        property.HasOne<Project>().WithMany().HasForeignKey(p => p.ProjectId);
+        property
+            .HasIndex(p => new
+            {
+                p.ProjectId,
+                p.PathKey,
+                p.Name,
+            })
+            .IsUnique();
+    }
+}

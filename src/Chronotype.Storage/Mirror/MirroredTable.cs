@@ -44,6 +44,7 @@ public sealed record MirroredTable(string Name, string Key, IReadOnlyDictionary<
         Of("Outputs"),
         Of("ColourProfiles"),
         Of("Recipes"),
+        Of("SharedFiles"),
     ];
 
     private static MirroredTable Of(string name, params IReadOnlyList<(string Column, object? Value)> left) =>

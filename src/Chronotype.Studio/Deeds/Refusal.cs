@@ -328,6 +328,17 @@ public abstract record Refusal
     /// <summary>An original, or something else that is never given other content.</summary>
     public sealed record NeverChanged(ProjectPath Path) : Refusal;
 
+    // The share.
+    /// <summary>What a desktop keeps for itself.</summary>
+    public sealed record NotOnTheShare(ProjectPath Path) : Refusal;
+
+    /// <summary>Somebody else wrote it since it was read.</summary>
+    public sealed record ChangedMeanwhile(ProjectPath Path) : Refusal;
+
+    public sealed record TooManyAtOnce(int Most) : Refusal;
+
+    public sealed record NoSuchKey : Refusal;
+
     // Jobs.
     public sealed record NoSuchJob : Refusal;
 }

@@ -101,6 +101,8 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
             return;
         await EndEntriesAsync(db, db.Entries.Where(e => e.ProjectId == id), cancel);
         await db.Recipes.Where(r => r.ProjectId == id).ExecuteDeleteAsync(cancel);
+        await db.SharedFiles.Where(f => f.ProjectId == id).ExecuteDeleteAsync(cancel);
+        await db.SharedProperties.Where(p => p.ProjectId == id).ExecuteDeleteAsync(cancel);
         await db.RenamedNames.Where(n => n.ProjectId == id).ExecuteDeleteAsync(cancel);
         await db.RenamedNames.Where(n => db.RenameRuns.Any(r => r.Id == n.RunId && r.ProjectId == id)).ExecuteDeleteAsync(cancel);
         await db.RenameRuns.Where(r => r.ProjectId == id).ExecuteDeleteAsync(cancel);

@@ -64,7 +64,8 @@ public sealed partial class TendTree
             cancel
         );
 
-    private static async Task<Outcome<MovedEntries>> MoveWithinAsync(
+    /// <summary>As <see cref="MoveAsync(Actor, IReadOnlyList{ValueTuple{Guid, ProjectPath}}, CancellationToken)"/>, as part of a deed that does more.</summary>
+    internal static async Task<Outcome<MovedEntries>> MoveWithinAsync(
         Deed deed,
         IReadOnlyList<(Guid Entry, ProjectPath To)> moves,
         CancellationToken cancel

@@ -19,23 +19,26 @@ public sealed partial class TendTree(DeedRunner deeds)
 {
     /// <summary>Makes a folder, of the role of the one that it lies in.</summary>
     public Task<Outcome<TreeEntry>> MakeFolderAsync(Actor actor, Guid projectId, ProjectPath path, CancellationToken cancel = default) =>
-        deeds.DoAsync<TreeEntry>(
-            actor,
-            Right.Work,
-            async deed =>
-            {
-                if (!await deed.Db.Projects.AnyAsync(p => p.Id == projectId, cancel))
-                    return new Refusal.NoSuchProject();
-                if (NameFault(path.Name) is { } why)
-                    return new Refusal.FileNameNotLegal(path.Name, why);
-                var tree = new ProjectTree(deed.Db, projectId);
-                if (await tree.FindAsync(path, cancel) is { } there)
-                    return new Refusal.PathTaken(there.Path);
-                var (role, refusal) = await RoleInAsync(tree, path.Folder, cancel);
-                return refusal is not null ? refusal : await tree.PlaceAsync(NewFolder(path, role), cancel);
-            },
-            cancel
-        );
+        deeds.DoAsync(actor, Right.Work, deed => MakeFolderWithinAsync(deed, projectId, path, cancel), cancel);
+
+    /// <summary>As <see cref="MakeFolderAsync"/>, as part of a deed that does more.</summary>
+    internal static async Task<Outcome<TreeEntry>> MakeFolderWithinAsync(
+        Deed deed,
+        Guid projectId,
+        ProjectPath path,
+        CancellationToken cancel
+    )
+    {
+        if (!await deed.Db.Projects.AnyAsync(p => p.Id == projectId, cancel))
+            return new Refusal.NoSuchProject();
+        if (NameFault(path.Name) is { } why)
+            return new Refusal.FileNameNotLegal(path.Name, why);
+        var tree = new ProjectTree(deed.Db, projectId);
+        if (await tree.FindAsync(path, cancel) is { } there)
+            return new Refusal.PathTaken(there.Path);
+        var (role, refusal) = await RoleInAsync(tree, path.Folder, cancel);
+        return refusal is not null ? refusal : await tree.PlaceAsync(NewFolder(path, role), cancel);
+    }
 
     /// <summary>Deletes a file or a folder with what is in it. It can be taken back; its content and its past stay until then.</summary>
     public async Task<Outcome<TreeEntry>> DeleteAsync(Actor actor, Guid entryId, CancellationToken cancel = default)
@@ -46,45 +49,36 @@ public sealed partial class TendTree(DeedRunner deeds)
 
     /// <summary>Deletes several at once: all of them, or none.</summary>
     public Task<Outcome<DeletedEntries>> DeleteAsync(Actor actor, IReadOnlyList<Guid> entryIds, CancellationToken cancel = default) =>
-        deeds.DoAsync<DeletedEntries>(
-            actor,
-            Right.Work,
-            async deed =>
+        deeds.DoAsync(actor, Right.Work, deed => DeleteWithinAsync(deed, entryIds, cancel), cancel);
+
+    /// <summary>As <see cref="DeleteAsync(Actor, IReadOnlyList{Guid}, CancellationToken)"/>, as part of a deed that does more.</summary>
+    internal static async Task<Outcome<DeletedEntries>> DeleteWithinAsync(Deed deed, IReadOnlyList<Guid> entryIds, CancellationToken cancel)
+    {
+        var (entries, files) = (new List<TreeEntry>(), 0);
+        foreach (var id in entryIds)
+        {
+            if (await FindAsync(deed, id, cancel) is not { } entry)
+                return new Refusal.NoSuchEntry();
+            if (entry.PieceId is not null && entry.Kind != EntryKind.Companion)
+                return new Refusal.HoldsPieces(entry.Path);
+            var within =
+                entry.Kind == EntryKind.Folder ? await new ProjectTree(deed.Db, entry.ProjectId).Under(entry.Path).ToListAsync(cancel) : [];
+            if (within.Exists(e => e.PieceId is not null))
+                return new Refusal.HoldsPieces(entry.Path);
+            entries.Add(entry);
+            // Companions go where their file goes.
+            foreach (
+                var (_, companion) in await CompanionFiles.OfAsync(deed.Db, new ProjectTree(deed.Db, entry.ProjectId), [entry], cancel)
+            )
+                within.Add(companion);
+            foreach (var gone in within.Append(entry).Where(e => e.DeletedAt is null))
             {
-                var (entries, files) = (new List<TreeEntry>(), 0);
-                foreach (var id in entryIds)
-                {
-                    if (await FindAsync(deed, id, cancel) is not { } entry)
-                        return new Refusal.NoSuchEntry();
-                    if (entry.PieceId is not null && entry.Kind != EntryKind.Companion)
-                        return new Refusal.HoldsPieces(entry.Path);
-                    var within =
-                        entry.Kind == EntryKind.Folder
-                            ? await new ProjectTree(deed.Db, entry.ProjectId).Under(entry.Path).ToListAsync(cancel)
-                            : [];
-                    if (within.Exists(e => e.PieceId is not null))
-                        return new Refusal.HoldsPieces(entry.Path);
-                    entries.Add(entry);
-                    // Companions go where their file goes.
-                    foreach (
-                        var (_, companion) in await CompanionFiles.OfAsync(
-                            deed.Db,
-                            new ProjectTree(deed.Db, entry.ProjectId),
-                            [entry],
-                            cancel
-                        )
-                    )
-                        within.Add(companion);
-                    foreach (var gone in within.Append(entry).Where(e => e.DeletedAt is null))
-                    {
-                        (gone.DeletedAt, gone.DeletedById) = (deed.Now, actor.PersonId);
-                        files += gone.Kind == EntryKind.Folder ? 0 : 1;
-                    }
-                }
-                return new DeletedEntries(entries, files);
-            },
-            cancel
-        );
+                (gone.DeletedAt, gone.DeletedById) = (deed.Now, deed.Actor.PersonId);
+                files += gone.Kind == EntryKind.Folder ? 0 : 1;
+            }
+        }
+        return new DeletedEntries(entries, files);
+    }
 
     /// <summary>Takes back what was deleted in one go, each with all that went with it.</summary>
     public async Task<Outcome<TreeEntry>> RestoreAsync(Actor actor, IReadOnlyList<Guid> entryIds, CancellationToken cancel = default)

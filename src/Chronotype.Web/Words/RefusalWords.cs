@@ -122,6 +122,12 @@ public static class RefusalWords
             Refusal.PathTooLong r => $"{r.Path} would have a longer path than most systems take. Nothing was moved.",
             Refusal.HoldsPieces r => $"{r.Path} belongs to a piece, or holds some, so it stays. Nothing was deleted.",
             Refusal.NeverChanged r => $"{r.Path} is never given other content; a second file of its name stands beside it.",
+            Refusal.NotOnTheShare r =>
+                $"{r.Path.Name} is what a desktop keeps for itself, and has no place in a project. Nothing was made.",
+            Refusal.ChangedMeanwhile r =>
+                $"{r.Path} was written by somebody else since it was read. Both are kept; nothing of yours was put over theirs.",
+            Refusal.TooManyAtOnce r => $"That is more than {r.Most:N0} at once. Nothing was changed.",
+            Refusal.NoSuchKey => "That key is revoked already, or was never yours.",
             Refusal.NoSuchJob => "That job is over already.",
             _ => throw new ArgumentOutOfRangeException(nameof(refusal), refusal.GetType().Name, "No one has found words for it."),
         };

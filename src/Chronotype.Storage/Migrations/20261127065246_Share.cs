@@ -1,0 +1,132 @@
+﻿using System;
+using Microsoft.EntityFrameworkCore.Migrations;
+
+#nullable disable
+
+namespace Chronotype.Storage.Migrations
+{
+    /// <inheritdoc />
+    public partial class Share : Migration
+    {
+        /// <inheritdoc />
+        protected override void Up(MigrationBuilder migrationBuilder)
+        {
+            migrationBuilder.CreateTable(
+                name: "DeviceKeys",
+                columns: table => new
+                {
+                    Id = table.Column<Guid>(type: "TEXT", nullable: false),
+                    PersonId = table.Column<Guid>(type: "TEXT", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    MadeAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    UsedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    Address = table.Column<string>(type: "TEXT", nullable: false),
+                    Program = table.Column<string>(type: "TEXT", nullable: false),
+                    EndedAt = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_DeviceKeys", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_DeviceKeys_People_PersonId",
+                        column: x => x.PersonId,
+                        principalTable: "People",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "SharedFiles",
+                columns: table => new
+                {
+                    Id = table.Column<Guid>(type: "TEXT", nullable: false),
+                    ProjectId = table.Column<Guid>(type: "TEXT", nullable: false),
+                    Path = table.Column<string>(type: "TEXT", nullable: false),
+                    PathKey = table.Column<string>(type: "TEXT", nullable: false),
+                    FolderKey = table.Column<string>(type: "TEXT", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: true),
+                    Size = table.Column<long>(type: "INTEGER", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    ById = table.Column<Guid>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_SharedFiles", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_SharedFiles_Projects_ProjectId",
+                        column: x => x.ProjectId,
+                        principalTable: "Projects",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "SharedProperties",
+                columns: table => new
+                {
+                    Id = table.Column<Guid>(type: "TEXT", nullable: false),
+                    ProjectId = table.Column<Guid>(type: "TEXT", nullable: false),
+                    PathKey = table.Column<string>(type: "TEXT", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Xml = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_SharedProperties", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_SharedProperties_Projects_ProjectId",
+                        column: x => x.ProjectId,
+                        principalTable: "Projects",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_DeviceKeys_Hash",
+                table: "DeviceKeys",
+                column: "Hash",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_DeviceKeys_PersonId",
+                table: "DeviceKeys",
+                column: "PersonId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_SharedFiles_At",
+                table: "SharedFiles",
+                column: "At");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_SharedFiles_ProjectId_FolderKey",
+                table: "SharedFiles",
+                columns: new[] { "ProjectId", "FolderKey" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_SharedFiles_ProjectId_PathKey",
+                table: "SharedFiles",
+                columns: new[] { "ProjectId", "PathKey" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_SharedProperties_ProjectId_PathKey_Name",
+                table: "SharedProperties",
+                columns: new[] { "ProjectId", "PathKey", "Name" },
+                unique: true);
+        }
+
+        /// <inheritdoc />
+        protected override void Down(MigrationBuilder migrationBuilder)
+        {
+            migrationBuilder.DropTable(
+                name: "DeviceKeys");
+
+            migrationBuilder.DropTable(
+                name: "SharedFiles");
+
+            migrationBuilder.DropTable(
+                name: "SharedProperties");
+        }
+    }
+}

@@ -1,0 +1,200 @@
+using Chronotype.Content;
+using Chronotype.Core.Content;
+using Chronotype.Core.Share;
+using Chronotype.Storage;
+using Chronotype.Storage.Entities;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Saves;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Hosting;
+using Microsoft.Extensions.Logging;
+
+namespace Chronotype.Studio.Share;
+
+/// <summary>
+/// Makes saves of what programs have written over the current files of pieces. A program writes in many steps, an empty file first, or
+/// several times in a second; when nothing more came for <see cref="Quiet"/>, it is one save. What is held is stored and recorded, so that
+/// it is settled after a crash, too.
+/// </summary>
+public sealed class SettleShare(
+    ReceiveSave receiveSave,
+    DeedRunner deeds,
+    IDbContextFactory<StudioDb> contexts,
+    IContentStore store,
+    TimeProvider time,
+    ILogger<SettleShare> log
+) : BackgroundService
+{
+    /// <summary>So long a program may take between two steps of one save.</summary>
+    public static readonly TimeSpan Quiet = TimeSpan.FromSeconds(2);
+
+    /// <summary>So long what was written on the way, and what a desktop left behind, stays after it was last written.</summary>
+    public static readonly TimeSpan Passing = TimeSpan.FromDays(1);
+
+    private static readonly TimeSpan Round = TimeSpan.FromHours(1);
+
+    private readonly SemaphoreSlim woken = new(0);
+    private readonly SemaphoreSlim oneAtATime = new(1);
+
+    /// <summary>Something was written: it is looked at when it is quiet.</summary>
+    public void Wake()
+    {
+        if (woken.CurrentCount == 0)
+            woken.Release();
+    }
+
+    /// <summary>Somebody else is about to write at a path: what is held there of others is a save of its own first.</summary>
+    /// <param name="next">What will be held there; null for anything.</param>
+    internal async Task BeforeOthersAsync(Guid projectId, ProjectPath path, Guid person, ContentHash? next, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        if (
+            await db.SharedFiles.AsNoTracking().FirstOrDefaultAsync(f => f.ProjectId == projectId && f.PathKey == path.Key, cancel)
+                is { Size: > 0 } held
+            && held.ById != person
+            && held.Hash != next
+        )
+            await NowAsync(projectId, path, cancel);
+    }
+
+    /// <summary>What is held at a path is a save now, where it is one at all.</summary>
+    internal async Task NowAsync(Guid projectId, ProjectPath path, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var held = await Pending(db)
+            .Where(p => p.Shared.ProjectId == projectId && p.Shared.PathKey == path.Key)
+            .FirstOrDefaultAsync(cancel);
+        if (held is not null)
+            await SettleAsync(held, cancel);
+    }
+
+    /// <summary>Makes saves of all that has been quiet for long enough.</summary>
+    /// <returns>When to look again; null where nothing is held.</returns>
+    public async Task<DateTimeOffset?> RoundAsync(CancellationToken cancel = default)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var pending = await Pending(db).OrderBy(p => p.Shared.At).ToListAsync(cancel);
+        DateTimeOffset? next = null;
+        foreach (var held in pending)
+        {
+            var due = held.Shared.At + Quiet;
+            if (due <= time.GetUtcNow())
+                await SettleAsync(held, cancel);
+            else
+                next = next < due ? next : due;
+        }
+        return next;
+    }
+
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        var swept = DateTimeOffset.MinValue;
+        while (!stoppingToken.IsCancellationRequested)
+        {
+            var wait = Round;
+            try
+            {
+                if (await RoundAsync(stoppingToken) is { } next)
+                    wait = next - time.GetUtcNow();
+                if (time.GetUtcNow() - swept > Round)
+                {
+                    await SweepAsync(stoppingToken);
+                    swept = time.GetUtcNow();
+                }
+                await WaitAsync(wait > TimeSpan.Zero ? wait : TimeSpan.FromMilliseconds(50), stoppingToken);
+            }
+            catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
+            {
+                return;
+            }
+            catch (Exception e)
+            {
+                log.LogError(e, "What was written on the share could not be settled; it is held, and tried again.");
+                await Task.Delay(TimeSpan.FromSeconds(5), stoppingToken);
+            }
+        }
+    }
+
+    private async Task WaitAsync(TimeSpan wait, CancellationToken cancel)
+    {
+        using var over = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        var waited = Task.Delay(wait, time, over.Token);
+        await Task.WhenAny(waited, woken.WaitAsync(over.Token));
+        await over.CancelAsync();
+        cancel.ThrowIfCancellationRequested();
+    }
+
+    private sealed record Held
+    {
+        public required SharedFile Shared { get; init; }
+        public required Guid PieceId { get; init; }
+    }
+
+    // What stands before a piece's current file, and is no empty beginning.
+    private static IQueryable<Held> Pending(StudioDb db) =>
+        from shared in db.SharedFiles.AsNoTracking()
+        join entry in db.Entries on new { shared.ProjectId, shared.PathKey } equals new { entry.ProjectId, entry.PathKey }
+        where entry.Kind == EntryKind.CurrentFile && entry.DeletedAt == null && shared.Size > 0
+        select new Held { Shared = shared, PieceId = entry.PieceId!.Value };
+
+    private async Task SettleAsync(Held held, CancellationToken cancel)
+    {
+        await oneAtATime.WaitAsync(cancel);
+        try
+        {
+            var shared = held.Shared;
+            await using (var bytes = store.OpenRead(shared.Hash!.Value))
+            {
+                var received = await receiveSave.DoAsync(
+                    Actor.StudioFor(shared.ById),
+                    new SaveTarget.OfPiece(held.PieceId),
+                    new ArrivingContent(shared.Path.Name, bytes) { IsASave = true },
+                    CancellationToken.None
+                );
+                if (!received.Done)
+                {
+                    log.LogWarning("A save of {Path} on the share was not taken: {Refusal}. It is held.", shared.Path, received.Refusal);
+                    return;
+                }
+            }
+            // It is a save: what stands before it goes, unless something newer came meanwhile.
+            await deeds.DoAsync<Done>(
+                Actor.StudioFor(shared.ById),
+                Right.Work,
+                async deed =>
+                {
+                    await deed
+                        .Db.SharedFiles.Where(f => f.Id == shared.Id && f.Hash == shared.Hash && f.At == shared.At)
+                        .ExecuteDeleteAsync(CancellationToken.None);
+                    return Done.It;
+                },
+                CancellationToken.None
+            );
+        }
+        finally
+        {
+            oneAtATime.Release();
+        }
+    }
+
+    // What nobody went on with. What could be somebody's work stays until it has its place.
+    private async Task SweepAsync(CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var before = time.GetUtcNow() - Passing;
+        var old = await db
+            .SharedFiles.Where(f => f.At < before && f.Hash != null)
+            .Select(f => new
+            {
+                f.Id,
+                f.Path,
+                f.Size,
+            })
+            .ToListAsync(cancel);
+        var gone = old.Where(f => SharedNames.Of(f.Path.Name) is SharedNameKind.Lock or SharedNameKind.Litter || f.Size == 0)
+            .Select(f => f.Id);
+        foreach (var some in gone.Chunk(500))
+            await db.SharedFiles.Where(f => some.Contains(f.Id)).ExecuteDeleteAsync(cancel);
+    }
+}

@@ -1,0 +1,261 @@
+using Chronotype.Content;
+using Chronotype.Core.Content;
+using Chronotype.Core.Share;
+using Chronotype.Core.Structure;
+using Chronotype.Storage;
+using Chronotype.Storage.Entities;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Tree;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Studio.Share;
+
+/// <summary>What became of something that was put, copied or moved on the share.</summary>
+/// <param name="IsNew">Nothing stood at its place before.</param>
+/// <param name="Hash">What is held there now; null for a folder.</param>
+public sealed record SharedChange(bool IsNew, ContentHash? Hash);
+
+/// <summary>
+/// Files as programs write, move and delete them on the share. What is part of the tree becomes that at once, by the tree's own rules. In
+/// a working folder, and for what is written on the way, it is held first: programs write a file in many steps, and what they mean shows
+/// at the end of them (<see cref="SettleShare"/>).
+/// </summary>
+public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, SettleShare settle)
+{
+    /// <summary>Stores a file, durably, and then puts it at its place.</summary>
+    /// <param name="holds">What must hold of what stands there, asked on fresh rows; null for nothing.</param>
+    /// <exception cref="StorageFullException">The disk is full; nothing was taken, and nothing older is touched.</exception>
+    public async Task<Outcome<SharedChange>> PutAsync(
+        Actor actor,
+        Guid projectId,
+        ProjectPath path,
+        Stream bytes,
+        Func<ShareNode?, bool>? holds = null,
+        CancellationToken cancel = default
+    )
+    {
+        using var staged = await store.StageAsync(bytes, cancel);
+        await store.CommitAsync([staged], cancel);
+        // All of it is here: whoever sent it may be gone by now, and it is recorded all the same.
+        await settle.BeforeOthersAsync(projectId, path, actor.PersonId, staged.Hash, CancellationToken.None);
+        var outcome = await deeds.DoAsync<SharedChange>(
+            actor,
+            Right.Work,
+            async deed =>
+            {
+                if (holds is not null && !holds(await new ShareTree(deed.Db, projectId).FindAsync(path, CancellationToken.None)))
+                    return new Refusal.ChangedMeanwhile(path);
+                return await PlaceAsync(deed, projectId, path, (staged.Hash, staged.Size), CancellationToken.None);
+            },
+            CancellationToken.None
+        );
+        settle.Wake();
+        return outcome;
+    }
+
+    /// <summary>Makes a folder.</summary>
+    public Task<Outcome<SharedChange>> MakeFolderAsync(Actor actor, Guid projectId, ProjectPath path, CancellationToken cancel = default) =>
+        deeds.DoAsync<SharedChange>(
+            actor,
+            Right.Work,
+            async deed =>
+            {
+                // What a desktop would keep for itself has no place in a project.
+                if (SharedNames.Of(path.Name) == SharedNameKind.Litter)
+                    return new Refusal.NotOnTheShare(path);
+                if (await SharedAsync(deed.Db, projectId, path, cancel) is { Hash: not null })
+                    return new Refusal.PathTaken(path);
+                var made = await TendTree.MakeFolderWithinAsync(deed, projectId, path, cancel);
+                return made.Done ? new SharedChange(true, null) : made.Refusal;
+            },
+            cancel
+        );
+
+    /// <summary>Takes something off the share. What is part of the tree can be taken back; of a piece nothing goes.</summary>
+    public async Task<Outcome<Done>> DeleteAsync(Actor actor, Guid projectId, ProjectPath path, CancellationToken cancel = default)
+    {
+        await settle.NowAsync(projectId, path, cancel);
+        return await deeds.DoAsync(actor, Right.Work, deed => TakeOffAsync(deed, projectId, path, cancel), cancel);
+    }
+
+    /// <summary>Makes a second of a file or a folder.</summary>
+    /// <param name="isDeep">Of a folder, with all that is in it.</param>
+    /// <param name="overwrites">What stands at the other place goes.</param>
+    public Task<Outcome<SharedChange>> CopyAsync(
+        Actor actor,
+        Guid projectId,
+        ProjectPath from,
+        ProjectPath to,
+        bool isDeep,
+        bool overwrites,
+        CancellationToken cancel = default
+    ) =>
+        deeds.DoAsync<SharedChange>(
+            actor,
+            Right.Work,
+            async deed =>
+            {
+                var share = new ShareTree(deed.Db, projectId);
+                if (await share.FindAsync(from, cancel) is not { } source)
+                    return new Refusal.NoSuchEntry();
+                if (from.Key == to.Key || to.IsIn(from))
+                    return new Refusal.IntoItself(to);
+                var (isNew, refusal) = await MakeWayAsync(deed, projectId, to, source.IsFolder, overwrites, cancel);
+                if (refusal is not null)
+                    return refusal;
+                var left = MostCopied;
+                return await CopyAsync(source, to) is { } failed ? failed : new SharedChange(isNew, source.Hash);
+
+                async Task<Refusal?> CopyAsync(ShareNode node, ProjectPath at)
+                {
+                    if (--left < 0)
+                        return new Refusal.TooManyAtOnce(MostCopied);
+                    await SharedProperties.CopyAsync(deed.Db, projectId, node.Path!, at, cancel);
+                    if (!node.IsFolder)
+                        return (await PlaceAsync(deed, projectId, at, (node.Hash!.Value, node.Size), cancel)).Refusal;
+                    var made = await TendTree.MakeFolderWithinAsync(deed, projectId, at, cancel);
+                    if (!made.Done)
+                        return made.Refusal;
+                    await deed.Db.SaveChangesAsync(cancel);
+                    if (!isDeep)
+                        return null;
+                    foreach (var inner in await share.ListAsync(node.Path, cancel))
+                    {
+                        if (await CopyAsync(inner, at.Append(inner.Path!.Name)) is { } failed)
+                            return failed;
+                    }
+                    return null;
+                }
+            },
+            cancel
+        );
+
+    // What is to stand somewhere meets what stands there: a file gives way to a file, anything else only goes when that is wanted.
+    private static async Task<(bool IsNew, Refusal? Refusal)> MakeWayAsync(
+        Deed deed,
+        Guid projectId,
+        ProjectPath to,
+        bool isFolder,
+        bool overwrites,
+        CancellationToken cancel
+    )
+    {
+        if (await new ShareTree(deed.Db, projectId).FindAsync(to, cancel) is not { } there)
+            return (true, null);
+        if (!overwrites)
+            return (false, new Refusal.PathTaken(to));
+        if (!isFolder && !there.IsFolder)
+            return (false, null);
+        var gone = await TakeOffAsync(deed, projectId, to, cancel);
+        await deed.Db.SaveChangesAsync(cancel);
+        return (false, gone.Refusal);
+    }
+
+    // Puts content that is stored at a place: into the tree, or before it.
+    private static async Task<Outcome<SharedChange>> PlaceAsync(
+        Deed deed,
+        Guid projectId,
+        ProjectPath path,
+        (ContentHash Hash, long Size) held,
+        CancellationToken cancel
+    )
+    {
+        var db = deed.Db;
+        var tree = new ProjectTree(db, projectId);
+        var entry = await tree.Entries.Include(e => e.Contents).FirstOrDefaultAsync(e => e.PathKey == path.Key, cancel);
+        var shared = await SharedAsync(db, projectId, path, cancel);
+        if (entry?.Kind == EntryKind.Folder)
+            return new Refusal.PathTaken(entry.Path);
+        if (entry?.Kind is EntryKind.Version or EntryKind.MilestoneCopy or EntryKind.MasterCopy)
+            return new Refusal.NamedByConvention(entry.Path);
+        var now = entry?.Contents.MaxBy(c => c.Sequence);
+        if (entry is { Kind: EntryKind.OwnFile, Role: FolderRole.Originals } && now is { Size: > 0 } && now.Hash != held.Hash)
+            return new Refusal.NeverChanged(entry.Path);
+        var role = FolderRole.Documents;
+        if (path.Folder is { } around)
+        {
+            if (await tree.FindAsync(around, cancel) is not { Kind: EntryKind.Folder } folder)
+                return new Refusal.NoSuchFolder(around);
+            role = folder.Role;
+        }
+        var isNew = shared is null
+            ? entry is null || (entry.Kind == EntryKind.CurrentFile && !await HasSaveAsync(db, entry, cancel))
+            : shared.Hash is null;
+        var isHeld =
+            held.Size == 0 || (role.IsWorking() && entry?.Kind != EntryKind.Companion) || SharedNames.Of(path.Name) != SharedNameKind.Work;
+        if (isHeld)
+        {
+            if (shared is null)
+                db.SharedFiles.Add(shared = NewShared(projectId, path));
+            (shared.Hash, shared.Size, shared.At, shared.ById) = (held.Hash, held.Size, deed.Now, deed.Actor.PersonId);
+            return new SharedChange(isNew, held.Hash);
+        }
+        if (shared is not null)
+            db.SharedFiles.Remove(shared);
+        // An output that is exported again is another one; the one before it can be taken back.
+        if (entry is { Kind: EntryKind.OwnFile, MayReplace: false } && now?.Hash != held.Hash)
+        {
+            (entry.DeletedAt, entry.DeletedById) = (deed.Now, deed.Actor.PersonId);
+            await db.SaveChangesAsync(cancel);
+        }
+        var replaces = entry is { Kind: EntryKind.Companion } ? entry.Id : (Guid?)null;
+        var placed = await TendFiles.RecordAsync(deed, projectId, path.Folder, path.Name, held, replaces, cancel);
+        return placed.Done ? new SharedChange(isNew, held.Hash) : placed.Refusal;
+    }
+
+    private static async Task<Outcome<Done>> TakeOffAsync(Deed deed, Guid projectId, ProjectPath path, CancellationToken cancel)
+    {
+        var db = deed.Db;
+        var shared = await SharedAsync(db, projectId, path, cancel);
+        var entry = await new ProjectTree(db, projectId).FindAsync(path, cancel);
+        if (shared is { Hash: null } || (shared is null && entry is null))
+            return new Refusal.NoSuchEntry();
+        if (entry?.Kind is EntryKind.Version or EntryKind.MilestoneCopy or EntryKind.MasterCopy)
+            return new Refusal.NamedByConvention(entry.Path);
+        await SharedProperties.ForgetAsync(db, projectId, path, cancel);
+        // The piece stays, with all of its past: only its file is not on the share for now.
+        if (entry?.Kind == EntryKind.CurrentFile)
+        {
+            if (shared is null)
+                db.SharedFiles.Add(shared = NewShared(projectId, path));
+            (shared.Hash, shared.Size, shared.At, shared.ById) = (null, 0, deed.Now, deed.Actor.PersonId);
+            return Done.It;
+        }
+        if (shared is not null)
+            db.SharedFiles.Remove(shared);
+        if (entry is null)
+            return Done.It;
+        if (entry.Kind == EntryKind.Folder)
+        {
+            foreach (var within in await UnderAsync(db, projectId, path, cancel))
+                db.SharedFiles.Remove(within);
+        }
+        var gone = await TendTree.DeleteWithinAsync(deed, [entry.Id], cancel);
+        return gone.Done ? Done.It : gone.Refusal;
+    }
+
+    private static Task<bool> HasSaveAsync(StudioDb db, TreeEntry entry, CancellationToken cancel) =>
+        db.Saves.AnyAsync(s => s.PieceId == entry.PieceId, cancel);
+
+    private static Task<SharedFile?> SharedAsync(StudioDb db, Guid projectId, ProjectPath path, CancellationToken cancel) =>
+        db.SharedFiles.FirstOrDefaultAsync(f => f.ProjectId == projectId && f.PathKey == path.Key, cancel);
+
+    private static async Task<List<SharedFile>> UnderAsync(StudioDb db, Guid projectId, ProjectPath folder, CancellationToken cancel)
+    {
+        var (from, to) = (folder.Key + "/", folder.Key + "0");
+        return await db
+            .SharedFiles.Where(f => f.ProjectId == projectId && string.Compare(f.PathKey, from) > 0 && string.Compare(f.PathKey, to) < 0)
+            .ToListAsync(cancel);
+    }
+
+    private static SharedFile NewShared(Guid projectId, ProjectPath path) =>
+        new()
+        {
+            ProjectId = projectId,
+            Path = path,
+            PathKey = path.Key,
+            FolderKey = path.Folder?.Key ?? "",
+        };
+
+    private const int MostCopied = 20_000;
+}

@@ -1,0 +1,170 @@
+using Chronotype.Core.Content;
+using Chronotype.Core.Structure;
+using Chronotype.Storage;
+using Chronotype.Storage.Entities;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Studio.Share;
+
+/// <summary>What stands at a place of the share.</summary>
+/// <param name="Path">From the project's top; null for that itself.</param>
+/// <param name="Hash">What a file holds; null for a folder, and for a piece without a save.</param>
+/// <param name="Size">Bytes.</param>
+/// <param name="ChangedAt">When it came to hold that.</param>
+/// <param name="Entry">The place in the tree; null for what is on the share alone, and for the project's top.</param>
+/// <param name="Shared">What a program has put there that is not part of the tree, or not yet; null for none.</param>
+public sealed record ShareNode(
+    ProjectPath? Path,
+    ContentHash? Hash,
+    long Size,
+    DateTimeOffset ChangedAt,
+    TreeEntry? Entry,
+    SharedFile? Shared
+)
+{
+    public bool IsFolder => Path is null || (Shared is null && Entry?.Kind == EntryKind.Folder);
+
+    /// <summary>What a folder is for.</summary>
+    public FolderRole Role => Entry?.Role ?? FolderRole.Documents;
+
+    /// <summary>It is what it is for good: a version, a copy of one, an original.</summary>
+    public bool IsReadOnly =>
+        Shared is null
+        && (
+            Entry?.Kind is EntryKind.Version or EntryKind.MilestoneCopy or EntryKind.MasterCopy
+            || (Entry is { Kind: EntryKind.OwnFile, Role: FolderRole.Originals } && Size > 0)
+        );
+}
+
+/// <summary>A project's tree as the share shows it: the entries of the tree, and before them what programs are in the middle of.</summary>
+public sealed class ShareTree(StudioDb db, Guid projectId)
+{
+    private IQueryable<TreeEntry> Entries => db.Entries.AsNoTracking().Where(e => e.ProjectId == projectId && e.DeletedAt == null);
+
+    private IQueryable<SharedFile> Shared => db.SharedFiles.AsNoTracking().Where(f => f.ProjectId == projectId);
+
+    /// <param name="path">Null for the project's top.</param>
+    /// <returns>Null where nothing stands there.</returns>
+    public async Task<ShareNode?> FindAsync(ProjectPath? path, CancellationToken cancel = default)
+    {
+        if (path is null)
+        {
+            var began = await db
+                .Projects.Where(p => p.Id == projectId)
+                .Select(p => (DateTimeOffset?)p.StartedAt)
+                .FirstOrDefaultAsync(cancel);
+            return began is { } at ? new ShareNode(null, null, 0, at, null, null) : null;
+        }
+        var shared = await Shared.FirstOrDefaultAsync(f => f.PathKey == path.Key, cancel);
+        var entry = await Entries.FirstOrDefaultAsync(e => e.PathKey == path.Key, cancel);
+        return (await WithAsync(entry is null ? [] : [entry], shared is null ? [] : [shared], cancel)).FirstOrDefault();
+    }
+
+    /// <summary>What stands in a folder.</summary>
+    /// <param name="folder">Null for the project's top.</param>
+    public async Task<IReadOnlyList<ShareNode>> ListAsync(ProjectPath? folder, CancellationToken cancel = default)
+    {
+        var key = folder?.Key ?? "";
+        return await WithAsync(
+            await Entries.Where(e => e.FolderKey == key).OrderBy(e => e.PathKey).ToListAsync(cancel),
+            await Shared.Where(f => f.FolderKey == key).OrderBy(f => f.PathKey).ToListAsync(cancel),
+            cancel
+        );
+    }
+
+    private async Task<IReadOnlyList<ShareNode>> WithAsync(List<TreeEntry> entries, List<SharedFile> shared, CancellationToken cancel)
+    {
+        var before = shared.ToDictionary(s => s.PathKey);
+        var held = await HeldAsync(entries, cancel);
+        var nodes = new List<ShareNode>();
+        foreach (var entry in entries)
+        {
+            if (before.Remove(entry.PathKey, out var put))
+            {
+                if (put.Hash is not null)
+                    nodes.Add(new ShareNode(entry.Path, put.Hash, put.Size, put.At, entry, put));
+                continue;
+            }
+            if (entry.Kind == EntryKind.Folder)
+                nodes.Add(new ShareNode(entry.Path, null, 0, entry.StandsSince, entry, null));
+            // The name of a piece that has no save yet is reserved, and nothing to open.
+            else if (held.TryGetValue(entry.Id, out var one))
+                nodes.Add(new ShareNode(entry.Path, one.Hash, one.Size, one.At, entry, null));
+        }
+        nodes.AddRange(before.Values.Where(s => s.Hash is not null).Select(s => new ShareNode(s.Path, s.Hash, s.Size, s.At, null, s)));
+        return nodes;
+    }
+
+    // Of each file what it holds now. In parts, as one statement takes only so many values.
+    private async Task<Dictionary<Guid, (ContentHash Hash, long Size, DateTimeOffset At)>> HeldAsync(
+        List<TreeEntry> entries,
+        CancellationToken cancel
+    )
+    {
+        var held = new Dictionary<Guid, (ContentHash, long, DateTimeOffset)>();
+        foreach (var ids in entries.Where(e => e.Kind is EntryKind.OwnFile or EntryKind.Companion).Select(e => e.Id).Chunk(Batch))
+        {
+            var contents = await db
+                .FileContents.AsNoTracking()
+                .Where(c => ids.Contains(c.EntryId))
+                .OrderBy(c => c.Sequence)
+                .Select(c => new
+                {
+                    c.EntryId,
+                    c.Hash,
+                    c.Size,
+                    c.At,
+                })
+                .ToListAsync(cancel);
+            foreach (var content in contents)
+                held[content.EntryId] = (content.Hash, content.Size, content.At);
+        }
+        var fixedSaves = entries
+            .Where(e => e.SaveId is not null && e.Kind != EntryKind.CurrentFile)
+            .ToLookup(e => e.SaveId!.Value, e => e.Id);
+        foreach (var ids in fixedSaves.Select(s => s.Key).Chunk(Batch))
+        {
+            var saves = await db
+                .Saves.AsNoTracking()
+                .Where(s => ids.Contains(s.Id))
+                .Select(s => new
+                {
+                    s.Id,
+                    s.MainHash,
+                    Size = s.Files.Where(f => f.IsMain).Select(f => f.Size).First(),
+                    At = s.KeptAt ?? s.ArrivedAt,
+                })
+                .ToListAsync(cancel);
+            foreach (var save in saves)
+            {
+                foreach (var entry in fixedSaves[save.Id])
+                    held[entry] = (save.MainHash, save.Size, save.At);
+            }
+        }
+        var current = entries
+            .Where(e => e.Kind == EntryKind.CurrentFile && e.PieceId is not null)
+            .ToLookup(e => e.PieceId!.Value, e => e.Id);
+        foreach (var ids in current.Select(s => s.Key).Chunk(Batch))
+        {
+            var saves = await db
+                .Saves.AsNoTracking()
+                .Where(s => ids.Contains(s.PieceId) && !db.Saves.Any(n => n.PieceId == s.PieceId && n.Sequence > s.Sequence))
+                .Select(s => new
+                {
+                    s.PieceId,
+                    s.MainHash,
+                    Size = s.Files.Where(f => f.IsMain).Select(f => f.Size).First(),
+                    s.ArrivedAt,
+                })
+                .ToListAsync(cancel);
+            foreach (var save in saves)
+            {
+                foreach (var entry in current[save.PieceId])
+                    held[entry] = (save.MainHash, save.Size, save.ArrivedAt);
+            }
+        }
+        return held;
+    }
+
+    private const int Batch = 500;
+}

@@ -1,0 +1,75 @@
+using Chronotype.Content;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Share;
+
+namespace Chronotype.Web.Share;
+
+/// <summary>Where something is copied or moved to (RFC 4918, 10.3 and 10.6).</summary>
+/// <param name="From">What is copied or moved.</param>
+/// <param name="At">The place, and what stands there.</param>
+/// <param name="Overwrites">What stands there may go.</param>
+public sealed record Destination(ShareRequest From, ShareRequest At, bool Overwrites)
+{
+    /// <summary>It is in another project.</summary>
+    public bool IsOther => At.ProjectId != From.ProjectId;
+
+    /// <returns>Null where it is no place to go to; then the answer is given.</returns>
+    public static async Task<Destination?> OfAsync(ShareRequest request)
+    {
+        var headers = request.Context.Request.Headers;
+        var text = headers["Destination"].ToString();
+        if (request.Node is null || request.IsTop)
+        {
+            await request.SayAsync(
+                request.IsTop ? StatusCodes.Status403Forbidden : StatusCodes.Status404NotFound,
+                request.IsTop ? "A project is moved and renamed on its own page." : "Nothing stands there."
+            );
+            return null;
+        }
+        if (text.Length == 0)
+        {
+            await request.SayAsync(StatusCodes.Status400BadRequest, "It is not said where to.");
+            return null;
+        }
+        if (Uri.TryCreate(text, UriKind.Absolute, out var uri) && uri.Host.Length > 0 && uri.Host != request.Context.Request.Host.Host)
+        {
+            await request.SayAsync(StatusCodes.Status502BadGateway, "That is another server.");
+            return null;
+        }
+        if (!SharePlace.TryParse(text, out var place, out var why))
+        {
+            await request.SayAsync(StatusCodes.Status400BadRequest, why ?? "That is no address of the share.");
+            return null;
+        }
+        if (place!.Path is null || await request.AtAsync(place) is not { } at)
+        {
+            await request.SayAsync(StatusCodes.Status409Conflict, "There is no such project, or it is not one that you may see.");
+            return null;
+        }
+        var overwrites = headers["Overwrite"].ToString() != "F";
+        if (at.ProjectId == request.ProjectId && place.Path == request.Place.Path)
+        {
+            await request.SayAsync(StatusCodes.Status403Forbidden, "That is where it is.");
+            return null;
+        }
+        var isRecased = at.ProjectId == request.ProjectId && place.Path.Key == request.Place.Path!.Key;
+        if (!overwrites && at.Node is not null && !isRecased)
+        {
+            await request.SayAsync(StatusCodes.Status412PreconditionFailed, "Something stands there already. Nothing was changed.");
+            return null;
+        }
+        if (at.ProjectId != request.ProjectId && request.Node.IsFolder)
+        {
+            await request.SayAsync(StatusCodes.Status403Forbidden, "A folder stays in its project. Copy its files, each by itself.");
+            return null;
+        }
+        return new Destination(request, at, overwrites);
+    }
+
+    /// <summary>Puts a file into the other project. Its content is shared, and costs nothing.</summary>
+    public async Task<Outcome<SharedChange>> PutAsync(ShareFiles files, IContentStore store)
+    {
+        await using var bytes = store.OpenRead(From.Node!.Hash!.Value);
+        return await files.PutAsync(From.Actor, At.ProjectId!.Value, At.Place.Path!, bytes, null, From.Cancel);
+    }
+}

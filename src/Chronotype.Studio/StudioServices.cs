@@ -144,6 +144,7 @@ public static class StudioServices
                 typeof(GatherFiles),
                 typeof(ProjectWeb),
                 typeof(PieceReferences),
+                typeof(ArrivedFiles),
             }
         )
             services.AddScoped(query);

@@ -57,6 +57,12 @@ public sealed class SharedFile
     public DateTimeOffset At { get; set; }
 
     public Guid ById { get; set; }
+
+    /// <summary>When what it holds became a save, or was found to be one that nobody can place but a person; null while it is looked at.</summary>
+    public DateTimeOffset? SettledAt { get; set; }
+
+    /// <summary>The piece that it is a save of, by its name or as somebody said; null where that is not known.</summary>
+    public Guid? PieceId { get; set; }
 }
 
 /// <summary>A property that a program gave something on the share (RFC 4918, 4), as it was written.</summary>

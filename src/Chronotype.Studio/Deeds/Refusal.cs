@@ -332,6 +332,12 @@ public abstract record Refusal
     /// <summary>What a desktop keeps for itself.</summary>
     public sealed record NotOnTheShare(ProjectPath Path) : Refusal;
 
+    /// <summary>A version, or a copy of one, which is what it is for good.</summary>
+    public sealed record KeptForGood(ProjectPath Path) : Refusal;
+
+    /// <summary>Somebody else has just saved it, which is to be a save before anything is put over it.</summary>
+    public sealed record HeldOfOthers(ProjectPath Path) : Refusal;
+
     /// <summary>Somebody else wrote it since it was read.</summary>
     public sealed record ChangedMeanwhile(ProjectPath Path) : Refusal;
 

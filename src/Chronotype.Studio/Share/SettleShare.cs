@@ -1,12 +1,15 @@
 using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Core.Share;
+using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Saves;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 
@@ -21,6 +24,7 @@ public sealed class SettleShare(
     ReceiveSave receiveSave,
     DeedRunner deeds,
     IDbContextFactory<StudioDb> contexts,
+    IServiceScopeFactory scopes,
     IContentStore store,
     TimeProvider time,
     ILogger<SettleShare> log
@@ -42,20 +46,6 @@ public sealed class SettleShare(
     {
         if (woken.CurrentCount == 0)
             woken.Release();
-    }
-
-    /// <summary>Somebody else is about to write at a path: what is held there of others is a save of its own first.</summary>
-    /// <param name="next">What will be held there; null for anything.</param>
-    internal async Task BeforeOthersAsync(Guid projectId, ProjectPath path, Guid person, ContentHash? next, CancellationToken cancel)
-    {
-        await using var db = await contexts.CreateDbContextAsync(cancel);
-        if (
-            await db.SharedFiles.AsNoTracking().FirstOrDefaultAsync(f => f.ProjectId == projectId && f.PathKey == path.Key, cancel)
-                is { Size: > 0 } held
-            && held.ById != person
-            && held.Hash != next
-        )
-            await NowAsync(projectId, path, cancel);
     }
 
     /// <summary>What is held at a path is a save now, where it is one at all.</summary>
@@ -84,7 +74,32 @@ public sealed class SettleShare(
             else
                 next = next < due ? next : due;
         }
+        foreach (var shared in await Newcomers(db).OrderBy(n => n.At).ToListAsync(cancel))
+        {
+            var due = shared.At + Quiet;
+            if (due <= time.GetUtcNow())
+                await PlaceAsync(shared, cancel);
+            else
+                next = next < due ? next : due;
+        }
         return next;
+    }
+
+    /// <summary>What was saved in working folders under names that fit no piece: it waits until somebody says what it is.</summary>
+    public static IQueryable<SharedFile> Waiting(StudioDb db, Guid projectId) =>
+        db.SharedFiles.Where(f => f.ProjectId == projectId && f.Hash != null && f.SettledAt != null && f.PieceId == null);
+
+    /// <summary>Somebody says of which piece a file that waits is a save.</summary>
+    public Task<Outcome<ReceivedSave>> TakeAsync(Actor actor, Guid sharedId, Guid pieceId, CancellationToken cancel = default) =>
+        TakeAsync(actor, sharedId, new SaveTarget.OfPiece(pieceId), cancel);
+
+    /// <summary>Takes a file that waits: as a save of a piece, or as one that begins with it.</summary>
+    public async Task<Outcome<ReceivedSave>> TakeAsync(Actor actor, Guid sharedId, SaveTarget target, CancellationToken cancel = default)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        if (await db.SharedFiles.AsNoTracking().FirstOrDefaultAsync(f => f.Id == sharedId && f.Hash != null, cancel) is not { } shared)
+            return new Refusal.NoSuchEntry();
+        return await ReceiveAsync(actor, shared, target);
     }
 
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
@@ -124,6 +139,75 @@ public sealed class SettleShare(
         await over.CancelAsync();
         cancel.ThrowIfCancellationRequested();
     }
+
+    // Files that a person works with, in working folders, under names that are no piece's current one.
+    private static IQueryable<SharedFile> Newcomers(StudioDb db) =>
+        from shared in db.SharedFiles.AsNoTracking()
+        join folder in db.Entries on new { shared.ProjectId, PathKey = shared.FolderKey } equals new { folder.ProjectId, folder.PathKey }
+        where folder.Kind == EntryKind.Folder && folder.DeletedAt == null && shared.Size > 0 && shared.SettledAt == null
+        where
+            folder.Role == FolderRole.Working
+            || folder.Role == FolderRole.Home
+            || folder.Role == FolderRole.Versions
+            || folder.Role == FolderRole.Milestones
+            || folder.Role == FolderRole.Masters
+        where !db.Entries.Any(e => e.ProjectId == shared.ProjectId && e.PathKey == shared.PathKey && e.DeletedAt == null)
+        select shared;
+
+    // By its name it may be a save of a piece; a file that somebody saved so again and again is one of that each time.
+    private async Task PlaceAsync(SharedFile shared, CancellationToken cancel)
+    {
+        if (SharedNames.Of(shared.Path.Name) != SharedNameKind.Work)
+        {
+            await SettledAsync(shared, shared.PieceId, cancel);
+            return;
+        }
+        var piece = shared.PieceId;
+        if (piece is null)
+        {
+            await using var scope = scopes.CreateAsyncScope();
+            var proposal = await scope
+                .ServiceProvider.GetRequiredService<PlaceFile>()
+                .DoAsync(shared.ProjectId, shared.Path.Name, "", cancel);
+            if (proposal.Places is [{ Share: 1 } sure, ..] && sure.Reasons.Any(r => r is PlaceReason.OwnName or PlaceReason.FormerName))
+                piece = sure.PieceId;
+        }
+        if (piece is { } known)
+            await ReceiveAsync(Actor.StudioFor(shared.ById), shared, new SaveTarget.OfPiece(known));
+        else
+            await SettledAsync(shared, null, cancel);
+    }
+
+    // It goes on standing where the program wrote it, which may still have it open.
+    private async Task<Outcome<ReceivedSave>> ReceiveAsync(Actor actor, SharedFile shared, SaveTarget target)
+    {
+        await using var bytes = store.OpenRead(shared.Hash!.Value);
+        var received = await receiveSave.DoAsync(
+            actor,
+            target,
+            new ArrivingContent(shared.Path.Name, bytes) { IsASave = true },
+            CancellationToken.None
+        );
+        if (received.Done)
+            await SettledAsync(shared, received.Result.Piece.Id, CancellationToken.None);
+        else
+            log.LogWarning("A save of {Path} on the share was not taken: {Refusal}. It is held.", shared.Path, received.Refusal);
+        return received;
+    }
+
+    private Task<Outcome<Done>> SettledAsync(SharedFile shared, Guid? piece, CancellationToken cancel) =>
+        deeds.DoAsync<Done>(
+            Actor.StudioFor(shared.ById),
+            Right.Work,
+            async deed =>
+            {
+                await deed
+                    .Db.SharedFiles.Where(f => f.Id == shared.Id && f.Hash == shared.Hash && f.At == shared.At)
+                    .ExecuteUpdateAsync(u => u.SetProperty(f => f.SettledAt, deed.Now).SetProperty(f => f.PieceId, piece), cancel);
+                return Done.It;
+            },
+            cancel
+        );
 
     private sealed record Held
     {
@@ -190,9 +274,10 @@ public sealed class SettleShare(
                 f.Id,
                 f.Path,
                 f.Size,
+                IsSave = f.PieceId != null && f.SettledAt != null,
             })
             .ToListAsync(cancel);
-        var gone = old.Where(f => SharedNames.Of(f.Path.Name) is SharedNameKind.Lock or SharedNameKind.Litter || f.Size == 0)
+        var gone = old.Where(f => f.IsSave || f.Size == 0 || SharedNames.Of(f.Path.Name) is SharedNameKind.Lock or SharedNameKind.Litter)
             .Select(f => f.Id);
         foreach (var some in gone.Chunk(500))
             await db.SharedFiles.Where(f => some.Contains(f.Id)).ExecuteDeleteAsync(cancel);

@@ -24,10 +24,10 @@ public sealed partial class ShareFiles
     {
         // A save that is still held is one before its file goes elsewhere.
         await settle.NowAsync(projectId, from, cancel);
-        await settle.BeforeOthersAsync(projectId, to, actor.PersonId, null, cancel);
-        var outcome = await deeds.DoAsync(actor, Right.Work, deed => MoveAsync(deed, projectId, from, to, overwrites, cancel), cancel);
-        settle.Wake();
-        return outcome;
+        return await OverOthersAsync(
+            projectId,
+            () => deeds.DoAsync(actor, Right.Work, deed => MoveAsync(deed, projectId, from, to, overwrites, cancel), cancel)
+        );
     }
 
     private static async Task<Outcome<SharedChange>> MoveAsync(
@@ -46,7 +46,7 @@ public sealed partial class ShareFiles
             return new Refusal.IntoItself(to);
         var isRecased = from.Key == to.Key;
         if (node is { Shared: null, Entry.Kind: EntryKind.Version or EntryKind.MilestoneCopy or EntryKind.MasterCopy })
-            return new Refusal.NamedByConvention(from);
+            return new Refusal.KeptForGood(from);
         var (isNew, refusal) = isRecased ? (false, null) : await MakeWayAsync(deed, projectId, to, node.IsFolder, overwrites, cancel);
         if (refusal is not null)
             return refusal;

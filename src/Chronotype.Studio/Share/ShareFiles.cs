@@ -37,18 +37,34 @@ public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, Se
         using var staged = await store.StageAsync(bytes, cancel);
         await store.CommitAsync([staged], cancel);
         // All of it is here: whoever sent it may be gone by now, and it is recorded all the same.
-        await settle.BeforeOthersAsync(projectId, path, actor.PersonId, staged.Hash, CancellationToken.None);
-        var outcome = await deeds.DoAsync<SharedChange>(
-            actor,
-            Right.Work,
-            async deed =>
-            {
-                if (holds is not null && !holds(await new ShareTree(deed.Db, projectId).FindAsync(path, CancellationToken.None)))
-                    return new Refusal.ChangedMeanwhile(path);
-                return await PlaceAsync(deed, projectId, path, (staged.Hash, staged.Size), CancellationToken.None);
-            },
-            CancellationToken.None
+        return await OverOthersAsync(
+            projectId,
+            () =>
+                deeds.DoAsync<SharedChange>(
+                    actor,
+                    Right.Work,
+                    async deed =>
+                    {
+                        if (holds is not null && !holds(await new ShareTree(deed.Db, projectId).FindAsync(path, CancellationToken.None)))
+                            return new Refusal.ChangedMeanwhile(path);
+                        return await PlaceAsync(deed, projectId, path, (staged.Hash, staged.Size), CancellationToken.None);
+                    },
+                    CancellationToken.None
+                )
         );
+    }
+
+    // What somebody else has saved a moment ago is a save of its own before anything is put over it.
+    private async Task<Outcome<SharedChange>> OverOthersAsync(Guid projectId, Func<Task<Outcome<SharedChange>>> work)
+    {
+        Outcome<SharedChange> outcome;
+        for (var tries = 1; ; tries++)
+        {
+            outcome = await work();
+            if (outcome.Refusal is not Refusal.HeldOfOthers held || tries == MostTries)
+                break;
+            await settle.NowAsync(projectId, held.Path, CancellationToken.None);
+        }
         settle.Wake();
         return outcome;
     }
@@ -78,6 +94,36 @@ public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, Se
         return await deeds.DoAsync(actor, Right.Work, deed => TakeOffAsync(deed, projectId, path, cancel), cancel);
     }
 
+    /// <summary>What takes the current file of a piece off the share, where a program deleted or moved it; null where it is there.</summary>
+    public static Task<SharedFile?> OffAsync(StudioDb db, Piece piece, CancellationToken cancel = default) =>
+        db
+            .SharedFiles.AsNoTracking()
+            .Where(f => f.ProjectId == piece.ProjectId && f.Hash == null)
+            .FirstOrDefaultAsync(
+                f =>
+                    db.Entries.Any(e =>
+                        e.PieceId == piece.Id && e.Kind == EntryKind.CurrentFile && e.PathKey == f.PathKey && e.DeletedAt == null
+                    ),
+                cancel
+            );
+
+    /// <summary>Has the current file of a piece stand on the share again.</summary>
+    public Task<Outcome<Done>> PutBackAsync(Actor actor, Guid pieceId, CancellationToken cancel = default) =>
+        deeds.DoAsync<Done>(
+            actor,
+            Right.Work,
+            async deed =>
+            {
+                if (await deed.Db.Pieces.FirstOrDefaultAsync(p => p.Id == pieceId, cancel) is not { } piece)
+                    return new Refusal.NoSuchPiece();
+                if (await OffAsync(deed.Db, piece, cancel) is not { } off)
+                    return new Refusal.NoSuchEntry();
+                await deed.Db.SharedFiles.Where(f => f.Id == off.Id).ExecuteDeleteAsync(cancel);
+                return Done.It;
+            },
+            cancel
+        );
+
     /// <summary>Makes a second of a file or a folder.</summary>
     /// <param name="isDeep">Of a folder, with all that is in it.</param>
     /// <param name="overwrites">What stands at the other place goes.</param>
@@ -89,6 +135,16 @@ public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, Se
         bool isDeep,
         bool overwrites,
         CancellationToken cancel = default
+    ) => OverOthersAsync(projectId, () => CopyOnceAsync(actor, projectId, from, to, isDeep, overwrites, cancel));
+
+    private Task<Outcome<SharedChange>> CopyOnceAsync(
+        Actor actor,
+        Guid projectId,
+        ProjectPath from,
+        ProjectPath to,
+        bool isDeep,
+        bool overwrites,
+        CancellationToken cancel
     ) =>
         deeds.DoAsync<SharedChange>(
             actor,
@@ -167,7 +223,7 @@ public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, Se
         if (entry?.Kind == EntryKind.Folder)
             return new Refusal.PathTaken(entry.Path);
         if (entry?.Kind is EntryKind.Version or EntryKind.MilestoneCopy or EntryKind.MasterCopy)
-            return new Refusal.NamedByConvention(entry.Path);
+            return new Refusal.KeptForGood(entry.Path);
         var now = entry?.Contents.MaxBy(c => c.Sequence);
         if (entry is { Kind: EntryKind.OwnFile, Role: FolderRole.Originals } && now is { Size: > 0 } && now.Hash != held.Hash)
             return new Refusal.NeverChanged(entry.Path);
@@ -185,9 +241,17 @@ public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, Se
             held.Size == 0 || (role.IsWorking() && entry?.Kind != EntryKind.Companion) || SharedNames.Of(path.Name) != SharedNameKind.Work;
         if (isHeld)
         {
+            if (
+                shared is { Size: > 0, SettledAt: null }
+                && shared.ById != deed.Actor.PersonId
+                && shared.Hash != held.Hash
+                && entry?.Kind == EntryKind.CurrentFile
+            )
+                return new Refusal.HeldOfOthers(path);
             if (shared is null)
                 db.SharedFiles.Add(shared = NewShared(projectId, path));
             (shared.Hash, shared.Size, shared.At, shared.ById) = (held.Hash, held.Size, deed.Now, deed.Actor.PersonId);
+            shared.SettledAt = null;
             return new SharedChange(isNew, held.Hash);
         }
         if (shared is not null)
@@ -211,7 +275,7 @@ public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, Se
         if (shared is { Hash: null } || (shared is null && entry is null))
             return new Refusal.NoSuchEntry();
         if (entry?.Kind is EntryKind.Version or EntryKind.MilestoneCopy or EntryKind.MasterCopy)
-            return new Refusal.NamedByConvention(entry.Path);
+            return new Refusal.KeptForGood(entry.Path);
         await SharedProperties.ForgetAsync(db, projectId, path, cancel);
         // The piece stays, with all of its past: only its file is not on the share for now.
         if (entry?.Kind == EntryKind.CurrentFile)
@@ -257,5 +321,6 @@ public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, Se
             FolderKey = path.Folder?.Key ?? "",
         };
 
-    private const int MostCopied = 20_000;
+    private const int MostCopied = 20_000,
+        MostTries = 20;
 }

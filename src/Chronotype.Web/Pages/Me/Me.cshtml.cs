@@ -13,10 +13,20 @@ using Microsoft.EntityFrameworkCore;
 namespace Chronotype.Web.Pages.Me;
 
 /// <summary>One's own page: what one is called, how things look, one's password, and where one is signed in.</summary>
-public sealed class MeModel(StudioDb db, Accounts accounts, Sessions sessions, SignInNow signIn, StudioClock clock) : PageModel
+public sealed class MeModel(StudioDb db, Accounts accounts, Sessions sessions, DeviceKeys deviceKeys, SignInNow signIn, StudioClock clock)
+    : PageModel
 {
     public Person Record { get; private set; } = null!;
     public IReadOnlyList<Session> Open { get; private set; } = [];
+
+    /// <summary>One's device keys that count.</summary>
+    public IReadOnlyList<DeviceKey> Keys { get; private set; } = [];
+
+    /// <summary>The key that was just made: it is shown this once.</summary>
+    public MadeKey? Made { get; private set; }
+
+    /// <summary>Where the share is, as this browser reached the studio.</summary>
+    public string ShareAddress => $"{Request.Scheme}://{Request.Host}/share/";
     public Notice? Notice { get; private set; }
     public string? Fault { get; private set; }
     public string? Field { get; private set; }
@@ -83,6 +93,25 @@ public sealed class MeModel(StudioDb db, Accounts accounts, Sessions sessions, S
         );
     }
 
+    public async Task<IActionResult> OnPostKeyAsync(string? key, CancellationToken cancel)
+    {
+        var outcome = await deviceKeys.MakeAsync(User.Actor(), key ?? "", cancel);
+        if (!outcome.Done)
+            Notice = Notice.About(outcome.Refusal);
+        Made = outcome.Result;
+        await LoadAsync(cancel);
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostRevokeAsync(Guid key, CancellationToken cancel)
+    {
+        var outcome = await deviceKeys.RevokeAsync(User.Actor(), key, cancel);
+        if (outcome.Done)
+            return Back($"The key for {outcome.Result.Name} is revoked: whatever has it is a stranger from now on. What it saved stays.");
+        Notice.Put(TempData, Notice.About(outcome.Refusal));
+        return RedirectToPage(new { handler = "" });
+    }
+
     /// <summary>What a browser says of itself, in the words that a person would use; as it says it where these are not found.</summary>
     public static string BrowserName(string browser)
     {
@@ -105,6 +134,7 @@ public sealed class MeModel(StudioDb db, Accounts accounts, Sessions sessions, S
     {
         Record = await db.Users.AsNoTracking().FirstAsync(p => p.Id == User.PersonId(), cancel);
         Open = await sessions.OfAsync(Record.Id, cancel);
+        Keys = await deviceKeys.OfAsync(Record.Id, cancel);
     }
 
     private async Task<PageResult> RefusedAsync(string sentence, string? field, CancellationToken cancel)

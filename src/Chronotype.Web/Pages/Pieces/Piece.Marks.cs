@@ -37,6 +37,13 @@ public sealed partial class PieceModel
         );
     }
 
+    public async Task<IActionResult> OnPostPutBackAsync(CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        return Back(await shareFiles.PutBackAsync(User.Actor(), piece, cancel), _ => Notice.Done("Its file stands on the share again."));
+    }
+
     public async Task<IActionResult> OnPostDeclineMarkAsync(Guid save, CancellationToken cancel)
     {
         if (await FindAsync(cancel) is not { } piece)

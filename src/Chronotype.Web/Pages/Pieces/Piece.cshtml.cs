@@ -9,6 +9,7 @@ using Chronotype.Studio.Grace;
 using Chronotype.Studio.Maintenance;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Saves;
+using Chronotype.Studio.Share;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Chronotype.Web.Words;
@@ -33,6 +34,7 @@ public sealed partial class PieceModel(
     CompareSaves compareSaves,
     AttachFace attachFace,
     CompanionAsSave companionAsSave,
+    ShareFiles shareFiles,
     ContentStore store
 ) : PageModel
 {

@@ -11,6 +11,7 @@ using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.References;
 using Chronotype.Studio.Saves;
+using Chronotype.Studio.Share;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Uploads;
 using Chronotype.Web.Words;
@@ -165,6 +166,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
         await LoadShownAsync(cancel);
         await LoadQuestionAsync(cancel);
         From = await FromAsync(cancel);
+        OffShare = await ShareFiles.OffAsync(db, found, cancel);
         Strip = StripLayout.Lay(StripOf(StripWidth));
         OtherPieces = await db
             .Pieces.Where(p => p.Id != found.Id && p.Saves.Any())
@@ -176,6 +178,11 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             .ToListAsync(cancel);
         return true;
     }
+
+    /// <summary>Since when its current file is off the share, as a program deleted or moved it; null where it stands there.</summary>
+    public SharedFile? OffShare { get; private set; }
+
+    public StudioClock Clock => clock;
 
     /// <summary>What it was started from, and where that is looked at; null where it began by itself.</summary>
     public (string Name, string Link)? From { get; private set; }

@@ -1,9 +1,12 @@
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio;
+using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Outputs;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.References;
+using Chronotype.Studio.Saves;
+using Chronotype.Studio.Share;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Chronotype.Web.Uploads;
@@ -19,6 +22,9 @@ public sealed class ProjectModel(
     PlaceFile placeFile,
     FindPiece findPiece,
     MakeOutputs makeOutputs,
+    ArrivedFiles arrivedFiles,
+    SettleShare settleShare,
+    ShareFiles shareFiles,
     IServiceScopeFactory scopes,
     Templates templates,
     StudioClock clock
@@ -71,6 +77,9 @@ public sealed class ProjectModel(
     public ProjectHead Head { get; private set; } = null!;
     public HealthReport Health { get; private set; } = null!;
 
+    /// <summary>What came on the share under names that fit no piece.</summary>
+    public IReadOnlyList<ArrivedFile> Arrived { get; private set; } = [];
+
     /// <summary>The outputs that are not of the newest versions any more.</summary>
     public IReadOnlyList<StaleOutput> Stale { get; private set; } = [];
 
@@ -104,6 +113,7 @@ public sealed class ProjectModel(
             Start = await templates.FindAsync(start, cancel);
         Templates = await templates.AllAsync(record.Id, cancel);
         Stale = await PieceOutputs.StaleAsync(db, record.Id, null, cancel);
+        Arrived = await arrivedFiles.OfAsync(record, cancel);
         Waiting = await MatchOutputs.WaitingAsync(db, record.Id, cancel);
         Health = await looked;
         return Page();
@@ -119,6 +129,37 @@ public sealed class ProjectModel(
             TempData,
             outcome.Done ? Notice.Done($"{OutputWords.Of(outcome.Result)} The old ones stay beside them.") : Notice.About(outcome.Refusal)
         );
+        return Redirect(Places.Of(record));
+    }
+
+    /// <summary>Says what a file is that came on the share.</summary>
+    /// <param name="piece">That it is a save of; null for a piece of its own, and for nothing.</param>
+    /// <param name="remove">It is nothing, and goes off the share.</param>
+    public async Task<IActionResult> OnPostArrivedAsync(string project, Guid file, Guid? piece, bool remove, CancellationToken cancel)
+    {
+        if (await FindAsync(project, cancel) is not { } record)
+            return NotFound();
+        var asked = (await arrivedFiles.OfAsync(record, cancel)).FirstOrDefault(a => a.File.Id == file);
+        if (asked is null)
+            Notice.Put(TempData, Notice.About(new Refusal.NoSuchEntry()));
+        else if (remove)
+        {
+            var gone = await shareFiles.DeleteAsync(User.Actor(), record.Id, asked.File.Path, cancel);
+            Notice.Put(TempData, gone.Done ? Notice.Done($"{asked.File.Path.Name} is off the share.") : Notice.About(gone.Refusal));
+        }
+        else
+        {
+            SaveTarget target = piece is { } id ? new SaveTarget.OfPiece(id) : new SaveTarget.NewPiece(record.Id, asked.Proposal.Slots);
+            var taken = await settleShare.TakeAsync(User.Actor(), file, target, cancel);
+            Notice.Put(
+                TempData,
+                taken.Done
+                    ? Notice.Done(
+                        $"{asked.File.Path.Name} is a save of {taken.Result.Piece.CurrentName} now, and so is what is saved over it."
+                    )
+                    : Notice.About(taken.Refusal)
+            );
+        }
         return Redirect(Places.Of(record));
     }
 

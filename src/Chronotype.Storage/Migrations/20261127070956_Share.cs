@@ -48,7 +48,9 @@ namespace Chronotype.Storage.Migrations
                     Hash = table.Column<string>(type: "TEXT", nullable: true),
                     Size = table.Column<long>(type: "INTEGER", nullable: false),
                     At = table.Column<long>(type: "INTEGER", nullable: false),
-                    ById = table.Column<Guid>(type: "TEXT", nullable: false)
+                    ById = table.Column<Guid>(type: "TEXT", nullable: false),
+                    SettledAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    PieceId = table.Column<Guid>(type: "TEXT", nullable: true)
                 },
                 constraints: table =>
                 {

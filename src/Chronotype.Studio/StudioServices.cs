@@ -55,6 +55,7 @@ public static class StudioServices
         services.AddSingleton<ContactSheets>();
         services.AddSingleton<KeepBySetting>();
         services.AddSingleton<HeldUploads>();
+        services.AddSingleton<SavesSeen>();
         services.AddSingleton<JobQueue>();
         services.AddSingleton<JobStart>();
         services.AddSingleton<JobRunner>();

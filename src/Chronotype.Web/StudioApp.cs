@@ -176,6 +176,7 @@ public static class StudioApp
         ThenEndpoints.Map(app);
         GatheredEndpoint.Map(app);
         ShareEndpoints.Map(app);
+        ArrivingSaves.Map(app);
     }
 
     /// <summary>Brings the database and the content store up to date before anyone is let in.</summary>

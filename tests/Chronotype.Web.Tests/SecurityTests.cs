@@ -26,6 +26,7 @@ public partial class SecurityTests
                     .Replace("{side:int}", "480")
                     .Replace("{project}", "TIDES")
                     .Replace("{piece}", "p")
+                    .Replace("{piece:guid}", Guid.NewGuid().ToString())
             )
             .Distinct()
             .Except(Open)
@@ -39,8 +40,8 @@ public partial class SecurityTests
                 // A method that the address does not have is refused before anyone asks who comes.
                 if (response.StatusCode == HttpStatusCode.MethodNotAllowed)
                     continue;
-                // A script is told so, and not led to a form.
-                if (route == "/place" && method == HttpMethod.Post)
+                // A script or a program is told so, and not led to a form.
+                if ((route == "/place" && method == HttpMethod.Post) || route.StartsWith("/share/", StringComparison.Ordinal))
                 {
                     Assert.Equal(HttpStatusCode.Unauthorized, response.StatusCode);
                     continue;

@@ -78,7 +78,8 @@ public sealed class ReceiveSave(
     JobQueue queue,
     IDbContextFactory<StudioDb> contexts,
     IContentStore store,
-    DerivedFacts derived
+    DerivedFacts derived,
+    SavesSeen seen
 )
 {
     /// <summary>How long an answer waits for the save to be read, so that small files show at once.</summary>
@@ -313,6 +314,11 @@ public sealed class ReceiveSave(
         }
     }
 
+    private sealed class Telling(Action tell) : IDisposable
+    {
+        public void Dispose() => tell();
+    }
+
     private const int MostLooked = 4;
 
     // Files of a folder that are read for what they refer to.
@@ -331,6 +337,8 @@ public sealed class ReceiveSave(
     {
         if (!received.IsNew)
             return received;
+        // With what is in it where that is known soon, and without where it takes longer.
+        using var told = new Telling(() => seen.Tell(received.Piece.Id, received.Save.Id));
         if (received.Keep is not KeepResult.Pending)
         {
             await queue.EndedAsync(JobKind.ReadContent, received.Save.MainHash.ToString(), Patience, cancel);

@@ -184,6 +184,9 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
 
     public StudioClock Clock => clock;
 
+    /// <summary>The newest of all its saves; null for none.</summary>
+    public Guid? NewestSave => Saves.MaxBy(s => s.Sequence)?.Id;
+
     /// <summary>What it was started from, and where that is looked at; null where it began by itself.</summary>
     public (string Name, string Link)? From { get; private set; }
 

@@ -1,0 +1,48 @@
+// Shows saves as they arrive from the share or from somebody else, without taking anything away from whoever is typing.
+const piece = document.getElementById('piece');
+const bar = document.getElementById('arrived');
+let source = null;
+let fresh = false;
+
+const isBusy = () => {
+  const at = document.activeElement;
+  const isTyping = at && (at.matches('textarea, select') || (at.matches('input') && !['checkbox', 'radio', 'button', 'submit'].includes(at.type)));
+  return isTyping || [...document.querySelectorAll('audio, video')].some(m => !m.paused) || document.querySelector('dialog[open]');
+};
+
+// What is looked at may be chosen by the address: then it stays that, and the news is only told.
+const isNewestShown = () => !new URLSearchParams(location.search).has('b');
+
+function show() {
+  if (!fresh || document.hidden) return;
+  if (!isBusy() && isNewestShown()) location.reload();
+  else bar.replaceWith(bar.content);
+}
+
+function listen() {
+  source?.close();
+  source = null;
+  // A browser holds only few connections to one address: a page that nobody looks at needs none.
+  if (document.hidden) return;
+  source = new EventSource(`/pieces/${piece.dataset.piece}/arriving`);
+  source.addEventListener('save', told => {
+    if (told.data === piece.dataset.newest) return;
+    fresh = true;
+    // Whoever sent it from this page is on the way to it already.
+    setTimeout(show, 1200);
+  });
+}
+
+document.addEventListener('visibilitychange', async () => {
+  listen();
+  if (document.hidden) return;
+  // What came while nobody looked.
+  const page = await fetch(location.href, { headers: { Accept: 'text/html' } }).then(r => r.text()).catch(() => '');
+  const there = page.match(/data-newest="([^"]*)"/)?.[1];
+  if (there && there !== piece.dataset.newest) {
+    fresh = true;
+    show();
+  }
+});
+addEventListener('pagehide', () => source?.close());
+listen();

@@ -18,12 +18,13 @@ if (
         or "first-sight"
         or "bad-input"
         or "tree"
+        or "share"
         or "content"
     )
 )
 {
     Console.Error.WriteLine(
-        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | day | upload | sound | picture | outputs [sound | picture] | first-sight | bad-input | tree | content [put | poster | recording "
+        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | day | upload | sound | picture | outputs [sound | picture] | first-sight | bad-input | tree | share [many | saves | large] | content [put | poster | recording "
             + "| index]]"
     );
     return 2;
@@ -52,6 +53,8 @@ if (chosen is "all" or "bad-input")
     BadInput.Run();
 if (chosen is "all" or "tree")
     await Tree.RunAsync();
+if (chosen is "all" or "share")
+    await Share.RunAsync(chosen == "share" && args.Length > 1 ? args[1] : "");
 if (chosen is "all" or "content")
     ContentBench.Run(args.Length > 1 ? args[1] : "");
 return 0;

@@ -21,99 +21,28 @@ internal static class Upload
             Console.WriteLine("The upload's memory is read from /proc, which only Linux has.");
             return;
         }
-        var folder = Directory.CreateTempSubdirectory("chronotype-bench-").FullName;
-        // The server beside this program: the same build, another process.
-        using var server = Process.Start(
-            new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Chronotype.Web.dll"), "--data", folder, "--port", "0"])
-            {
-                RedirectStandardOutput = true,
-            }
-        )!;
-        try
+        await using var server = await BenchServer.OpenAsync();
+        // A small one first: what is loaded once is not the upload's.
+        await SendAsync(server, 8 << 20, 1);
+        await Task.Delay(2000);
+        var clock = TimeSpan.Zero;
+        var (_, before, most) = await server.WatchedAsync(async () =>
         {
-            var line = "";
-            while (!line.Contains("ready: "))
-                line = await server.StandardOutput.ReadLineAsync() ?? throw new InvalidOperationException("The server did not start.");
-            _ = server.StandardOutput.ReadToEndAsync();
-            using var client = new HttpClient { BaseAddress = new Uri(line.Split("ready: ")[1]), Timeout = Timeout.InfiniteTimeSpan };
-            await PrepareAsync(client);
-            // A small one first: what is loaded once is not the upload's.
-            await SendAsync(client, 8 << 20, 1);
+            var start = Stopwatch.GetTimestamp();
+            await SendAsync(server, Bytes, 2);
+            clock = Stopwatch.GetElapsedTime(start);
+            // What follows it is its, too.
             await Task.Delay(2000);
-
-            var before = Resident(server.Id);
-            var most = before;
-            using var stop = new CancellationTokenSource();
-            var watching = Task.Run(async () =>
-            {
-                while (!stop.IsCancellationRequested)
-                {
-                    most = Math.Max(most, Resident(server.Id));
-                    await Task.Delay(20);
-                }
-            });
-            var clock = Stopwatch.StartNew();
-            await SendAsync(client, Bytes, 2);
-            clock.Stop();
-            await Task.Delay(2000);
-            await stop.CancelAsync();
-            await watching;
-            await ManyAsync(client);
-            Console.WriteLine($"After {Uploads} uploads of all kinds: resident {Resident(server.Id) / 1e6:0} MB (wanted: under 300 MB)");
-            Console.WriteLine(
-                $"Upload of {Bytes / (double)(1 << 30):0} GiB: {clock.Elapsed.TotalSeconds:0.0} s, "
-                    + $"{Bytes / 1e6 / clock.Elapsed.TotalSeconds:0} MB/s; resident {before / 1e6:0} MB before, {most / 1e6:0} MB at "
-                    + $"most: {(most - before) / 1e6:0} MB more (wanted: under 100 MB)"
-            );
-        }
-        finally
-        {
-            server.Kill();
-            await server.WaitForExitAsync();
-            Directory.Delete(folder, recursive: true);
-        }
+        });
+        await ManyAsync(server);
+        Console.WriteLine($"After {Uploads} uploads of all kinds: resident {server.Resident / 1e6:0} MB (wanted: under 300 MB)");
+        Console.WriteLine(
+            $"Upload of {Bytes / (double)(1 << 30):0} GiB: {clock.TotalSeconds:0.0} s, {Bytes / 1e6 / clock.TotalSeconds:0} MB/s; resident "
+                + $"{before / 1e6:0} MB before, {most / 1e6:0} MB at most: {(most - before) / 1e6:0} MB more (wanted: under 100 MB)"
+        );
     }
 
-    private static long Resident(int process) =>
-        long.Parse(
-            File.ReadLines($"/proc/{process}/status")
-                .First(l => l.StartsWith("VmRSS:", StringComparison.Ordinal))
-                .Split(' ', StringSplitOptions.RemoveEmptyEntries)[1]
-        ) * 1024;
-
-    private static async Task PrepareAsync(HttpClient client)
-    {
-        await PostAsync(
-            "/welcome",
-            new()
-            {
-                ["studioName"] = "Bench",
-                ["name"] = "Ilse Korhonen",
-                ["initials"] = "IK",
-                ["password"] = "ten letters and more",
-            }
-        );
-        await PostAsync(
-            "/projects/new",
-            new()
-            {
-                ["Title"] = "Tides",
-                ["Code"] = "TIDES",
-                ["ClientName"] = "Museum",
-                ["ClientCode"] = "TIM",
-                ["Plan"] = "print",
-                ["FirstNumber"] = "1",
-            }
-        );
-
-        async Task PostAsync(string page, Dictionary<string, string> fields)
-        {
-            fields["__RequestVerificationToken"] = await TokenAsync(client, page);
-            (await client.PostAsync(page, new FormUrlEncodedContent(fields))).EnsureSuccessStatusCode();
-        }
-    }
-
-    private static async Task SendAsync(HttpClient client, long length, int seed)
+    private static async Task SendAsync(BenchServer server, long length, int seed)
     {
         using var form = new MultipartFormDataContent
         {
@@ -123,16 +52,16 @@ internal static class Upload
         };
         using var request = new HttpRequestMessage(HttpMethod.Post, "/projects/TIDES/pieces") { Content = form };
         request.Headers.Accept.Add(new MediaTypeWithQualityHeaderValue("application/json"));
-        request.Headers.Add("X-Form-Token", await TokenAsync(client, "/people"));
-        (await client.SendAsync(request)).EnsureSuccessStatusCode();
+        request.Headers.Add("X-Form-Token", await server.TokenAsync("/people"));
+        (await server.Client.SendAsync(request)).EnsureSuccessStatusCode();
     }
 
     private const int Uploads = 200;
 
     // Pictures, sounds, layers, drawings, bytes, and files that are cut short; each is read, and some are drawn.
-    private static async Task ManyAsync(HttpClient client)
+    private static async Task ManyAsync(BenchServer server)
     {
-        var token = await TokenAsync(client, "/people");
+        var token = await server.TokenAsync("/people");
         for (var i = 0; i < Uploads; i++)
         {
             var content = (i % 6) switch
@@ -148,29 +77,26 @@ internal static class Upload
             using var request = new HttpRequestMessage(HttpMethod.Post, "/projects/TIDES/TIM_film-1_key/saves") { Content = form };
             request.Headers.Accept.Add(new MediaTypeWithQualityHeaderValue("application/json"));
             request.Headers.Add("X-Form-Token", token);
-            (await client.SendAsync(request)).EnsureSuccessStatusCode();
+            (await server.Client.SendAsync(request)).EnsureSuccessStatusCode();
             if (i % 10 != 0)
                 continue;
-            var page = await client.GetStringAsync("/projects/TIDES/TIM_film-1_key");
-            await client.GetByteArrayAsync("/saves/" + page.Split("/saves/")[1].Split('/')[0] + "/preview/1600");
+            var page = await server.Client.GetStringAsync("/projects/TIDES/TIM_film-1_key");
+            await server.Client.GetByteArrayAsync("/saves/" + page.Split("/saves/")[1].Split('/')[0] + "/preview/1600");
         }
     }
+}
 
-    private static async Task<string> TokenAsync(HttpClient client, string page) =>
-        (await client.GetStringAsync(page)).Split("name=\"__RequestVerificationToken\" type=\"hidden\" value=\"")[1].Split('"')[0];
+/// <summary>Bytes that do not compress, made as they are read.</summary>
+internal sealed class Noise(long length, int seed) : ForwardStream
+{
+    private readonly Random random = new(seed);
+    private long left = length;
 
-    /// <summary>Bytes that do not compress, made as they are read.</summary>
-    private sealed class Noise(long length, int seed) : ForwardStream
+    public override int Read(byte[] buffer, int offset, int count)
     {
-        private readonly Random random = new(seed);
-        private long left = length;
-
-        public override int Read(byte[] buffer, int offset, int count)
-        {
-            var read = (int)Math.Min(count, left);
-            random.NextBytes(buffer.AsSpan(offset, read));
-            left -= read;
-            return read;
-        }
+        var read = (int)Math.Min(count, left);
+        random.NextBytes(buffer.AsSpan(offset, read));
+        left -= read;
+        return read;
     }
 }

@@ -111,6 +111,12 @@ public sealed class StudioInUse : IAsyncDisposable
         {
             await SettledAsync();
             result = await KeepAsync(piece, taken.Save.Id, insist);
+            // Or it was kept by itself meanwhile.
+            if (result is KeepResult.Already)
+            {
+                var save = (await SavesAsync(piece)).Single(s => s.Id == taken.Save.Id);
+                result = new KeepResult.Kept(save.Id, new VersionNumber(save.Number!.Value), save.ExactName!, null, null);
+            }
         }
         return Assert.IsType<KeepResult.Kept>(result);
     }

@@ -335,8 +335,8 @@ public abstract record Refusal
     /// <summary>A version, or a copy of one, which is what it is for good.</summary>
     public sealed record KeptForGood(ProjectPath Path) : Refusal;
 
-    /// <summary>Somebody else has just saved it, which is to be a save before anything is put over it.</summary>
-    public sealed record HeldOfOthers(ProjectPath Path) : Refusal;
+    /// <summary>It was just saved, which is to be a save before anything is put over it.</summary>
+    public sealed record HeldBefore(ProjectPath Path) : Refusal;
 
     /// <summary>Somebody else wrote it since it was read.</summary>
     public sealed record ChangedMeanwhile(ProjectPath Path) : Refusal;

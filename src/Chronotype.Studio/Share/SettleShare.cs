@@ -33,6 +33,9 @@ public sealed class SettleShare(
     /// <summary>So long a program may take between two steps of one save.</summary>
     public static readonly TimeSpan Quiet = TimeSpan.FromSeconds(2);
 
+    /// <summary>What the same person writes within so long is one save; what comes later is another.</summary>
+    public static readonly TimeSpan OneSave = TimeSpan.FromSeconds(1);
+
     /// <summary>So long what was written on the way, and what a desktop left behind, stays after it was last written.</summary>
     public static readonly TimeSpan Passing = TimeSpan.FromDays(1);
 
@@ -70,7 +73,7 @@ public sealed class SettleShare(
         {
             var due = held.Shared.At + Quiet;
             if (due <= time.GetUtcNow())
-                await SettleAsync(held, cancel);
+                await GuardedAsync(held.Shared, () => SettleAsync(held, cancel));
             else
                 next = next < due ? next : due;
         }
@@ -78,7 +81,7 @@ public sealed class SettleShare(
         {
             var due = shared.At + Quiet;
             if (due <= time.GetUtcNow())
-                await PlaceAsync(shared, cancel);
+                await GuardedAsync(shared, () => PlaceAsync(shared, cancel));
             else
                 next = next < due ? next : due;
         }
@@ -88,10 +91,6 @@ public sealed class SettleShare(
     /// <summary>What was saved in working folders under names that fit no piece: it waits until somebody says what it is.</summary>
     public static IQueryable<SharedFile> Waiting(StudioDb db, Guid projectId) =>
         db.SharedFiles.Where(f => f.ProjectId == projectId && f.Hash != null && f.SettledAt != null && f.PieceId == null);
-
-    /// <summary>Somebody says of which piece a file that waits is a save.</summary>
-    public Task<Outcome<ReceivedSave>> TakeAsync(Actor actor, Guid sharedId, Guid pieceId, CancellationToken cancel = default) =>
-        TakeAsync(actor, sharedId, new SaveTarget.OfPiece(pieceId), cancel);
 
     /// <summary>Takes a file that waits: as a save of a piece, or as one that begins with it.</summary>
     public async Task<Outcome<ReceivedSave>> TakeAsync(Actor actor, Guid sharedId, SaveTarget target, CancellationToken cancel = default)
@@ -128,6 +127,19 @@ public sealed class SettleShare(
                 log.LogError(e, "What was written on the share could not be settled; it is held, and tried again.");
                 await Task.Delay(TimeSpan.FromSeconds(5), stoppingToken);
             }
+        }
+    }
+
+    // One that cannot be settled keeps no other waiting: it is held, and tried again when something else is.
+    private async Task GuardedAsync(SharedFile shared, Func<Task> work)
+    {
+        try
+        {
+            await work();
+        }
+        catch (Exception e) when (e is not OperationCanceledException)
+        {
+            log.LogError(e, "A save of {Path} on the share could not be taken. It is held.", shared.Path);
         }
     }
 

@@ -24,7 +24,7 @@ public sealed partial class ShareFiles
     {
         // A save that is still held is one before its file goes elsewhere.
         await settle.NowAsync(projectId, from, cancel);
-        return await OverOthersAsync(
+        return await AfterOthersAsync(
             projectId,
             () => deeds.DoAsync(actor, Right.Work, deed => MoveAsync(deed, projectId, from, to, overwrites, cancel), cancel)
         );

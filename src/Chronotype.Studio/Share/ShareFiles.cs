@@ -37,7 +37,7 @@ public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, Se
         using var staged = await store.StageAsync(bytes, cancel);
         await store.CommitAsync([staged], cancel);
         // All of it is here: whoever sent it may be gone by now, and it is recorded all the same.
-        return await OverOthersAsync(
+        return await AfterOthersAsync(
             projectId,
             () =>
                 deeds.DoAsync<SharedChange>(
@@ -54,14 +54,14 @@ public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, Se
         );
     }
 
-    // What somebody else has saved a moment ago is a save of its own before anything is put over it.
-    private async Task<Outcome<SharedChange>> OverOthersAsync(Guid projectId, Func<Task<Outcome<SharedChange>>> work)
+    // What is held there as another save is one before anything is put over it.
+    private async Task<Outcome<SharedChange>> AfterOthersAsync(Guid projectId, Func<Task<Outcome<SharedChange>>> work)
     {
         Outcome<SharedChange> outcome;
         for (var tries = 1; ; tries++)
         {
             outcome = await work();
-            if (outcome.Refusal is not Refusal.HeldOfOthers held || tries == MostTries)
+            if (outcome.Refusal is not Refusal.HeldBefore held || tries == MostTries)
                 break;
             await settle.NowAsync(projectId, held.Path, CancellationToken.None);
         }
@@ -135,7 +135,7 @@ public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, Se
         bool isDeep,
         bool overwrites,
         CancellationToken cancel = default
-    ) => OverOthersAsync(projectId, () => CopyOnceAsync(actor, projectId, from, to, isDeep, overwrites, cancel));
+    ) => AfterOthersAsync(projectId, () => CopyOnceAsync(actor, projectId, from, to, isDeep, overwrites, cancel));
 
     private Task<Outcome<SharedChange>> CopyOnceAsync(
         Actor actor,
@@ -241,13 +241,15 @@ public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, Se
             held.Size == 0 || (role.IsWorking() && entry?.Kind != EntryKind.Companion) || SharedNames.Of(path.Name) != SharedNameKind.Work;
         if (isHeld)
         {
+            // Of one person, what follows within a moment is the same save; what comes later, or from another, is one more. And an empty
+            // beginning may never be followed by anything.
             if (
                 shared is { Size: > 0, SettledAt: null }
-                && shared.ById != deed.Actor.PersonId
+                && (held.Size == 0 || shared.ById != deed.Actor.PersonId || deed.Now - shared.At > SettleShare.OneSave)
                 && shared.Hash != held.Hash
                 && entry?.Kind == EntryKind.CurrentFile
             )
-                return new Refusal.HeldOfOthers(path);
+                return new Refusal.HeldBefore(path);
             if (shared is null)
                 db.SharedFiles.Add(shared = NewShared(projectId, path));
             (shared.Hash, shared.Size, shared.At, shared.ById) = (held.Hash, held.Size, deed.Now, deed.Actor.PersonId);

@@ -126,7 +126,7 @@ public static class RefusalWords
                 $"{r.Path.Name} is what a desktop keeps for itself, and has no place in a project. Nothing was made.",
             Refusal.KeptForGood r =>
                 $"{r.Path.Name} is kept as it is, for good. Nothing was changed. Save over the piece’s current file: that becomes its next save.",
-            Refusal.HeldOfOthers r => $"{r.Path} is being saved by somebody else just now. Nothing was put over it; save once more.",
+            Refusal.HeldBefore r => $"{r.Path} is being saved just now. Nothing was put over it; save once more.",
             Refusal.ChangedMeanwhile r =>
                 $"{r.Path} was written by somebody else since it was read. Both are kept; nothing of yours was put over theirs.",
             Refusal.TooManyAtOnce r => $"That is more than {r.Most:N0} at once. Nothing was changed.",

@@ -33,6 +33,9 @@ public sealed record ArrivingContent(string Name, Stream Bytes)
 {
     /// <summary>It was said to be a save, and is taken for neither the face nor the companion of one.</summary>
     public bool IsASave { get; init; }
+
+    /// <summary>Nobody waits for what is read in it: a program that saves is answered when it is stored.</summary>
+    public bool IsByItself { get; init; }
 }
 
 /// <param name="Save">The save that holds the content: the new one, or the newest when that holds it already.</param>
@@ -106,7 +109,13 @@ public sealed class ReceiveSave(
             deed => RecordAsync(deed, pieceId, name, arrived, content.IsASave, CancellationToken.None),
             CancellationToken.None
         );
-        return outcome.Result is { } received ? await FollowAsync(received, cancel) : outcome;
+        if (outcome.Result is not { } received)
+            return outcome;
+        if (!content.IsByItself)
+            return await FollowAsync(received, cancel);
+        if (received.IsNew)
+            seen.Tell(received.Piece.Id, received.Save.Id);
+        return received;
     }
 
     /// <param name="Staged">Held until what is in it is recorded.</param>

@@ -197,7 +197,7 @@ public sealed class SettleShare(
         var received = await receiveSave.DoAsync(
             actor,
             target,
-            new ArrivingContent(shared.Path.Name, bytes) { IsASave = true },
+            new ArrivingContent(shared.Path.Name, bytes) { IsASave = true, IsByItself = true },
             CancellationToken.None
         );
         if (received.Done)
@@ -221,6 +221,12 @@ public sealed class SettleShare(
             cancel
         );
 
+    private async Task<bool> IsThereAsync(SharedFile shared, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        return await db.SharedFiles.AnyAsync(f => f.Id == shared.Id && f.Hash == shared.Hash && f.At == shared.At, cancel);
+    }
+
     private sealed record Held
     {
         public required SharedFile Shared { get; init; }
@@ -240,12 +246,15 @@ public sealed class SettleShare(
         try
         {
             var shared = held.Shared;
+            // Whoever was here before may have settled it, and something newer may be on top by now.
+            if (!await IsThereAsync(shared, cancel))
+                return;
             await using (var bytes = store.OpenRead(shared.Hash!.Value))
             {
                 var received = await receiveSave.DoAsync(
                     Actor.StudioFor(shared.ById),
                     new SaveTarget.OfPiece(held.PieceId),
-                    new ArrivingContent(shared.Path.Name, bytes) { IsASave = true },
+                    new ArrivingContent(shared.Path.Name, bytes) { IsASave = true, IsByItself = true },
                     CancellationToken.None
                 );
                 if (!received.Done)

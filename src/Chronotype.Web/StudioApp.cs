@@ -53,6 +53,8 @@ public static class StudioApp
                     .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
                     // The keys lie in the data folder, which only its owner may read; there is no second secret to lock them with.
                     .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
+                    // Programs ask without a key first, each time.
+                    .MinimumLevel.Override("Chronotype.Web.Security.DeviceKeyHandler", LogEventLevel.Warning)
                     // A start that fails is told in one sentence by the program itself.
                     .MinimumLevel.Override("Microsoft.Extensions.Hosting.Internal.Host", LogEventLevel.Fatal)
                     .WriteTo.Console(outputTemplate: "{Timestamp:HH:mm:ss} {Level:u3} {Message:lj}{NewLine}{Exception}")

@@ -119,7 +119,7 @@ public class ShareTests
     [Fact]
     public async Task However_a_program_saves_it_is_one_save_of_its_piece()
     {
-        var (studio, _, desk) = await OpenAsync();
+        var (studio, owner, desk) = await OpenAsync();
         await using var closing = studio;
         using var open = desk;
         Assert.Equal(Poster(1), (await desk.DoAsync("GET", Current)).Body);
@@ -153,6 +153,8 @@ public class ShareTests
             await studio.Read(db => db.Entries.Select(e => e.Path).ToListAsync()) is var paths ? paths.Select(p => p.Name) : []
         );
         Assert.Equal(1, await studio.Read(db => db.Pieces.CountAsync()));
+        // Nobody is asked about any of it.
+        Assert.DoesNotContain("Came on the share", await owner.PageAsync("/projects/TIDES"));
         Assert.Empty(await studio.Read(db => db.Outputs.ToListAsync()));
     }
 

@@ -49,7 +49,7 @@ test('a recipe is made with its example beside it, and by it an output of the ne
 test('several are made at once, and what is not of the newest version is made anew with one key', async () => {
   await page.goto(`/outputs/TIDES/${poster}`);
   await page.click('text=Several at once');
-  const several = page.locator('.several');
+  const several = page.locator('details.several', { hasText: 'Several at once' });
   await several.evaluate(e => e.querySelectorAll('input:checked').forEach(box => { box.checked = false; }));
   await several.locator('label', { hasText: 'For mails' }).locator('input').check();
   for (const number of ['013', '014']) await several.locator('label', { hasText: new RegExp(`^\\s*${number}\\s*$`) }).locator('input').check();

@@ -134,7 +134,7 @@ public static class RecipeFile
             Sound = root.Has("sound") ? Sound(root.Child("sound")) : null,
             Drawing = root.Has("drawing") ? Drawing(root.Child("drawing")) : null,
             IsPacked = root.Flag("packed"),
-            Layers = [.. root.Items("layers", required: false).Select(i => i.Text())],
+            Layers = root.Has("layers") ? [.. root.Items("layers", required: true).Select(i => i.Text())] : [],
         };
         if (faults.Count == 0)
             faults.AddRange(RecipeRules.Check(recipe));

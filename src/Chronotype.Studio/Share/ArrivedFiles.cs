@@ -1,5 +1,6 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
+using Chronotype.Core.Share;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
@@ -17,7 +18,8 @@ public sealed record ArrivedFile(SharedFile File, string By, Proposal Proposal, 
 /// <summary>What came on the share under names that fit no piece, with the places that it may have.</summary>
 public sealed class ArrivedFiles(StudioDb db, PlaceFile placeFile)
 {
-    private const int Most = 40;
+    private const int Most = 40,
+        MostLooked = 2_000;
 
     /// <summary>The newest of them first.</summary>
     public async Task<IReadOnlyList<ArrivedFile>> OfAsync(Project project, CancellationToken cancel = default)
@@ -26,9 +28,11 @@ public sealed class ArrivedFiles(StudioDb db, PlaceFile placeFile)
             .Waiting(db, project.Id)
             .AsNoTracking()
             .OrderByDescending(f => f.At)
-            .Take(Most)
+            .Take(MostLooked)
             .Join(db.Users, f => f.ById, u => u.Id, (File, By) => new { File, By.Initials })
             .ToListAsync(cancel);
+        // What programs and desktops keep beside the files is nothing that anybody would be asked about.
+        waiting = [.. waiting.Where(w => SharedNames.Of(w.File.Path.Name) == SharedNameKind.Work).Take(Most)];
         if (waiting.Count == 0)
             return [];
         var places = await placeFile.LoadAsync(project.Id, cancel);

@@ -193,6 +193,14 @@ public sealed class SettleShare(
     // It goes on standing where the program wrote it, which may still have it open.
     private async Task<Outcome<ReceivedSave>> ReceiveAsync(Actor actor, SharedFile shared, SaveTarget target)
     {
+        var received = await SaveAsync(actor, shared, target);
+        if (received.Done)
+            await SettledAsync(shared, received.Result.Piece.Id, CancellationToken.None);
+        return received;
+    }
+
+    private async Task<Outcome<ReceivedSave>> SaveAsync(Actor actor, SharedFile shared, SaveTarget target)
+    {
         await using var bytes = store.OpenRead(shared.Hash!.Value);
         var received = await receiveSave.DoAsync(
             actor,
@@ -200,9 +208,7 @@ public sealed class SettleShare(
             new ArrivingContent(shared.Path.Name, bytes) { IsASave = true, IsByItself = true },
             CancellationToken.None
         );
-        if (received.Done)
-            await SettledAsync(shared, received.Result.Piece.Id, CancellationToken.None);
-        else
+        if (!received.Done)
             log.LogWarning("A save of {Path} on the share was not taken: {Refusal}. It is held.", shared.Path, received.Refusal);
         return received;
     }
@@ -249,20 +255,8 @@ public sealed class SettleShare(
             // Whoever was here before may have settled it, and something newer may be on top by now.
             if (!await IsThereAsync(shared, cancel))
                 return;
-            await using (var bytes = store.OpenRead(shared.Hash!.Value))
-            {
-                var received = await receiveSave.DoAsync(
-                    Actor.StudioFor(shared.ById),
-                    new SaveTarget.OfPiece(held.PieceId),
-                    new ArrivingContent(shared.Path.Name, bytes) { IsASave = true, IsByItself = true },
-                    CancellationToken.None
-                );
-                if (!received.Done)
-                {
-                    log.LogWarning("A save of {Path} on the share was not taken: {Refusal}. It is held.", shared.Path, received.Refusal);
-                    return;
-                }
-            }
+            if (await SaveAsync(Actor.StudioFor(shared.ById), shared, new SaveTarget.OfPiece(held.PieceId)) is { Done: false })
+                return;
             // It is a save: what stands before it goes, unless something newer came meanwhile.
             await deeds.DoAsync<Done>(
                 Actor.StudioFor(shared.ById),

@@ -1,5 +1,6 @@
 using Chronotype.Content;
 using Chronotype.Core.Content;
+using Chronotype.Core.Share;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Storage.Mirror;
@@ -119,6 +120,35 @@ public sealed class StudioCommandTests : IAsyncLifetime
         Assert.Equal(1, verify.Code);
         Assert.Contains(verify.Lines, l => l.TryGetProperty("message", out var message) && message.GetString() == "the segment is missing");
         Assert.Equal(2, Program.Run("", "backup", "--data", Data, "--to", folder.FullName).Code);
+    }
+
+    [Fact]
+    public async Task A_key_is_printed_once_and_only_what_it_hashes_to_is_kept()
+    {
+        var made = Program.Run("", "key", "new", "--data", Data, "--person", "ik", "--name", "Render farm");
+        Assert.Equal((0, ""), (made.Code, made.Errors));
+        var secret = made.Lines[0].GetProperty("key").GetString()!;
+        await using var db = new StudioDb(
+            new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={Path.Combine(Data, "studio.db")};Pooling=False").Options
+        );
+        var key = await db.DeviceKeys.SingleAsync();
+        Assert.Equal(("Render farm", KeySecret.HashOf(secret), null), (key.Name, key.Hash, key.EndedAt));
+        Assert.Equal("IK", (await db.Users.SingleAsync(u => u.Id == key.PersonId)).Initials);
+        foreach (
+            var wrong in (string[][])
+                [
+                    ["--data", Data, "--person", "XX", "--name", "Desk"],
+                    ["--data", Data, "--person", "IK", "--name", " "],
+                    ["--data", Copy, "--person", "IK", "--name", "Desk"],
+                    ["--data", Data, "--person", "IK"],
+                ]
+        )
+        {
+            var refused = Program.Run("", ["key", "new", .. wrong]);
+            Assert.Equal(2, refused.Code);
+            Assert.NotEmpty(refused.Errors);
+        }
+        Assert.Equal(1, await db.DeviceKeys.CountAsync());
     }
 
     [Fact]

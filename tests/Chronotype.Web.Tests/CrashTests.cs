@@ -1,7 +1,11 @@
 using System.Net;
 using System.Security.Cryptography;
+using System.Text;
 using Chronotype.Core.Content;
+using Chronotype.Core.Share;
 using Chronotype.Storage;
+using Chronotype.Storage.Entities;
+using Chronotype.Studio.Share;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 
@@ -76,6 +80,94 @@ public class CrashTests
         Assert.True(numbers.Count >= answered, $"{answered} keeps were answered, but there are {numbers.Count} versions (seed {seed}).");
         Assert.True(store.Maintenance.Verify().IsSound, $"The store is damaged (seed {seed}).");
         await app.StopAsync();
+    }
+
+    [Fact]
+    public async Task A_server_killed_in_the_middle_of_saves_on_the_share_loses_none_that_it_answered()
+    {
+        using var folder = new StudioFolder();
+        var random = new Random(7);
+        var acknowledged = new List<(ContentHash Hash, int Size)>();
+        var secret = KeySecret.New();
+        for (var kill = 0; kill < Kills; kill++)
+        {
+            using var server = new ServerProcess(folder.Path);
+            var address = await server.ReadyAsync();
+            if (kill == 0)
+            {
+                var owner = await Visitor.WithProjectAsync(address);
+                for (var i = 0; i < 3; i++)
+                    Assert.True((await owner.StartPieceAsync([(byte)i], "poster.lay", $"Gull {i}")).IsSuccessStatusCode);
+                await using var db = new StudioDb(
+                    new DbContextOptionsBuilder<StudioDb>()
+                        .UseSqlite($"Data Source={Path.Combine(folder.Path, "studio.db")};Pooling=False")
+                        .Options
+                );
+                db.DeviceKeys.Add(
+                    new DeviceKey
+                    {
+                        PersonId = (await db.Users.SingleAsync()).Id,
+                        Name = "A desk",
+                        Hash = KeySecret.HashOf(secret),
+                        MadeAt = DateTimeOffset.UtcNow,
+                    }
+                );
+                await db.SaveChangesAsync();
+            }
+            var seed = random.Next();
+            var work = Task.WhenAll(
+                Enumerable
+                    .Range(0, 3)
+                    .Select(i => ShareAsync(address, secret, $"working/TIM_gull-{i}_key.lay", new Random(seed + i), acknowledged, server))
+            );
+            await AcknowledgedAsync(acknowledged, more: random.Next(2, 7));
+            await Task.Delay(random.Next(0, 2_500));
+            server.Kill();
+            await work;
+        }
+        Assert.True(acknowledged.Count > Kills, $"Only {acknowledged.Count} saves were answered, too few to say anything.");
+
+        await using var app = StudioApp.Build(new Settings(folder.Path, IPAddress.Loopback, 0));
+        await StudioApp.PrepareAsync(app);
+        await Task.Delay(SettleShare.Quiet);
+        Assert.Null(await app.Services.GetRequiredService<SettleShare>().RoundAsync());
+        await using var scope = app.Services.CreateAsyncScope();
+        var records = scope.ServiceProvider.GetRequiredService<StudioDb>();
+        var saves = await records.Saves.AsNoTracking().Select(s => s.MainHash).ToListAsync();
+        Assert.All(acknowledged, a => Assert.Contains(a.Hash, saves));
+        Assert.Empty(await records.SharedFiles.ToListAsync());
+        Assert.True(scope.ServiceProvider.GetRequiredService<Chronotype.Content.ContentStore>().Maintenance.Verify().IsSound);
+    }
+
+    // As a person saves who works fast: what follows within a second would be the same save.
+    private static async Task ShareAsync(
+        Uri address,
+        string secret,
+        string path,
+        Random random,
+        List<(ContentHash, int)> acknowledged,
+        ServerProcess server
+    )
+    {
+        using var client = new HttpClient { BaseAddress = new Uri(address, "/share/TIDES/") };
+        client.DefaultRequestHeaders.Authorization = new("Basic", Convert.ToBase64String(Encoding.UTF8.GetBytes($"IK:{secret}")));
+        try
+        {
+            while (true)
+            {
+                var content = Samples.Noise(random.Next(1, 900_000), random.Next());
+                if ((await client.PutAsync(path, new ByteArrayContent(content))).IsSuccessStatusCode)
+                {
+                    lock (acknowledged)
+                        acknowledged.Add((ContentHash.Of(content), content.Length));
+                }
+                await Task.Delay(SettleShare.OneSave + TimeSpan.FromMilliseconds(random.Next(50, 400)));
+            }
+        }
+        catch (Exception) when (server.IsKilled)
+        {
+            // Whatever a dead server does to its clients is no news.
+        }
     }
 
     private static async Task AcknowledgedAsync(List<(ContentHash, int)> acknowledged, int more)

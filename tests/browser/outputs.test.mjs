@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict';
 import { readFileSync } from 'node:fs';
 import { after, before, test } from 'node:test';
-import { faults, launch, serve, visit } from './studio.mjs';
+import { faults, launch, serve, untilSaid, visit } from './studio.mjs';
 
 const poster = 'TIM_moonpull-poster_key';
 let studio, browser, page;
@@ -57,7 +57,7 @@ test('several are made at once, and what is not of the newest version is made an
   assert.match(await said(), /2 outputs are being made/);
   await page.keyboard.press('o');
   await page.waitForFunction(() => /being made|newest versions already/.test(document.querySelector('.said')?.textContent ?? ''));
-  await page.waitForFunction(() => fetch(location.href).then(r => r.text()).then(t => /699x1080px \(2\)\.webp/.test(t)), null, { timeout: 60_000, polling: 1000 });
+  await untilSaid(page, page.url(), /699x1080px \(2\)\.webp/);
 });
 
 test('a file that came says why it is taken to be of a version, and one that is not certain is asked about', async () => {
@@ -146,7 +146,7 @@ test('texts whose typeface is at hand become outlines, and the others are named 
   await page.goto('/projects/TIDES/TIM_wall-moon_icon');
   await page.setInputFiles('#save-file', { name: 'moon.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(svg) });
   await page.waitForSelector('text=1 loose save');
-  await page.waitForFunction(() => fetch(location.href).then(r => r.text()).then(t => /2 layers|2 texts|Words/.test(t)), null, { polling: 500 });
+  await untilSaid(page, page.url(), /2 layers|2 texts|Words/);
   await page.click('button:has-text("Keep as")');
   await page.waitForLoadState('networkidle');
   await page.goto('/outputs/TIDES/TIM_wall-moon_icon?recipe=plain-svg');

@@ -1,7 +1,7 @@
 // Saves arrive by themselves: what a program writes on the share appears on the open page, and keys are made and revoked.
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
-import { faults, launch, serve, visit } from './studio.mjs';
+import { faults, launch, serve, untilSaid, visit } from './studio.mjs';
 
 let studio, browser, page, key;
 
@@ -59,11 +59,8 @@ test('a current file that is deleted on the share comes back from its page, and 
   assert.equal((await dav('GET', icon)).status, 200);
   assert.equal((await dav('PUT', 'working/gull-notes.svg', '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"/>')).status, 201);
   // It is looked at when nothing more has come for a while.
-  for (let tries = 0; tries < 40; tries++) {
-    await page.goto('/projects/TIDES');
-    if (await page.locator('text=Came on the share').count() > 0) break;
-    await page.waitForTimeout(500);
-  }
+  await untilSaid(page, '/projects/TIDES', /Came on the share/, 20);
+  await page.goto('/projects/TIDES');
   assert.deepEqual(await faults(page), []);
   await page.locator('form:has-text("gull-notes.svg") >> text=Take it off').click();
   assert.match(await page.textContent('.said'), /is off the share/);

@@ -72,3 +72,14 @@ export async function faults(page) {
   return result.violations.filter(v => ['serious', 'critical'].includes(v.impact))
     .map(v => `${v.id}: ${v.nodes.map(n => n.target.join(' ')).slice(0, 4).join(' | ')}`);
 }
+
+// Waits until the page of an address says something. What a page waits for by a promise of its own is not waited for by the browser's driver.
+export async function untilSaid(page, address, pattern, seconds = 60) {
+  let said = '';
+  for (const end = Date.now() + seconds * 1000; Date.now() < end;) {
+    said = await page.evaluate(at => fetch(at).then(r => r.text()), address);
+    if (pattern.test(said)) return;
+    await page.waitForTimeout(500);
+  }
+  throw new Error(`${address} did not say ${pattern} within ${seconds} s.`);
+}

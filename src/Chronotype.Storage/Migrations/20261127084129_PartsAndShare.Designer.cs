@@ -12,8 +12,8 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace Chronotype.Storage.Migrations
 {
     [DbContext(typeof(StudioDb))]
-    [Migration("20261127061746_PartsOfSaves")]
-    partial class PartsOfSaves
+    [Migration("20261127084129_PartsAndShare")]
+    partial class PartsAndShare
     {
         /// <inheritdoc />
         protected override void BuildTargetModel(ModelBuilder modelBuilder)
@@ -238,6 +238,50 @@ namespace Chronotype.Storage.Migrations
                     b.HasKey("PersonId");
 
                     b.ToTable("ConventionDrafts");
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Entities.DeviceKey", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("EndedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("MadeAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Program")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("UsedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Hash")
+                        .IsUnique();
+
+                    b.HasIndex("PersonId");
+
+                    b.ToTable("DeviceKeys");
                 });
 
             modelBuilder.Entity("Chronotype.Storage.Entities.Face", b =>
@@ -1226,6 +1270,86 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Sessions");
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Entities.SharedFile", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("ById")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("FolderKey")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Hash")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Path")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("PathKey")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("PieceId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("ProjectId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("SettledAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Size")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("At");
+
+                    b.HasIndex("ProjectId", "FolderKey");
+
+                    b.HasIndex("ProjectId", "PathKey")
+                        .IsUnique();
+
+                    b.ToTable("SharedFiles");
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Entities.SharedProperty", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("PathKey")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("ProjectId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Xml")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ProjectId", "PathKey", "Name")
+                        .IsUnique();
+
+                    b.ToTable("SharedProperties");
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Entities.StoreCheck", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1480,6 +1604,15 @@ namespace Chronotype.Storage.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Entities.DeviceKey", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Entities.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Entities.Face", b =>
                 {
                     b.HasOne("Chronotype.Storage.Entities.Save", null)
@@ -1631,6 +1764,24 @@ namespace Chronotype.Storage.Migrations
                     b.HasOne("Chronotype.Storage.Entities.Person", null)
                         .WithMany()
                         .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Entities.SharedFile", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Entities.Project", null)
+                        .WithMany()
+                        .HasForeignKey("ProjectId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Entities.SharedProperty", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Entities.Project", null)
+                        .WithMany()
+                        .HasForeignKey("ProjectId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });

@@ -6,11 +6,17 @@ using Microsoft.EntityFrameworkCore.Migrations;
 namespace Chronotype.Storage.Migrations
 {
     /// <inheritdoc />
-    public partial class Share : Migration
+    public partial class PartsAndShare : Migration
     {
         /// <inheritdoc />
         protected override void Up(MigrationBuilder migrationBuilder)
         {
+            migrationBuilder.AddColumn<string>(
+                name: "FromPart",
+                table: "Pieces",
+                type: "TEXT",
+                nullable: true);
+
             migrationBuilder.CreateTable(
                 name: "DeviceKeys",
                 columns: table => new
@@ -129,6 +135,10 @@ namespace Chronotype.Storage.Migrations
 
             migrationBuilder.DropTable(
                 name: "SharedProperties");
+
+            migrationBuilder.DropColumn(
+                name: "FromPart",
+                table: "Pieces");
         }
     }
 }

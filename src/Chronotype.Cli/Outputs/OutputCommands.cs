@@ -292,6 +292,9 @@ internal static class OutputCommands
             Loss.Layers => $"{loss.Was:N0} layers become one",
             Loss.LayersLeftOut => $"of {loss.Was:N0} layers {loss.Now:N0}: {string.Join(", ", loss.Names)}",
             Loss.Texts => $"{loss.Was:N0} {(loss.Was == 1 ? "text" : "texts")} can no longer be edited: {string.Join(", ", loss.Names)}",
+            Loss.TextsOutlined =>
+                $"{loss.Was:N0} {(loss.Was == 1 ? "text becomes" : "texts become")} outlines where the typeface is at hand: "
+                    + string.Join(", ", loss.Names),
             Loss.Outlines => "what was drawn becomes pixels",
             Loss.Transparency => "transparency becomes background",
             Loss.Depth => $"{loss.Was} bits become {loss.Now}",

@@ -14,6 +14,9 @@ public enum Loss
     /// <summary>Texts can no longer be edited. <see cref="GivenUp.Was"/>: how many; <see cref="GivenUp.Names"/>: which.</summary>
     Texts,
 
+    /// <summary>Texts become outlines where their typeface is at hand, and can no longer be edited then. As <see cref="Texts"/>.</summary>
+    TextsOutlined,
+
     /// <summary>What was drawn becomes pixels.</summary>
     Outlines,
 
@@ -103,7 +106,7 @@ public sealed record GivenUp(Loss Loss, double Was = 0, double Now = 0)
         var losses = new List<GivenUp>();
         var texts = facts.Layers.Where(l => l.Kind == LayerKind.Text).Select(l => l.Name).ToList();
         if (texts.Count > 0 && drawing.OutlinesTexts)
-            losses.Add(new(Loss.Texts, texts.Count) { Names = texts });
+            losses.Add(new(Loss.TextsOutlined, texts.Count) { Names = texts });
         if (drawing.File == DrawingFile.Svg)
             return losses;
         var pictures = facts.Layers.Where(l => l.Kind == LayerKind.Picture).Select(l => l.Name).ToList();

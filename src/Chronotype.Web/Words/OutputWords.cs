@@ -15,6 +15,11 @@ public static class OutputWords
             Loss.Layers => ($"{DisplayText.Count((int)loss.Was, "layer", "layers")} become one", "gone", null),
             Loss.LayersLeftOut => ("All but what was chosen", $"{loss.Now:0} of {loss.Was:0}", Named(loss)),
             Loss.Texts => ($"{DisplayText.Count((int)loss.Was, "text", "texts")} can no longer be edited", "gone", Named(loss)),
+            Loss.TextsOutlined => (
+                $"{DisplayText.Count((int)loss.Was, "text becomes", "texts become")} outlines",
+                "changed",
+                $"{Named(loss)}. Where the typeface is at hand; then the words can no longer be edited."
+            ),
             Loss.Outlines => ("What is drawn becomes pixels", "gone", "It can be enlarged no further."),
             Loss.Transparency => ("Transparency becomes background", "gone", null),
             Loss.Depth => ("Fewer bits", $"{loss.Was:0} → {loss.Now:0}", "Fine steps are rounded, with a little noise in their place."),
@@ -144,7 +149,11 @@ public static class OutputWords
                 ("Curves", $"to within {drawing.Tolerance:0.###} mm"),
                 ("Cut together", drawing.Order == StrokeOrder.Layer ? "layer by layer" : "colour by colour"),
             ],
-            { Drawing: not null } => [("Left out", "what its maker’s program keeps in it for itself")],
+            { Drawing: { } plain } =>
+            [
+                ("Texts", plain.Outlines ? "as outlines" : "as they are"),
+                ("Left out", "what its maker’s program keeps in it for itself"),
+            ],
             { IsPacked: true } => [("Inside it", "all that it refers to")],
             _ => [],
         };

@@ -3,7 +3,11 @@ using System.Text;
 using Chronotype.Demo.Icons;
 using Chronotype.Demo.Poster;
 using Chronotype.Demo.Ticket;
+using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio.Lines;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 
 namespace Chronotype.Demo;
 
@@ -65,6 +69,7 @@ public sealed partial class DemoStudio
         await Step(Days(-3, 9, 35), night with { Hue = 210, Light = 44 }, "Water follows the sky");
         await Step(Days(-3, 11, 20), night with { Phases = [30, 70, 20, 110, 90] }, null);
         await Step(Days(-3, 15, 5), night, null);
+        await TryDaybreakAsync(poster, painter, night);
         await Step(Days(-2, 11, 0), night = night with { SubtitleLines = 1 }, "With the dates, for the first round with the client");
         await MarkAsync(poster, "IK", "client round 1");
         // What the client saw is not of the newest any more.
@@ -91,6 +96,34 @@ public sealed partial class DemoStudio
             time.Set(when);
             await KeepAsync(poster, "IK", $"moonpull poster {++at}.ora", painter.Paint(scene), note);
         }
+    }
+
+    // Somebody tried another light for an evening, and set it aside.
+    private async Task TryDaybreakAsync(Guid poster, PosterPainter painter, PosterScene night)
+    {
+        time.Set(Days(-3, 16, 30));
+        var left = await In(s =>
+            s.GetRequiredService<StudioDb>().Saves.Where(v => v.PieceId == poster && v.IsCurrent).Select(v => v.Id).SingleAsync()
+        );
+        var alt = (await In(s => s.GetRequiredService<LeaveLine>().DoAsync(By("IK"), poster, left, "daybreak", goesOn: true))).Expect();
+        var dawn = night with { SkyTop = "#5a4a72", SkyMiddle = "#c98a86", SkyLow = "#f3cf9b", Stars = 12 };
+        foreach (
+            var (hour, minute, scene, note) in new[]
+            {
+                (17, 5, dawn, "The same sea, an hour before sunrise"),
+                (17, 50, dawn with { MoonY = 520, MoonRadius = 150 }, null),
+                (18, 40, dawn with { MoonY = 520, MoonRadius = 150, Hue = 204, Light = 50 }, "Lighter water. Too sweet, perhaps"),
+            }
+        )
+        {
+            time.Set(Days(-3, hour, minute));
+            await KeepAsync(poster, "IK", "moonpull poster daybreak.ora", painter.Paint(scene), note);
+        }
+        time.Set(Days(-2, 9, 10));
+        var main = await In(s =>
+            s.GetRequiredService<StudioDb>().Lines.Where(l => l.PieceId == poster && l.Name == "").Select(l => l.Id).SingleAsync()
+        );
+        (await In(s => s.GetRequiredService<TendAlts>().GoOnAsync(By("IK"), poster, main))).Expect();
     }
 
     private async Task MakeIconsAsync(Project project)

@@ -4,6 +4,7 @@ using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Diagnostics;
+using Microsoft.EntityFrameworkCore.Infrastructure;
 using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 
 namespace Chronotype.Storage;
@@ -37,6 +38,7 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     public DbSet<ContentComparison> Comparisons => Set<ContentComparison>();
     public DbSet<Job> Jobs => Set<Job>();
     public DbSet<Session> Sessions => Set<Session>();
+    public DbSet<ProjectAccess> ProjectAccess => Set<ProjectAccess>();
     public DbSet<DeviceKey> DeviceKeys => Set<DeviceKey>();
     public DbSet<SharedFile> SharedFiles => Set<SharedFile>();
     public DbSet<SharedProperty> SharedProperties => Set<SharedProperty>();
@@ -44,18 +46,61 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     public DbSet<StoreCheck> StoreChecks => Set<StoreCheck>();
     public DbSet<MirrorNote> MirrorQueue => Set<MirrorNote>();
 
+    /// <summary>The filter that leaves out what was deleted or discarded, which is nowhere but where it is asked for.</summary>
+    public const string Standing = "Standing";
+
+    /// <summary>The filter that leaves out the projects that whoever asks does not see, and all that is in them.</summary>
+    public const string Seen = "Seen";
+
+    /// <summary>
+    /// The projects that whoever asks sees; null for all of them. What is in another one is not found. It is set before anything is asked.
+    /// </summary>
+    public IReadOnlyCollection<Guid>? Sees { get; set; }
+
     /// <summary>When what is being done is done: what stands in a tree stands there from then on. The present, unless told.</summary>
     public DateTimeOffset? DoneAt { get; set; }
 
     public override Task<int> SaveChangesAsync(bool acceptAllChangesOnSuccess, CancellationToken cancellationToken = default)
     {
         RecordPlaces(DoneAt ?? DateTimeOffset.UtcNow);
-        return base.SaveChangesAsync(acceptAllChangesOnSuccess, cancellationToken);
+        return SettlingAsync(PiecesToSettle(), acceptAllChangesOnSuccess, cancellationToken);
     }
+
+    // Whoever adds, discards or takes back a save, or has work go on elsewhere: no one can forget the current file.
+    private async Task<int> SettlingAsync(IReadOnlyList<Guid> pieces, bool acceptAll, CancellationToken cancel)
+    {
+        var count = await base.SaveChangesAsync(acceptAll, cancel);
+        foreach (var piece in pieces)
+            await CurrentSaves.SettleAsync(this, piece, cancel);
+        return count;
+    }
+
+    private List<Guid> PiecesToSettle() =>
+        [
+            .. ChangeTracker
+                .Entries<Save>()
+                .Where(e =>
+                    e.State == EntityState.Added
+                    || (
+                        e.State == EntityState.Modified
+                        && (e.Property(s => s.DiscardedAt).IsModified || e.Property(s => s.LineId).IsModified)
+                    )
+                )
+                .Select(e => e.Entity.PieceId)
+                .Concat(
+                    ChangeTracker
+                        .Entries<Line>()
+                        .Where(e => e.State == EntityState.Modified && e.Property(l => l.IsCurrent).IsModified)
+                        .Select(e => e.Entity.PieceId)
+                )
+                .Distinct(),
+        ];
 
     // A save of a piece that was deleted is looked for by the piece, which is not found; nothing reads it on its own.
     protected override void OnConfiguring(DbContextOptionsBuilder options) =>
-        options.ConfigureWarnings(w => w.Ignore(CoreEventId.PossibleIncorrectRequiredNavigationWithQueryFilterInteractionWarning));
+        options
+            .ConfigureWarnings(w => w.Ignore(CoreEventId.PossibleIncorrectRequiredNavigationWithQueryFilterInteractionWarning))
+            .ReplaceService<IModelCacheKeyFactory, ModelKey>();
 
     protected override void ConfigureConventions(ModelConfigurationBuilder conventions)
     {
@@ -68,6 +113,17 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     {
         base.OnModelCreating(builder);
         builder.ApplyConfigurationsFromAssembly(typeof(StudioDb).Assembly);
+        if (Sees is not null)
+        {
+            builder.Entity<Project>().HasQueryFilter(Seen, p => Sees.Contains(p.Id));
+            builder.Entity<Piece>().HasQueryFilter(Seen, p => Sees.Contains(p.ProjectId));
+            builder.Entity<Save>().HasQueryFilter(Seen, s => Sees.Contains(s.Piece.ProjectId));
+            builder.Entity<TreeEntry>().HasQueryFilter(Seen, e => Sees.Contains(e.ProjectId));
+            builder.Entity<Link>().HasQueryFilter(Seen, l => Sees.Contains(l.ProjectId));
+            builder.Entity<RenameRun>().HasQueryFilter(Seen, r => Sees.Contains(r.ProjectId));
+            builder.Entity<RenamedName>().HasQueryFilter(Seen, n => Sees.Contains(n.ProjectId));
+            builder.Entity<SharedFile>().HasQueryFilter(Seen, f => Sees.Contains(f.ProjectId));
+        }
         builder.Entity<IdentityUserClaim<Guid>>().ToTable("PersonClaims");
         builder.Entity<IdentityUserLogin<Guid>>().ToTable("PersonLogins");
         builder.Entity<IdentityUserToken<Guid>>().ToTable("PersonTokens");
@@ -111,6 +167,12 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
                 );
             entry.StandsSince = now;
         }
+    }
+
+    // Whoever sees all asks without a filter, which costs nothing then.
+    private sealed class ModelKey : IModelCacheKeyFactory
+    {
+        public object Create(DbContext context, bool designTime) => (context.GetType(), context is StudioDb { Sees: not null }, designTime);
     }
 
     // SQLite has no type for times; ticks of UTC sort and compare as times do.

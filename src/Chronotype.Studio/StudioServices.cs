@@ -10,6 +10,7 @@ using Chronotype.Studio.Finding;
 using Chronotype.Studio.Formats;
 using Chronotype.Studio.Grace;
 using Chronotype.Studio.Jobs;
+using Chronotype.Studio.Lines;
 using Chronotype.Studio.Maintenance;
 using Chronotype.Studio.Outputs;
 using Chronotype.Studio.People;
@@ -56,6 +57,7 @@ public static class StudioServices
         services.AddSingleton<KeepBySetting>();
         services.AddSingleton<HeldUploads>();
         services.AddSingleton<SavesSeen>();
+        services.AddSingleton(ShareTimes.Usual);
         services.AddSingleton<JobQueue>();
         services.AddSingleton<JobStart>();
         services.AddSingleton<JobRunner>();
@@ -64,6 +66,13 @@ public static class StudioServices
         services.AddSingleton<RecordMirror>();
         services.AddSingleton<MirrorAfterCommit>();
         services.AddSingleton<StudioStart>();
+        services.AddScoped<Viewer>();
+        services.AddScoped(s =>
+        {
+            var db = s.GetRequiredService<IDbContextFactory<StudioDb>>().CreateDbContext();
+            db.Sees = s.GetRequiredService<Viewer>().Projects;
+            return db;
+        });
         services.AddDbContextFactory<StudioDb>(
             (s, o) => o.UseSqlite($"Data Source={data.Database}").AddInterceptors(s.GetRequiredService<MirrorAfterCommit>())
         );
@@ -122,6 +131,9 @@ public static class StudioServices
                 typeof(SettleShare),
                 typeof(ShareLocks),
                 typeof(DeviceKeys),
+                typeof(SetAccess),
+                typeof(LeaveLine),
+                typeof(TendAlts),
             }
         )
         {

@@ -27,7 +27,8 @@ namespace Chronotype.Web;
 /// <summary>Puts the web application together.</summary>
 public static class StudioApp
 {
-    public static WebApplication Build(Settings settings)
+    /// <param name="otherwise">Puts something else in the place of a part.</param>
+    public static WebApplication Build(Settings settings, Action<IServiceCollection>? otherwise = null)
     {
         var builder = WebApplication.CreateBuilder(
             new WebApplicationOptions
@@ -60,6 +61,7 @@ public static class StudioApp
                     .WriteTo.Console(outputTemplate: "{Timestamp:HH:mm:ss} {Level:u3} {Message:lj}{NewLine}{Exception}")
         );
         AddServices(builder.Services, new DataFolder(settings.Data));
+        otherwise?.Invoke(builder.Services);
         var app = builder.Build();
         Map(app);
         return app;
@@ -163,6 +165,7 @@ public static class StudioApp
         app.UseMiddleware<FirstVisit>();
         app.UseAuthentication();
         app.UseAuthorization();
+        app.UseMiddleware<Viewing>();
         app.UseMiddleware<DateChoice>();
         app.MapGet("/healthz", () => Results.Text("ready")).AllowAnonymous();
         app.MapRazorPages();

@@ -19,6 +19,7 @@ for (const [family, axis] of [['archivo', 'wdth'], ['spline-sans-mono', 'wght']]
 cpSync(join(modules, 'htmx.org/dist/htmx.min.js'), join(out, 'js/htmx.min.js'));
 cpSync(join(modules, 'tus-js-client/dist/tus.min.js'), join(out, 'js/tus.min.js'));
 cpSync(join(modules, 'client-zip/index.js'), join(out, 'js/client-zip.js'));
+cpSync(join(modules, 'fflate/esm/browser.js'), join(out, 'js/fflate.js'));
 cpSync(join(modules, 'openseadragon/build/openseadragon/openseadragon.min.js'), join(out, 'js/openseadragon.min.js'));
 for (const file of ['pdf.min', 'pdf.worker.min']) cpSync(join(modules, 'pdfjs-dist/build', `${file}.mjs`), join(out, 'js', `${file}.js`));
 // Some documents name typefaces and letters that every reader is to have.

@@ -129,7 +129,7 @@ public class CrashTests
 
         await using var app = StudioApp.Build(new Settings(folder.Path, IPAddress.Loopback, 0));
         await StudioApp.PrepareAsync(app);
-        await Task.Delay(SettleShare.Quiet);
+        await Task.Delay(ShareTimes.Usual.Quiet);
         Assert.Null(await app.Services.GetRequiredService<SettleShare>().RoundAsync());
         await using var scope = app.Services.CreateAsyncScope();
         var records = scope.ServiceProvider.GetRequiredService<StudioDb>();
@@ -161,7 +161,7 @@ public class CrashTests
                     lock (acknowledged)
                         acknowledged.Add((ContentHash.Of(content), content.Length));
                 }
-                await Task.Delay(SettleShare.OneSave + TimeSpan.FromMilliseconds(random.Next(50, 400)));
+                await Task.Delay(ShareTimes.Usual.OneSave + TimeSpan.FromMilliseconds(random.Next(50, 400)));
             }
         }
         catch (Exception) when (server.IsKilled)

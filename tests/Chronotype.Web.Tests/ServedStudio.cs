@@ -28,10 +28,10 @@ public sealed class ServedStudio : IAsyncDisposable
     public long StoredBytes() =>
         new DirectoryInfo(System.IO.Path.Combine(Folder, "content")).EnumerateFiles("*", SearchOption.AllDirectories).Sum(f => f.Length);
 
-    public static async Task<ServedStudio> OpenAsync()
+    public static async Task<ServedStudio> OpenAsync(Action<IServiceCollection>? otherwise = null)
     {
         var folder = new StudioFolder();
-        var app = StudioApp.Build(new Settings(folder.Path, IPAddress.Loopback, 0));
+        var app = StudioApp.Build(new Settings(folder.Path, IPAddress.Loopback, 0), otherwise);
         await StudioApp.PrepareAsync(app);
         await app.StartAsync();
         return new ServedStudio(app, folder);

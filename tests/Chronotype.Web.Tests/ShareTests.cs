@@ -19,6 +19,9 @@ public class ShareTests
     private const string Current = "working/TIM_moonpull-poster_key.ora";
     private static readonly XNamespace Dav = "DAV:";
 
+    // However busy the machine is, steps of one save come soon enough after one another.
+    private static readonly ShareTimes Times = ShareTimes.Usual with { OneSave = TimeSpan.FromSeconds(30) };
+
     private static byte[] Poster(byte red) =>
         Samples.OpenRaster(40, 60, new Samples.OraLayer("Title", 20, 8, Red: red), new Samples.OraLayer("Sky", 40, 60));
 
@@ -86,7 +89,7 @@ public class ShareTests
 
     private static async Task<(ServedStudio Studio, Visitor Owner, Desk Desk)> OpenAsync()
     {
-        var studio = await ServedStudio.OpenAsync();
+        var studio = await ServedStudio.OpenAsync(s => s.AddSingleton(Times));
         var owner = await studio.WithProjectAsync();
         await owner.StartPieceAsync(Poster(1), "poster.ora");
         await studio.SettledAsync();
@@ -110,7 +113,7 @@ public class ShareTests
             all = await studio.SavesAsync();
         } while (all.Count < saves && until.Elapsed < TimeSpan.FromSeconds(30));
         // Nothing more comes of it.
-        await Task.Delay(SettleShare.Quiet + TimeSpan.FromSeconds(0.6));
+        await Task.Delay(Times.Quiet + TimeSpan.FromSeconds(0.6));
         all = await studio.SavesAsync();
         Assert.Equal(saves, all.Count);
         return all[^1];

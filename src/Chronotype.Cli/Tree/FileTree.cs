@@ -126,6 +126,10 @@ internal sealed class FileTree : IDisposable
                 if (command.ExecuteScalar() is string written)
                     patterns = [.. RecordJson.Read<List<ReferencePattern>>(written), .. patterns];
             }
+            command.CommandText = """SELECT count(*) FROM pragma_table_info('Saves') WHERE name = 'IsCurrent'""";
+            var isCurrent = command.ExecuteScalar() is > 0L
+                ? "n.\"IsCurrent\""
+                : "n.\"DiscardedAt\" IS NULL ORDER BY n.\"Sequence\" DESC LIMIT 1";
             command.Parameters.AddWithValue("$id", id);
             command.CommandText = $"""
                 SELECT e."Path", e."Role", coalesce(c."Hash", s."MainHash"), coalesce(c."Size", s."Size", 0)
@@ -133,7 +137,7 @@ internal sealed class FileTree : IDisposable
                 LEFT JOIN "FileContents" c ON c."EntryId" = e."Id"
                     AND c."Sequence" = (SELECT max(o."Sequence") FROM "FileContents" o WHERE o."EntryId" = e."Id")
                 LEFT JOIN "Saves" s ON s."Id" = coalesce(e."SaveId", (SELECT n."Id" FROM "Saves" n WHERE n."PieceId" = e."PieceId"
-                    AND n."DiscardedAt" IS NULL ORDER BY n."Sequence" DESC LIMIT 1))
+                    AND {isCurrent}))
                 WHERE e."ProjectId" = $id AND e."DeletedAt" IS NULL AND e."Kind" <> {(int)EntryKind.Folder}
                 ORDER BY e."PathKey"
                 """;

@@ -30,6 +30,9 @@ public sealed record StripInput(
 {
     /// <summary>How days are written.</summary>
     public DatePatterns Dates { get; init; } = DatePatterns.DayFirst;
+
+    /// <summary>The piece's other lines, which lanes below are drawn for.</summary>
+    public IReadOnlyList<StripBranch> Branches { get; init; } = [];
 }
 
 /// <summary>The sizes of a strip's marks, in pixels from its top left corner.</summary>
@@ -118,4 +121,11 @@ public sealed record Strip(
     double? NowX,
     double NowY,
     StripBar? Ghost
-);
+)
+{
+    /// <summary>The piece's other lines, below.</summary>
+    public IReadOnlyList<StripLane> Lanes { get; init; } = [];
+
+    /// <summary>The height of the whole drawing.</summary>
+    public double Height => StripMeasure.Height + (Lanes.Count == 0 ? 0 : Lanes.Count * StripLanes.Height + 4);
+}

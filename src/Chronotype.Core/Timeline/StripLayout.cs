@@ -11,7 +11,10 @@ public static class StripLayout
     public static Strip Lay(StripInput input)
     {
         if (input.Versions.Count == 0 && input.Loose.Count == 0 && input.Now is null)
-            return new Strip(StripMeasure.Left + input.Width, [], [], [], [], [], null, 0, null);
+            return new Strip(StripMeasure.Left + input.Width, [], [], [], [], [], null, 0, null)
+            {
+                Lanes = StripLanes.Place(input.Branches, [], StripMeasure.Left + input.Width),
+            };
 
         var buckets = new StripBuckets(input).Choose();
         var bands = new List<StripBand>();
@@ -59,7 +62,10 @@ public static class StripLayout
                 + 12
                 + flags.Where(f => f.X + f.Width > nowX).Select(f => f.Row + 1).DefaultIfEmpty(0).Max() * StripMeasure.FlagRow,
             ghost
-        );
+        )
+        {
+            Lanes = StripLanes.Place(input.Branches, bars, StripMeasure.Left + input.Width),
+        };
     }
 
     // Bands share what is left by how much lies in them, up to a width past which marks would only drift apart; the newest takes the rest.

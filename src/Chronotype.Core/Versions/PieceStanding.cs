@@ -16,6 +16,20 @@ public readonly record struct SaveMark(int Sequence, ContentHash Identity, DateT
 /// <param name="RiskSince">When the oldest of them that no version holds arrived; null when all is kept.</param>
 public readonly record struct PieceStanding(int? Newest, int LooseSince, DateTimeOffset? RiskSince)
 {
+    /// <summary>Of a piece that has several lines: each is at risk by itself, and the newest is that of the line on which work goes on.</summary>
+    /// <param name="current">That line's.</param>
+    /// <param name="others">The other lines'.</param>
+    public static PieceStanding Of(IEnumerable<SaveMark> current, IEnumerable<IEnumerable<SaveMark>> others)
+    {
+        var here = Of(current);
+        var there = others.Select(Of).ToList();
+        return new PieceStanding(
+            here.Newest,
+            here.LooseSince + there.Where(s => s.RiskSince is not null).Sum(s => s.LooseSince),
+            there.Select(s => s.RiskSince).Append(here.RiskSince).Min()
+        );
+    }
+
     /// <param name="saves">All saves of one piece, in any order.</param>
     public static PieceStanding Of(IEnumerable<SaveMark> saves)
     {

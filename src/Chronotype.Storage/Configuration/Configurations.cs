@@ -40,7 +40,7 @@ internal sealed class ProjectConfiguration : IEntityTypeConfiguration<Project>
     {
         project.Property(p => p.Code).UseCollation("NOCASE");
         project.HasIndex(p => p.Code).IsUnique();
-        project.HasQueryFilter(p => p.DeletedAt == null);
+        project.HasQueryFilter(StudioDb.Standing, p => p.DeletedAt == null);
         project.HasOne(p => p.Client).WithMany().HasForeignKey(p => p.ClientId).OnDelete(DeleteBehavior.Restrict);
         project.HasMany(p => p.Entries).WithOne().HasForeignKey(e => e.ProjectId);
     }
@@ -54,7 +54,7 @@ internal sealed class PieceConfiguration : IEntityTypeConfiguration<Piece>
         piece.Property(p => p.CurrentName).UseCollation("NOCASE");
         piece.HasIndex(p => new { p.ProjectId, p.CurrentName }).IsUnique().HasFilter("\"DeletedAt\" IS NULL");
         // What was deleted is nowhere but where it is asked for.
-        piece.HasQueryFilter(p => p.DeletedAt == null);
+        piece.HasQueryFilter(StudioDb.Standing, p => p.DeletedAt == null);
         piece.Ignore(p => p.Line);
         piece.HasIndex(p => p.FromEntryId).HasFilter("\"FromEntryId\" IS NOT NULL");
         piece.HasIndex(p => p.FromSaveId).HasFilter("\"FromSaveId\" IS NOT NULL");
@@ -81,7 +81,8 @@ internal sealed class SaveConfiguration : IEntityTypeConfiguration<Save>
         // Whether a version of the piece holds the same, and what came loose, are asked for every piece of a page.
         save.HasIndex(s => new { s.Identity, s.PieceId });
         save.HasIndex(s => new { s.PieceId, s.Sequence }, "IX_Saves_Loose").HasFilter("Number IS NULL");
-        save.HasQueryFilter(s => s.DiscardedAt == null);
+        save.HasIndex(s => s.PieceId, "IX_Saves_Current").IsUnique().HasFilter("\"IsCurrent\"");
+        save.HasQueryFilter(StudioDb.Standing, s => s.DiscardedAt == null);
     }
 }
 
@@ -143,6 +144,7 @@ internal sealed class LineConfiguration : IEntityTypeConfiguration<Line>
     {
         line.Property(l => l.Name).UseCollation("NOCASE");
         line.HasIndex(l => new { l.PieceId, l.Name }).IsUnique();
+        line.HasQueryFilter(StudioDb.Standing, l => l.DroppedAt == null);
         line.HasIndex(l => l.PieceId).IsUnique().HasFilter("\"IsCurrent\"");
     }
 }
@@ -288,6 +290,16 @@ internal sealed class DeviceKeyConfiguration : IEntityTypeConfiguration<DeviceKe
     {
         key.HasOne<Person>().WithMany().HasForeignKey(k => k.PersonId);
         key.HasIndex(k => k.Hash).IsUnique();
+    }
+}
+
+internal sealed class ProjectAccessConfiguration : IEntityTypeConfiguration<ProjectAccess>
+{
+    public void Configure(EntityTypeBuilder<ProjectAccess> access)
+    {
+        access.HasOne<Person>().WithMany().HasForeignKey(a => a.PersonId);
+        access.HasOne<Project>().WithMany().HasForeignKey(a => a.ProjectId);
+        access.HasIndex(a => new { a.PersonId, a.ProjectId }).IsUnique();
     }
 }
 

@@ -15,6 +15,12 @@ public sealed class Person : IdentityUser<Guid>
     /// <summary>Cannot sign in any more. What they made stays theirs.</summary>
     public bool IsOff { get; set; }
 
+    /// <summary>Sees only the projects that an owner has let them into, each by a <see cref="ProjectAccess"/>; an owner sees all.</summary>
+    public bool SeesSome { get; set; }
+
+    /// <summary>Sees and takes copies, and changes nothing but what is their own.</summary>
+    public bool IsReader { get; set; }
+
     public DateTimeOffset JoinedAt { get; set; }
 
     /// <summary>How the rooms look to this person.</summary>
@@ -22,6 +28,14 @@ public sealed class Person : IdentityUser<Guid>
 
     /// <summary>How dates are written for this person.</summary>
     public DateStyle Dates { get; set; }
+}
+
+/// <summary>A project that somebody sees who does not see all.</summary>
+public sealed class ProjectAccess
+{
+    public Guid Id { get; set; } = Guid.CreateVersion7();
+    public Guid PersonId { get; set; }
+    public Guid ProjectId { get; set; }
 }
 
 /// <summary>A set of colours.</summary>

@@ -14,6 +14,18 @@ public sealed class Save
 
     public Line Line { get; set; } = null!;
 
+    /// <summary>
+    /// It is what the piece's current file holds: the newest that is sound on the line on which work goes on. True of one save of a piece
+    /// that has any; the records see to it themselves.
+    /// </summary>
+    public bool IsCurrent { get; set; }
+
+    /// <summary>
+    /// A program made it by itself, of what it had before: earlier content of the piece, which is no save that anybody made, is at no risk,
+    /// and has a limit of its own.
+    /// </summary>
+    public bool IsBackup { get; set; }
+
     /// <summary>Its place among the piece's saves, from 1.</summary>
     public int Sequence { get; set; }
 

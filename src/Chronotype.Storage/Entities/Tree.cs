@@ -25,6 +25,12 @@ public sealed class Line
     public int? LeftAt { get; set; }
 
     public DateTimeOffset StartedAt { get; set; }
+    public Guid StartedById { get; set; }
+
+    /// <summary>When it was dropped, with its saves; it can be taken back until the grace period ends. Null for one that is there.</summary>
+    public DateTimeOffset? DroppedAt { get; set; }
+
+    public Guid? DroppedById { get; set; }
 }
 
 /// <summary>What stands at a place of a project's tree.</summary>
@@ -81,6 +87,9 @@ public sealed class TreeEntry
 
     /// <summary>The piece whose current file, version or copy it is; null for folders and files of their own.</summary>
     public Guid? PieceId { get; set; }
+
+    /// <summary>The line whose current file it is; null for the line on which work goes on, and for anything else.</summary>
+    public Guid? LineId { get; set; }
 
     /// <summary>The version that stands there, or is copied there.</summary>
     public Guid? SaveId { get; set; }

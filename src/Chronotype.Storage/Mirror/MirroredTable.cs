@@ -45,6 +45,7 @@ public sealed record MirroredTable(string Name, string Key, IReadOnlyDictionary<
         Of("ColourProfiles"),
         Of("Recipes"),
         Of("SharedFiles"),
+        Of("ProjectAccess"),
     ];
 
     private static MirroredTable Of(string name, params IReadOnlyList<(string Column, object? Value)> left) =>

@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using Chronotype.Core.Naming;
 using Chronotype.Storage;
+using Chronotype.Storage.Entities;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Conventions;
@@ -75,7 +76,7 @@ public sealed class ConventionStore(StudioDb db)
     public async Task<string?> ConflictAsync(CancellationToken cancel = default)
     {
         var convention = Read(await JsonAsync(cancel));
-        var lists = await ListsAsync(convention.Slots, cancel);
+        var lists = await ListsAsync(convention.Slots, db.Projects.IgnoreQueryFilters([StudioDb.Seen]), cancel);
         if (ConventionRules.Check(convention.Slots, convention.Labels, lists, convention.Filler).FirstOrDefault() is { } fault)
             return fault.Message;
         return convention.With(lists).Grammar.FindAmbiguity() is { } twice
@@ -86,12 +87,19 @@ public sealed class ConventionStore(StudioDb db)
     /// <summary>
     /// The codes of the lists that some slots name, and of the hands; lists without codes are left out, and take any code.
     /// </summary>
-    public async Task<Dictionary<string, CodeList>> ListsAsync(IReadOnlyList<Slot> slots, CancellationToken cancel = default)
+    public Task<Dictionary<string, CodeList>> ListsAsync(IReadOnlyList<Slot> slots, CancellationToken cancel = default) =>
+        ListsAsync(slots, db.Projects, cancel);
+
+    private async Task<Dictionary<string, CodeList>> ListsAsync(
+        IReadOnlyList<Slot> slots,
+        IQueryable<Project> projects,
+        CancellationToken cancel
+    )
     {
         var all = new Dictionary<string, List<CodeMeaning>>();
         foreach (var client in await db.Clients.OrderBy(c => c.Code).Select(c => new CodeMeaning(c.Code, c.Name)).ToListAsync(cancel))
             Add(ClientList, client);
-        foreach (var project in await db.Projects.OrderBy(p => p.Code).Select(p => new CodeMeaning(p.Code, p.Title)).ToListAsync(cancel))
+        foreach (var project in await projects.OrderBy(p => p.Code).Select(p => new CodeMeaning(p.Code, p.Title)).ToListAsync(cancel))
             Add(ProjectList, project);
         foreach (var code in await db.Codes.OrderBy(c => c.Code).ToListAsync(cancel))
             Add(code.List, new CodeMeaning(code.Code, code.Meaning));

@@ -15,7 +15,7 @@ public sealed class KeepDraft(DeedRunner deeds, IDbContextFactory<StudioDb> cont
     public Task<Outcome<Done>> DoAsync(Actor actor, string? draft, CancellationToken cancel = default) =>
         deeds.DoAsync<Done>(
             actor,
-            Right.Work,
+            Right.Own,
             async deed =>
             {
                 var there = await deed.Db.ConventionDrafts.FirstOrDefaultAsync(d => d.PersonId == actor.PersonId, cancel);

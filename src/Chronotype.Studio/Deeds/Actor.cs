@@ -3,7 +3,7 @@ namespace Chronotype.Studio.Deeds;
 /// <summary>Who does a deed: a person, or the studio by a setting that a person made.</summary>
 public readonly record struct Actor
 {
-    private Actor(Guid personId, bool isStudio) => (PersonId, IsStudio) = (personId, isStudio);
+    private Actor(Guid personId, bool isStudio, Guid? key = null) => (PersonId, IsStudio, KeyId) = (personId, isStudio, key);
 
     /// <summary>Whose name stands in what is recorded. Empty for the studio where no person is behind it.</summary>
     public Guid PersonId { get; }
@@ -11,8 +11,12 @@ public readonly record struct Actor
     /// <summary>The studio itself does it; nobody's rights are asked.</summary>
     public bool IsStudio { get; }
 
+    /// <summary>The device key by which a program does it for them; null for a person at a page.</summary>
+    public Guid? KeyId { get; }
+
     /// <summary>A person, who is looked up anew by every deed.</summary>
-    public static Actor Person(Guid id) => new(id, isStudio: false);
+    /// <param name="key">The device key by which a program does it for them, which has to count until the deed is done.</param>
+    public static Actor Person(Guid id, Guid? key = null) => new(id, isStudio: false, key);
 
     /// <summary>The studio, by a setting, with what a person brought.</summary>
     public static Actor StudioFor(Guid personId) => new(personId, isStudio: true);
@@ -24,6 +28,9 @@ public readonly record struct Actor
 /// <summary>What may be done.</summary>
 public enum Right
 {
+    /// <summary>Changing what is one's own: how one signs in, and how things look.</summary>
+    Own,
+
     /// <summary>Starting projects and pieces, and everything with saves and versions.</summary>
     Work,
 

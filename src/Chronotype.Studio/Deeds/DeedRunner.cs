@@ -1,6 +1,7 @@
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Jobs;
+using Chronotype.Studio.People;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 
@@ -24,11 +25,22 @@ public sealed class DeedRunner(IDbContextFactory<StudioDb> contexts, JobQueue qu
         where T : class
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
+        var isLimited = !actor.IsStudio && await IsLimitedAsync(actor, cancel);
+        db.Sees = isLimited ? [] : null;
         // SQLite transactions of this provider begin as writers at once, so rows that are read in it stay as they are.
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         var person = actor.PersonId == Guid.Empty ? null : await db.Users.FirstOrDefaultAsync(p => p.Id == actor.PersonId, cancel);
-        if (!actor.IsStudio && !May(person, right))
-            return new Refusal.NotAllowed(right);
+        if (!actor.IsStudio && Against(person, right) is { } refusal)
+            return refusal;
+        if (actor.KeyId is { } key && !await db.DeviceKeys.AnyAsync(k => k.Id == key && k.EndedAt == null, cancel))
+            return new Refusal.KeyRevoked();
+        if (!actor.IsStudio && SeenProjects.IsLimited(person))
+        {
+            // An owner has limited them in this very moment: what they see is asked for anew by the next deed.
+            if (!isLimited)
+                return new Refusal.NotAllowed(right);
+            db.Sees = await SeenProjects.OfAsync(db, person, cancel);
+        }
         var under = new Deed(db, actor, person, time.GetUtcNow());
         db.DoneAt = under.Now;
         var outcome = await deed(under);
@@ -49,5 +61,16 @@ public sealed class DeedRunner(IDbContextFactory<StudioDb> contexts, JobQueue qu
                 SqliteExtendedErrorCode: SQLitePCL.raw.SQLITE_CONSTRAINT_UNIQUE or SQLitePCL.raw.SQLITE_CONSTRAINT_PRIMARYKEY,
             };
 
-    private static bool May(Person? person, Right right) => person is { IsOff: false } && (right == Right.Work || person.IsOwner);
+    private async Task<bool> IsLimitedAsync(Actor actor, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        return await db.Users.AnyAsync(p => p.Id == actor.PersonId && p.SeesSome && !p.IsOwner, cancel);
+    }
+
+    private static Refusal? Against(Person? person, Right right) =>
+        person is not { IsOff: false } ? new Refusal.NotAllowed(right)
+        : person.IsOwner || right == Right.Own ? null
+        : right != Right.Work ? new Refusal.NotAllowed(right)
+        : person.IsReader ? new Refusal.OnlyReads()
+        : null;
 }

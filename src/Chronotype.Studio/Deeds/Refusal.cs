@@ -21,6 +21,14 @@ public abstract record Refusal
 
     public sealed record NotAllowed(Right Right) : Refusal;
 
+    /// <summary>Whoever asks may look, and change nothing.</summary>
+    public sealed record OnlyReads : Refusal;
+
+    public sealed record OwnerSeesAll : Refusal;
+
+    /// <summary>The key of the program was revoked before what it sent was recorded.</summary>
+    public sealed record KeyRevoked : Refusal;
+
     public sealed record NoSuchProject : Refusal;
 
     public sealed record NoSuchPiece : Refusal;
@@ -173,6 +181,31 @@ public abstract record Refusal
     {
         public override string Field => "reason";
     }
+
+    /// <summary>An alt leaves its line at a version; a loose save is kept first.</summary>
+    public sealed record LeavesAtVersion : Refusal;
+
+    public sealed record NoSuchAlt : Refusal;
+
+    /// <summary>Nothing of what was typed can stand in a name.</summary>
+    public sealed record AltNameNotLegal : Refusal
+    {
+        public override string Field => "alt";
+    }
+
+    /// <param name="IsDropped">That alt was dropped, and can be taken back.</param>
+    public sealed record AltNameTaken(string Name, bool IsDropped) : Refusal
+    {
+        public override string Field => "alt";
+    }
+
+    /// <summary>Work goes on there.</summary>
+    public sealed record AltIsCurrent(string Name) : Refusal;
+
+    public sealed record AltIsNeeded(string Name, Lines.AltHolds For) : Refusal;
+
+    /// <param name="Number">The newest of the main line.</param>
+    public sealed record MainHoldsIt(VersionNumber Number) : Refusal;
 
     public sealed record NoSuchVersion(VersionNumber Number) : Refusal;
 

@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text;
+using System.Text.Json;
 using Chronotype.Storage;
 using Chronotype.Storage.Finding;
 using Microsoft.Data.Sqlite;
@@ -78,11 +79,16 @@ public sealed class FindWork(StudioDb db, TimeProvider time)
                     LEFT JOIN "Pieces" i ON i."Id" = r."PieceId" LEFT JOIN "Saves" s ON s."Id" = r."Ref" AND r."Kind" IN (2, 4)
                     LEFT JOIN "Milestones" m ON m."Id" = r."Ref" AND r."Kind" = 3
                 WHERE "FindTexts" MATCH $match AND r."At" >= $since AND p."DeletedAt" IS NULL AND i."DeletedAt" IS NULL
+                    AND ($sees IS NULL OR p."Id" IN (SELECT value FROM json_each($sees)))
                 ORDER BY f.rowid DESC LIMIT $most
                 """;
             command.Parameters.AddWithValue("$match", match);
             command.Parameters.AddWithValue("$since", query.Since?.UtcTicks ?? -1);
             command.Parameters.AddWithValue("$most", most);
+            command.Parameters.AddWithValue(
+                "$sees",
+                db.Sees is { } sees ? JsonSerializer.Serialize(sees.Select(p => p.ToString().ToUpperInvariant())) : DBNull.Value
+            );
             await using var reader = await command.ExecuteReaderAsync(cancel);
             var found = new List<Found>();
             while (await reader.ReadAsync(cancel))

@@ -16,9 +16,9 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
     {
         var before = time.GetUtcNow() - GracePeriod.Length;
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        var pieces = await db.Pieces.IgnoreQueryFilters().Where(p => p.DeletedAt < before).Select(p => p.Id).ToListAsync(cancel);
-        var saves = await db.Saves.IgnoreQueryFilters().Where(s => s.DiscardedAt < before).Select(s => s.Id).ToListAsync(cancel);
-        var projects = await db.Projects.IgnoreQueryFilters().Where(p => p.DeletedAt < before).Select(p => p.Id).ToListAsync(cancel);
+        var pieces = await db.Pieces.WithDeleted().Where(p => p.DeletedAt < before).Select(p => p.Id).ToListAsync(cancel);
+        var saves = await db.Saves.WithDeleted().Where(s => s.DiscardedAt < before).Select(s => s.Id).ToListAsync(cancel);
+        var projects = await db.Projects.WithDeleted().Where(p => p.DeletedAt < before).Select(p => p.Id).ToListAsync(cancel);
         var files = await db.Entries.AnyAsync(e => e.DeletedAt < before && (e.PieceId == null || e.Kind == EntryKind.Companion), cancel);
         var (done, total) = (0, pieces.Count + saves.Count + projects.Count + (files ? 1 : 0));
         foreach (var piece in pieces)
@@ -52,17 +52,25 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
     // Each looks again, since somebody may have taken it back meanwhile.
     private static async Task EndPieceAsync(StudioDb db, Guid id, DateTimeOffset before, CancellationToken cancel)
     {
-        if (!await db.Pieces.IgnoreQueryFilters().AnyAsync(p => p.Id == id && p.DeletedAt < before, cancel))
+        if (!await db.Pieces.WithDeleted().AnyAsync(p => p.Id == id && p.DeletedAt < before, cancel))
             return;
-        await EndSavesAsync(db, db.Saves.IgnoreQueryFilters().Where(s => s.PieceId == id), cancel);
+        await EndSavesAsync(db, db.Saves.WithDeleted().Where(s => s.PieceId == id), cancel);
         await db.RenamedNames.Where(n => n.PieceId == id).ExecuteDeleteAsync(cancel);
         await EndEntriesAsync(db, db.Entries.Where(e => e.PieceId == id), cancel);
-        await db.Lines.Where(l => l.PieceId == id).ExecuteDeleteAsync(cancel);
-        await db.Pieces.IgnoreQueryFilters().Where(p => p.Id == id).ExecuteDeleteAsync(cancel);
+        await db.Lines.WithDeleted().Where(l => l.PieceId == id).ExecuteDeleteAsync(cancel);
+        await db.Pieces.WithDeleted().Where(p => p.Id == id).ExecuteDeleteAsync(cancel);
     }
 
-    private static async Task EndSaveAsync(StudioDb db, Guid id, DateTimeOffset before, CancellationToken cancel) =>
-        await EndSavesAsync(db, db.Saves.IgnoreQueryFilters().Where(s => s.Id == id && s.DiscardedAt < before && s.Number == null), cancel);
+    // A version goes with its alt alone. The alt itself stays known, so that its name is not used twice.
+    private static async Task EndSaveAsync(StudioDb db, Guid id, DateTimeOffset before, CancellationToken cancel)
+    {
+        var dropped = db.Lines.WithDeleted().Where(l => l.DroppedAt != null);
+        var ended = db
+            .Saves.WithDeleted()
+            .Where(s => s.Id == id && s.DiscardedAt < before && (s.Number == null || dropped.Any(l => l.Id == s.LineId)));
+        await EndEntriesAsync(db, db.Entries.Where(e => e.DeletedAt != null && ended.Any(s => s.Id == e.SaveId)), cancel);
+        await EndSavesAsync(db, ended, cancel);
+    }
 
     private static async Task EndSavesAsync(StudioDb db, IQueryable<Save> saves, CancellationToken cancel)
     {
@@ -97,7 +105,7 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
     // Its pieces were deleted no later than it was, and have gone before it.
     private static async Task EndProjectAsync(StudioDb db, Guid id, DateTimeOffset before, CancellationToken cancel)
     {
-        if (!await db.Projects.IgnoreQueryFilters().AnyAsync(p => p.Id == id && p.DeletedAt < before, cancel))
+        if (!await db.Projects.WithDeleted().AnyAsync(p => p.Id == id && p.DeletedAt < before, cancel))
             return;
         await EndEntriesAsync(db, db.Entries.Where(e => e.ProjectId == id), cancel);
         await db.Recipes.Where(r => r.ProjectId == id).ExecuteDeleteAsync(cancel);
@@ -106,6 +114,6 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
         await db.RenamedNames.Where(n => n.ProjectId == id).ExecuteDeleteAsync(cancel);
         await db.RenamedNames.Where(n => db.RenameRuns.Any(r => r.Id == n.RunId && r.ProjectId == id)).ExecuteDeleteAsync(cancel);
         await db.RenameRuns.Where(r => r.ProjectId == id).ExecuteDeleteAsync(cancel);
-        await db.Projects.IgnoreQueryFilters().Where(p => p.Id == id).ExecuteDeleteAsync(cancel);
+        await db.Projects.WithDeleted().Where(p => p.Id == id).ExecuteDeleteAsync(cancel);
     }
 }

@@ -78,7 +78,7 @@ public sealed class Remove(DeedRunner deeds)
             async deed =>
             {
                 var project = await deed
-                    .Db.Projects.IgnoreQueryFilters()
+                    .Db.Projects.WithDeleted()
                     .FirstOrDefaultAsync(p => p.Id == projectId && p.DeletedAt != null, cancel);
                 if (project is null)
                     return new Refusal.NoSuchProject();
@@ -122,7 +122,7 @@ public sealed class Remove(DeedRunner deeds)
             async deed =>
             {
                 var save = await deed
-                    .Db.Saves.IgnoreQueryFilters()
+                    .Db.Saves.WithDeleted()
                     .Include(s => s.Piece)
                         .ThenInclude(p => p.Project)
                     .FirstOrDefaultAsync(s => s.Id == saveId && s.DiscardedAt != null, cancel);
@@ -134,7 +134,7 @@ public sealed class Remove(DeedRunner deeds)
             cancel
         );
 
-    private static IQueryable<Piece> Deleted(StudioDb db) => db.Pieces.IgnoreQueryFilters().Where(p => p.DeletedAt != null);
+    private static IQueryable<Piece> Deleted(StudioDb db) => db.Pieces.WithDeleted().Where(p => p.DeletedAt != null);
 
     private static async Task HideAsync(
         Deed deed,

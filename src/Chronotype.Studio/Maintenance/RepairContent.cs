@@ -33,7 +33,7 @@ public sealed class RepairContent(DeedRunner deeds, IDbContextFactory<StudioDb> 
                 }
                 var name = await deed
                     .Db.SaveFiles.Where(f => f.Hash == staged.Hash)
-                    .Join(deed.Db.Saves.IgnoreQueryFilters(), f => f.SaveId, s => s.Id, (f, s) => s)
+                    .Join(deed.Db.Saves.WithDeleted(), f => f.SaveId, s => s.Id, (f, s) => s)
                     .OrderByDescending(s => s.Number)
                     .Select(s => s.ExactName ?? s.ReceivedName)
                     .FirstOrDefaultAsync(cancel);

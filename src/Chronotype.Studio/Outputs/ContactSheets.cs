@@ -28,7 +28,7 @@ public sealed class ContactSheets(Rewriting rewriting, Previews previews, IDbCon
         var saves = db.Saves.AsNoTracking().Where(s => s.Piece.ProjectId == projectId);
         saves = pieceId is { } piece
             ? saves.Where(s => s.PieceId == piece && s.Number != null && s.Line.IsCurrent)
-            : saves.Where(s => !db.Saves.Any(n => n.PieceId == s.PieceId && n.Sequence > s.Sequence));
+            : saves.Where(s => s.IsCurrent);
         var hands = await db.Users.ToDictionaryAsync(u => u.Id, u => u.Initials, cancel);
         var shown = await saves
             .OrderByDescending(s => s.Sequence)

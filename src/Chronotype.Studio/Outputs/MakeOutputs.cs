@@ -298,7 +298,8 @@ public sealed class MakeOutputs(
     {
         var db = deed.Db;
         var save = await db
-            .Saves.Include(s => s.Piece)
+            .Saves.Include(s => s.Line)
+            .Include(s => s.Piece)
                 .ThenInclude(p => p.Project)
                     .ThenInclude(p => p.Client)
             .FirstOrDefaultAsync(s => s.Id == saveId, cancel);
@@ -311,7 +312,10 @@ public sealed class MakeOutputs(
             return new Refusal.NoFolderForOutputs();
         var hand = await db.Users.Where(u => u.Id == save.KeptById).Select(u => u.Initials).FirstOrDefaultAsync(cancel) ?? "";
         var size = SizeOf(recipe, frame);
-        var name = PieceNames.Of(save.Piece).Output(size, new VersionNumber(number), hand, clock.DayOf(kept), recipe.ExtensionFor(facts));
+        var name = PieceNames
+            .Of(save.Piece)
+            .On(save.Line.Name)
+            .Output(size, new VersionNumber(number), hand, clock.DayOf(kept), recipe.ExtensionFor(facts));
         var placed = await TendFiles.RecordAsync(deed, project, folder, name.ToString(), held, null, cancel);
         if (placed.Result is not { } file)
             return placed.Refusal!;

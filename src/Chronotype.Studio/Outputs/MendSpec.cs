@@ -105,11 +105,7 @@ public sealed class MendSpec(DeedRunner deeds, Rewriting rewriting, IDbContextFa
         var by = Actor.StudioFor(job.AskedById ?? Guid.Empty);
         if (entry.PieceId is { } piece)
         {
-            var name = await db
-                .Saves.Where(s => s.PieceId == piece)
-                .OrderByDescending(s => s.Sequence)
-                .Select(s => s.ReceivedName)
-                .FirstAsync(cancel);
+            var name = await db.Saves.Where(s => s.PieceId == piece && s.IsCurrent).Select(s => s.ReceivedName).FirstAsync(cancel);
             await rewriting.ReceiveAsync(by, new SaveTarget.OfPiece(piece), made, name, CancellationToken.None);
             return null;
         }

@@ -17,13 +17,13 @@ public sealed class Accounts(DeedRunner deeds, IPasswordHasher<Person> hasher, I
 {
     /// <summary>Ends all of one's own sessions, wherever one is signed in.</summary>
     public Task<Outcome<Person>> EndSessionsAsync(Actor actor, CancellationToken cancel = default) =>
-        ChangeAsync(actor, Right.Work, actor.PersonId, _ => null, cancel);
+        ChangeAsync(actor, Right.Own, actor.PersonId, _ => null, cancel);
 
     /// <summary>Changes one's own password.</summary>
     public Task<Outcome<Person>> ChangePasswordAsync(Actor actor, string current, string next, CancellationToken cancel = default) =>
         ChangeAsync(
             actor,
-            Right.Work,
+            Right.Own,
             actor.PersonId,
             person =>
             {
@@ -48,7 +48,7 @@ public sealed class Accounts(DeedRunner deeds, IPasswordHasher<Person> hasher, I
             return new Refusal.InitialsNotLegal();
         return await deeds.DoAsync<Person>(
             actor,
-            Right.Work,
+            Right.Own,
             async deed =>
             {
                 if (await deed.Db.Users.FirstOrDefaultAsync(p => p.Id == actor.PersonId, cancel) is not { } person)

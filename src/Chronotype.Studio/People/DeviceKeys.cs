@@ -27,7 +27,7 @@ public sealed class DeviceKeys(DeedRunner deeds, IDbContextFactory<StudioDb> con
     public Task<Outcome<MadeKey>> MakeAsync(Actor actor, string name, CancellationToken cancel = default) =>
         deeds.DoAsync<MadeKey>(
             actor,
-            Right.Work,
+            Right.Own,
             async deed =>
             {
                 var called = TypedText.Line(name);
@@ -53,7 +53,7 @@ public sealed class DeviceKeys(DeedRunner deeds, IDbContextFactory<StudioDb> con
     public Task<Outcome<DeviceKey>> RevokeAsync(Actor actor, Guid id, CancellationToken cancel = default) =>
         deeds.DoAsync<DeviceKey>(
             actor,
-            Right.Work,
+            Right.Own,
             async deed =>
             {
                 if (
@@ -85,8 +85,8 @@ public sealed class DeviceKeys(DeedRunner deeds, IDbContextFactory<StudioDb> con
     /// <param name="initials">Who says that it is theirs.</param>
     /// <param name="address">The network address that it came from.</param>
     /// <param name="program">What the program calls itself.</param>
-    /// <returns>Null where it counts for nobody, or not for them.</returns>
-    public async Task<Person?> OwnerAsync(
+    /// <returns>Who it is, and the key; null where it counts for nobody, or not for them.</returns>
+    public async Task<(Person Person, Guid KeyId)?> OwnerAsync(
         string initials,
         string secret,
         string address,
@@ -115,6 +115,6 @@ public sealed class DeviceKeys(DeedRunner deeds, IDbContextFactory<StudioDb> con
                     cancel
                 );
         }
-        return found.Person;
+        return (found.Person, found.Key.Id);
     }
 }

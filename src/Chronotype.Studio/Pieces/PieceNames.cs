@@ -11,12 +11,11 @@ namespace Chronotype.Studio.Pieces;
 /// <summary>The names of a piece under its project's convention.</summary>
 public sealed class PieceNames
 {
-    private readonly string client,
-        project;
+    private readonly Project record;
     private readonly IReadOnlyDictionary<string, string> own;
 
     private PieceNames(Convention convention, Project project, IReadOnlyDictionary<string, string> own) =>
-        (Convention, client, this.project, this.own) = (convention, project.Client.Code, project.Code, own);
+        (Convention, record, this.own) = (convention, project, own);
 
     /// <param name="slots">By label, what the piece is called by: its subject, its function.</param>
     /// <param name="under">Null: the convention that the project holds.</param>
@@ -29,11 +28,27 @@ public sealed class PieceNames
 
     public Convention Convention { get; }
 
+    /// <summary>The alt whose names they are; empty for the main line.</summary>
+    public string Alt { get; private init; } = "";
+
+    /// <summary>The names of the same piece on one of its lines, so that no two lines ever share one.</summary>
+    /// <param name="line">Its name; empty for the main line.</param>
+    public PieceNames On(string line) => line == Alt ? this : new(Convention, record, own) { Alt = line };
+
     public NameResult Current(string extension = "") => Convention.Format(NameForm.Current, Values(NameForm.Current), extension);
 
     /// <param name="day">When it is kept, in the studio's own time.</param>
     public NameResult Working(string hand, VersionNumber number, DateOnly day, string extension) =>
-        Convention.Format(NameForm.Working, Values(NameForm.Working, hand, number.Value, day: day), extension);
+        WithAlt(NameForm.Working, Convention.Format(NameForm.Working, Values(NameForm.Working, hand, number.Value, day: day), extension));
+
+    /// <summary>What the current file of an alt is called that has one of its own, beside the piece's.</summary>
+    public FormattedName OwnFile(string extension) => Behind(Current(extension).Name!, "line", Alt);
+
+    // A convention without a place for an alt's name has it behind all others.
+    private NameResult WithAlt(NameForm form, NameResult result) =>
+        Alt.Length == 0 || result.Name is not { } name || Convention.Form(form).Any(s => s.Rule is LineRule)
+            ? result
+            : new NameResult(Behind(name, "line", Alt), result.Faults);
 
     /// <param name="hand">Whose version is marked.</param>
     /// <param name="version">The version that is marked.</param>
@@ -54,10 +69,11 @@ public sealed class PieceNames
             var values = Values(NameForm.Output, hand, version.Value, day: day);
             foreach (var slot in Convention.Form(NameForm.Output).Where(s => s.Rule is SizeRule))
                 values[slot.Label] = size;
-            if (Convention.Format(NameForm.Output, values, extension).Name is { } name)
+            if (WithAlt(NameForm.Output, Convention.Format(NameForm.Output, values, extension)).Name is { } name)
                 return name;
         }
-        return Behind(Current(extension).Name!, isSize ? "size" : "recipe", size);
+        var behind = Behind(Current(extension).Name!, isSize ? "size" : "recipe", size);
+        return Alt.Length == 0 ? behind : Behind(behind, "line", Alt);
     }
 
     /// <summary>What a master is called, and the folder that it stands in where the convention names folders.</summary>
@@ -122,9 +138,21 @@ public sealed class PieceNames
     /// <summary>The version that a file's name gives itself; null where it is not a version's name of this very piece.</summary>
     public VersionNumber? NumberByHand(string receivedName)
     {
-        if (Convention.Grammar.Read(FileNames.Received(receivedName)) is not { } reading || !reading.Forms.Contains(NameForm.Working))
+        var name = FileNames.Received(receivedName);
+        var place = Convention.Form(NameForm.Working).FirstOrDefault(s => s.Rule is LineRule);
+        var (stem, behind) = (FileNames.Stem(name), $"_{Alt}");
+        if (place is null && Alt.Length > 0)
+        {
+            if (!stem.EndsWith(behind, StringComparison.OrdinalIgnoreCase))
+                return null;
+            name = stem[..^behind.Length] + FileNames.Extension(name);
+        }
+        if (Convention.Grammar.Read(name) is not { } reading || !reading.Forms.Contains(NameForm.Working))
             return null;
         var values = reading.Values();
+        // A number of another line says nothing of this one.
+        if (place is not null && !values.GetValueOrDefault(place.Label, "").Equals(Alt, StringComparison.OrdinalIgnoreCase))
+            return null;
         return IsOwn(values) && int.TryParse(values[VersionLabel], CultureInfo.InvariantCulture, out var number)
             ? new VersionNumber(number)
             : null;
@@ -150,14 +178,15 @@ public sealed class PieceNames
         {
             var value = slot.Rule switch
             {
-                CodeRule { List: ConventionStore.ClientList } => client,
-                CodeRule { List: ConventionStore.ProjectList } => project,
+                CodeRule { List: ConventionStore.ClientList } => record.Client.Code,
+                CodeRule { List: ConventionStore.ProjectList } => record.Code,
                 HandRule => hand,
                 VersionRule => version?.ToString(CultureInfo.InvariantCulture),
                 MilestoneRule => milestone?.ToString(CultureInfo.InvariantCulture),
                 DateRule date => day?.ToString(date.IsMonth ? "yyyy-MM" : "yyyy-MM-dd", CultureInfo.InvariantCulture),
-                // The main line has no name, and a state is marked by the form that is for it alone.
-                LineRule or StateRule => "",
+                LineRule => Alt,
+                // A state is marked by the form that is for it alone.
+                StateRule => "",
                 _ => own.GetValueOrDefault(slot.Label),
             };
             // What is not known stands open; a name of the current form is not made before it is known.

@@ -1,6 +1,4 @@
-using Chronotype.Storage;
 using Chronotype.Storage.Entities;
-using Chronotype.Studio.Readers;
 
 namespace Chronotype.Studio.Pieces;
 
@@ -12,6 +10,7 @@ public static class PieceQueries
         pieces.Where(p =>
             p.Saves.Any(s =>
                 s.Number == null
+                && !s.IsBackup
                 && s.Sequence
                     > p.Saves.Where(v => v.LineId == s.LineId && v.Number == s.Line.HighestNumber).Select(v => v.Sequence).FirstOrDefault()
                 && !p.Saves.Any(v => v.Number != null && v.Identity == s.Identity)
@@ -21,8 +20,4 @@ public static class PieceQueries
     /// <summary>Those that are not put away, nor their project.</summary>
     public static IQueryable<Piece> OnTheGo(this IQueryable<Piece> pieces) =>
         pieces.Where(p => p.PutAwayAt == null && p.Project.PutAwayAt == null);
-
-    /// <summary>Those that are not known to be cut short or damaged: the newest of them is what a piece's current file holds.</summary>
-    public static IQueryable<Save> Sound(this IQueryable<Save> saves, StudioDb db) =>
-        saves.Where(s => !ContentReader.Current(db).Any(f => f.Content == s.MainHash && f.State == FactsState.Faulty));
 }

@@ -148,7 +148,7 @@ public sealed class ProjectPlaces
         NameReading? goesWith
     )
     {
-        var names = PieceNames.Of(piece);
+        var names = PieceNames.Of(piece).On(piece.Line.Name);
         ProposedPlace Of(double share, int unsaid, params IReadOnlyList<PlaceReason> reasons) =>
             new(piece.Id, piece.CurrentName, piece.Extension, names.Next(piece.Line.HighestNumber, name), share, unsaid, reasons);
         if (reading is not null && names.IsOwn(reading.Values()))

@@ -78,7 +78,7 @@ public sealed class SpecFaults(StudioDb db)
                     {
                         e,
                         p.CurrentName,
-                        Hash = p.Saves.OrderByDescending(s => s.Sequence).Select(s => s.MainHash).First(),
+                        Hash = p.Saves.Where(s => s.IsCurrent).Select(s => s.MainHash).First(),
                     }
             )
             .Join(

@@ -4,6 +4,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Deeds;
+using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Saves;
 using Chronotype.Studio.Tree;
@@ -101,6 +102,7 @@ public sealed class StartProject(DeedRunner deeds, StartFrom startFrom)
                 .ToList(),
         };
         db.Projects.Add(project);
+        SetAccess.Began(deed, project);
         await AddCodesAsync(db, plan, cancel);
         await db.SaveChangesAsync(cancel);
         // New codes must go with the convention that names are read by.
@@ -182,7 +184,7 @@ public sealed class StartProject(DeedRunner deeds, StartFrom startFrom)
         }
         var newest = await db
             .Saves.Where(s => s.Piece.ProjectId == from.ProjectId && from.Pieces.Contains(s.PieceId))
-            .Where(s => s.Sequence == db.Saves.Where(o => o.PieceId == s.PieceId).Max(o => o.Sequence))
+            .Where(s => s.IsCurrent)
             .OrderBy(s => s.Piece.CurrentName)
             .Select(s => new
             {

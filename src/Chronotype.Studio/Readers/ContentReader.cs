@@ -100,6 +100,14 @@ public sealed class ContentReader(FileReader reader, IDbContextFactory<StudioDb>
         await db.SaveChangesAsync();
         // What it refers to is known from now on, of every file that holds it.
         await FileLinks.OfContentAsync(db, content, facts);
+        // What turns out to be cut short or damaged is not what a piece's current file holds, where there is anything sound.
+        var pieces = await db
+            .Saves.Where(s => s.MainHash == content && (s.IsCurrent || state != FactsState.Faulty))
+            .Select(s => s.PieceId)
+            .Distinct()
+            .ToListAsync();
+        foreach (var piece in pieces)
+            await CurrentSaves.SettleAsync(db, piece);
         await transaction.CommitAsync();
         return true;
     }

@@ -15,10 +15,8 @@ public sealed class DerivedFacts(Previews previews, TileStore tiles, SoundStore 
         {
             var identities = await db
                 .SaveFiles.Where(f => part.Contains(f.Hash))
-                .Join(db.Saves.IgnoreQueryFilters(), f => f.SaveId, s => s.Id, (f, s) => s.Identity)
-                .Union(
-                    db.Saves.IgnoreQueryFilters().Where(s => s.FaceHash != null && part.Contains(s.FaceHash.Value)).Select(s => s.Identity)
-                )
+                .Join(db.Saves.WithDeleted(), f => f.SaveId, s => s.Id, (f, s) => s.Identity)
+                .Union(db.Saves.WithDeleted().Where(s => s.FaceHash != null && part.Contains(s.FaceHash.Value)).Select(s => s.Identity))
                 .ToListAsync(cancel);
             await db.ContentFacts.Where(f => part.Contains(f.Content)).ExecuteDeleteAsync(cancel);
             await db.Comparisons.Where(c => identities.Contains(c.Before) || identities.Contains(c.After)).ExecuteDeleteAsync(cancel);

@@ -42,7 +42,7 @@ internal static class FileLinks
         foreach (var id in await db.SaveFiles.Where(f => f.Hash == content).Select(f => f.SaveId).Distinct().ToListAsync(cancel))
         {
             // A loose save that was discarded may be taken back.
-            var save = await db.Saves.IgnoreQueryFilters().Include(s => s.Files).FirstAsync(s => s.Id == id, cancel);
+            var save = await db.Saves.WithDeleted().Include(s => s.Files).FirstAsync(s => s.Id == id, cancel);
             foreach (var file in save.Files.Where(f => f.Hash == content))
                 await OfSaveFileAsync(db, save, file, facts, cancel);
         }
@@ -101,7 +101,7 @@ internal static class FileLinks
     public static async Task OfPieceAsync(StudioDb db, Guid pieceId, Guid projectId, CancellationToken cancel = default)
     {
         await db
-            .Links.Where(l => l.ProjectId != projectId && db.Saves.IgnoreQueryFilters().Any(s => s.Id == l.SaveId && s.PieceId == pieceId))
+            .Links.Where(l => l.ProjectId != projectId && db.Saves.WithDeleted().Any(s => s.Id == l.SaveId && s.PieceId == pieceId))
             .ExecuteUpdateAsync(u => u.SetProperty(l => l.ProjectId, projectId), cancel);
         if (await db.Entries.FirstOrDefaultAsync(e => e.PieceId == pieceId && e.Kind == EntryKind.CurrentFile, cancel) is { } entry)
             await LeadAsync(db, entry, cancel);
@@ -110,11 +110,7 @@ internal static class FileLinks
     // What a version saw stays; only where the links of the newest save lead from here on is told anew.
     private static async Task LeadAsync(StudioDb db, TreeEntry current, CancellationToken cancel)
     {
-        var save = await db
-            .Saves.Include(s => s.Files)
-            .Where(s => s.PieceId == current.PieceId)
-            .OrderByDescending(s => s.Sequence)
-            .FirstOrDefaultAsync(cancel);
+        var save = await db.Saves.Include(s => s.Files).Where(s => s.PieceId == current.PieceId && s.IsCurrent).FirstOrDefaultAsync(cancel);
         if (save is null)
             return;
         var folder = current.Path.Folder?.Text ?? "";
@@ -153,7 +149,7 @@ internal static class FileLinks
         var written = all.FindAll(w => !known.Contains(w.Written));
         if (written.Count == 0)
             return;
-        var piece = await db.Pieces.IgnoreQueryFilters().FirstAsync(p => p.Id == save.PieceId, cancel);
+        var piece = await db.Pieces.WithDeleted().FirstAsync(p => p.Id == save.PieceId, cancel);
         var folder = await new TreeThen(db, piece.ProjectId, moment).FolderOfAsync(piece.Id, cancel);
         FileIndex<StandingFile>? own = null;
         if (save.Files.Count > 1)

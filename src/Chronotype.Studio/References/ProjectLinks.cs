@@ -46,7 +46,7 @@ public sealed class ProjectLinks(StudioDb db)
             {
                 p.Id,
                 p.CurrentName,
-                Save = p.Saves.OrderByDescending(s => s.Sequence).Select(s => new { s.Id, Files = s.Files.Count }).FirstOrDefault(),
+                Save = p.Saves.Where(s => s.IsCurrent).Select(s => new { s.Id, Files = s.Files.Count }).FirstOrDefault(),
             })
             .ToListAsync(cancel);
         var bySave = pieces.Where(p => p.Save is not null).ToDictionary(p => p.Save!.Id);

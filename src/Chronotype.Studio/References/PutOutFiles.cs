@@ -81,8 +81,7 @@ public sealed class PutOutFiles(DeedRunner deeds, Rewriting rewriting, IDbContex
             .Saves.AsNoTracking()
             .Include(s => s.Files)
             .Include(s => s.Piece)
-            .Where(s => s.PieceId == pieceId)
-            .OrderByDescending(s => s.Sequence)
+            .Where(s => s.PieceId == pieceId && s.IsCurrent)
             .FirstOrDefaultAsync(cancel);
         return
             save is { Files.Count: 1 }

@@ -46,8 +46,7 @@ public sealed class Relink(
         var save = await db
             .Saves.AsNoTracking()
             .Include(s => s.Files)
-            .Where(s => s.PieceId == pieceId)
-            .OrderByDescending(s => s.Sequence)
+            .Where(s => s.PieceId == pieceId && s.IsCurrent)
             .FirstOrDefaultAsync(cancel);
         if (save is null)
             return new Refusal.NoContent();

@@ -64,7 +64,7 @@ public sealed class WhoUses(StudioDb db)
     /// <summary>Those of links that stand in files as they are now: in a piece's newest save, or in what a file of its own holds.</summary>
     public static IQueryable<Link> Current(StudioDb db, IQueryable<Link> links) =>
         links.Where(l =>
-            db.Saves.Any(s => s.Id == l.SaveId && s.Sequence == db.Saves.Where(o => o.PieceId == s.PieceId).Max(o => o.Sequence))
+            db.Saves.Any(s => s.Id == l.SaveId && s.IsCurrent)
             || db.FileContents.Any(c =>
                 c.Id == l.FileContentId
                 && c.Sequence == db.FileContents.Where(o => o.EntryId == c.EntryId).Max(o => o.Sequence)
@@ -80,7 +80,7 @@ public sealed class WhoUses(StudioDb db)
             p =>
                 db.ContentFacts.Any(f =>
                     (f.Format == FileFormat.Other || f.State != FactsState.Read)
-                    && f.Content == p.Saves.OrderByDescending(s => s.Sequence).Select(s => s.MainHash).First()
+                    && f.Content == p.Saves.Where(s => s.IsCurrent).Select(s => s.MainHash).First()
                 ),
             cancel
         );
@@ -90,7 +90,7 @@ public sealed class WhoUses(StudioDb db)
                 db.ContentFacts.Any(f =>
                     f.Format == FileFormat.Text
                     && f.State == FactsState.Read
-                    && f.Content == p.Saves.OrderByDescending(s => s.Sequence).Select(s => s.MainHash).First()
+                    && f.Content == p.Saves.Where(s => s.IsCurrent).Select(s => s.MainHash).First()
                 )
             )
             .Select(p => p.Extension)
@@ -108,7 +108,7 @@ public sealed class WhoUses(StudioDb db)
         var links = db.Links.AsNoTracking().Where(l => l.ProjectId == entry.ProjectId && l.TargetKey == key);
         var pieces = await links
             .Join(
-                db.Saves.Where(s => s.Sequence == db.Saves.Where(o => o.PieceId == s.PieceId).Max(o => o.Sequence)),
+                db.Saves.Where(s => s.IsCurrent),
                 l => l.SaveId,
                 s => s.Id,
                 (l, s) =>

@@ -22,11 +22,16 @@ public sealed class BringBack(DeedRunner deeds)
             {
                 if (await FindAsync(deed.Db, pieceId, saveId, cancel) is not { } old)
                     return new Refusal.NoSuchSave();
-                var newest = await deed.Db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).FirstAsync(cancel);
+                var newest = await deed
+                    .Db.Saves.Where(s => s.PieceId == pieceId && s.Line.IsCurrent && !s.IsBackup)
+                    .OrderByDescending(s => s.Sequence)
+                    .FirstAsync(cancel);
                 if (newest.Identity == old.Identity)
                     return new Refusal.HoldsItAlready(null);
                 var save = await OnTopOfAsync(deed, old.Piece, old, cancel);
-                (save.BaseNumber, save.BroughtBackFrom) = (old.Number ?? old.BaseNumber, old.Number);
+                // A number of another line would say nothing here.
+                if (old.LineId == save.LineId)
+                    (save.BaseNumber, save.BroughtBackFrom) = (old.Number ?? old.BaseNumber, old.Number);
                 return save;
             },
             cancel
@@ -51,11 +56,13 @@ public sealed class BringBack(DeedRunner deeds)
                     );
                 if (to is null)
                     return new Refusal.NoSuchPiece();
-                var newest = await db.Saves.Where(s => s.PieceId == to.Id).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
+                var newest = await db
+                    .Saves.Where(s => s.PieceId == to.Id && s.Line.IsCurrent && !s.IsBackup)
+                    .OrderByDescending(s => s.Sequence)
+                    .FirstOrDefaultAsync(cancel);
                 if (newest?.Identity == old.Identity)
                     return new Refusal.HoldsItAlready(to.CurrentName);
                 var save = await OnTopOfAsync(deed, to, old, cancel);
-                save.BaseNumber = await db.Saves.Where(s => s.LineId == to.Line.Id).MaxAsync(s => s.Number, cancel);
                 await PieceFiles.GiveExtensionAsync(db, to, old.Files.First(f => f.IsMain).Path, cancel);
                 return save;
             },
@@ -73,13 +80,15 @@ public sealed class BringBack(DeedRunner deeds)
 
     /// <summary>Makes what a save holds the newest save of a piece, as part of a deed that does more.</summary>
     /// <param name="old">With its files and faces.</param>
+    /// <param name="line">One of the piece's; null for the line on which work goes on.</param>
     /// <param name="put">By path, what is in the place of files of it; null for nothing.</param>
     internal static async Task<Save> OnTopOfAsync(
         Deed deed,
         Piece piece,
         Save old,
         CancellationToken cancel,
-        IReadOnlyDictionary<string, (ContentHash Hash, long Size)>? put = null
+        IReadOnlyDictionary<string, (ContentHash Hash, long Size)>? put = null,
+        Line? line = null
     )
     {
         var files = old
@@ -89,10 +98,12 @@ public sealed class BringBack(DeedRunner deeds)
             [.. files.Select(f => new ContentFile(ProjectPath.Parse(f.File.Path), f.Held.Hash, f.Held.Size))],
             ProjectPath.Parse(old.Files.First(f => f.IsMain).Path)
         );
+        var onto = (line ?? piece.Line).Id;
         var save = new Save
         {
             PieceId = piece.Id,
-            LineId = piece.Line.Id,
+            LineId = onto,
+            BaseNumber = await deed.Db.Saves.Where(s => s.LineId == onto).MaxAsync(s => s.Number, cancel),
             Sequence = ++piece.HighestSequence,
             ArrivedAt = deed.Now,
             ArrivedById = deed.Actor.PersonId,

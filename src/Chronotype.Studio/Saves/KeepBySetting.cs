@@ -38,7 +38,8 @@ public sealed class KeepBySetting(
             .Pieces.AsNoTracking()
             .Where(p => (p.Keep ?? p.Project.Keep) == KeepSetting.OncePerSitting)
             .Select(p =>
-                p.Saves.OrderByDescending(s => s.Sequence)
+                p.Saves.Where(s => s.Line.IsCurrent && !s.IsBackup)
+                    .OrderByDescending(s => s.Sequence)
                     .Select(s => new
                     {
                         s.Id,
@@ -77,7 +78,7 @@ public sealed class KeepBySetting(
                 s.BroughtBackFrom,
                 s.Number,
                 Setting = s.Piece.Keep ?? s.Piece.Project.Keep,
-                IsNewest = s.Sequence == s.Piece.HighestSequence,
+                IsNewest = !db.Saves.Any(n => n.LineId == s.LineId && !n.IsBackup && n.Sequence > s.Sequence),
             })
             .FirstOrDefaultAsync(cancel);
         // What is brought back is equal to a version already; numbering it again is a person's wish, not a setting's.

@@ -132,14 +132,14 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         var saves = db.Saves.Include(s => s.Files).Where(s => s.PieceId == pieceId);
         var save = saveId is { } id
             ? await saves.FirstOrDefaultAsync(s => s.Id == id, cancel)
-            : await saves.OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
+            : await saves.Where(s => s.Line.IsCurrent && !s.IsBackup).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
         if (save is null)
             return (new KeepResult.Nothing(), null);
         if (save.Number is { } number)
             return (new KeepResult.Already(new VersionNumber(number)), null);
 
         var line = await db.Lines.FirstAsync(l => l.Id == save.LineId, cancel);
-        var names = PieceNames.Of(piece);
+        var names = PieceNames.Of(piece).On(line.Name);
         var facts = await ContentReader.KnownAsync(db, save.MainHash, cancel);
         var verdict = KeepRule.Decide(
             save.Identity,
@@ -169,7 +169,7 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         await using (var db = await contexts.CreateDbContextAsync(cancel))
         {
             var asked = await db
-                .Saves.Where(s => s.PieceId == pieceId && (saveId == null || s.Id == saveId))
+                .Saves.Where(s => s.PieceId == pieceId && (saveId == null ? s.Line.IsCurrent && !s.IsBackup : s.Id == saveId))
                 .OrderByDescending(s => s.Sequence)
                 .Select(s => new { s.MainHash, s.Number })
                 .FirstOrDefaultAsync(cancel);

@@ -91,8 +91,7 @@ public sealed class PutParts(Rewriting rewriting, DeedRunner deeds, IDbContextFa
             .Saves.AsNoTracking()
             .Include(s => s.Files)
             .Include(s => s.Piece)
-            .Where(s => s.PieceId == pieceId)
-            .OrderByDescending(s => s.Sequence)
+            .Where(s => s.PieceId == pieceId && s.IsCurrent)
             .FirstOrDefaultAsync(cancel);
         var source = await db
             .Saves.AsNoTracking()

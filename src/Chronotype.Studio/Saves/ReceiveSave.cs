@@ -18,7 +18,8 @@ namespace Chronotype.Studio.Saves;
 public abstract record SaveTarget
 {
     /// <summary>A piece that is there.</summary>
-    public sealed record OfPiece(Guid PieceId) : SaveTarget;
+    /// <param name="LineId">The line that it is a save of; null for the one on which work goes on.</param>
+    public sealed record OfPiece(Guid PieceId, Guid? LineId = null) : SaveTarget;
 
     /// <summary>A piece that begins with it.</summary>
     /// <param name="Slots">By label, what the piece is called by.</param>
@@ -33,6 +34,9 @@ public sealed record ArrivingContent(string Name, Stream Bytes)
 {
     /// <summary>It was said to be a save, and is taken for neither the face nor the companion of one.</summary>
     public bool IsASave { get; init; }
+
+    /// <summary>A program made it of what it had before: it is earlier content of the piece, and no save of anybody's.</summary>
+    public bool IsBackup { get; init; }
 
     /// <summary>Nobody waits for what is read in it: a program that saves is answered when it is stored.</summary>
     public bool IsByItself { get; init; }
@@ -85,6 +89,9 @@ public sealed class ReceiveSave(
     SavesSeen seen
 )
 {
+    /// <summary>So many of the copies that programs make by themselves stay with a piece.</summary>
+    public const int MostBackups = 10;
+
     /// <summary>How long an answer waits for the save to be read, so that small files show at once.</summary>
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(2);
 
@@ -106,7 +113,7 @@ public sealed class ReceiveSave(
         var outcome = await deeds.DoAsync(
             actor,
             Right.Work,
-            deed => RecordAsync(deed, pieceId, name, arrived, content.IsASave, CancellationToken.None),
+            deed => RecordAsync(deed, (pieceId, (target as SaveTarget.OfPiece)?.LineId), name, arrived, content, CancellationToken.None),
             CancellationToken.None
         );
         if (outcome.Result is not { } received)
@@ -198,7 +205,7 @@ public sealed class ReceiveSave(
                 {
                     p.Extension,
                     Main = p
-                        .Saves.OrderByDescending(s => s.Sequence)
+                        .Saves.Where(s => s.IsCurrent)
                         .SelectMany(s => s.Files)
                         .Where(f => f.IsMain)
                         .Select(f => f.Path)
@@ -224,14 +231,15 @@ public sealed class ReceiveSave(
 
     private async Task<Outcome<ReceivedSave>> RecordAsync(
         Deed deed,
-        Guid pieceId,
+        (Guid PieceId, Guid? LineId) target,
         string name,
         Arrived arrived,
-        bool isASave,
+        ArrivingContent came,
         CancellationToken cancel
     )
     {
-        var (db, content) = (deed.Db, arrived.Content);
+        var isASave = came.IsASave;
+        var (db, content, pieceId) = (deed.Db, arrived.Content, target.PieceId);
         var piece = await db
             .Pieces.Include(p => p.Lines)
             .Include(p => p.Project)
@@ -240,9 +248,19 @@ public sealed class ReceiveSave(
         if (piece is null)
             return new Refusal.NoSuchPiece();
         await ForgetDamageAsync(db, content, cancel);
-        var names = PieceNames.Of(piece);
-        var next = names.Next(piece.Line.HighestNumber, name);
-        var newest = await db.Saves.Where(s => s.PieceId == pieceId).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
+        // A line that was dropped meanwhile has its saves go where the work goes on.
+        var line = piece.Lines.Find(l => l.Id == target.LineId) ?? piece.Line;
+        var names = PieceNames.Of(piece).On(line.Name);
+        var next = names.Next(line.HighestNumber, name);
+        var newest = await db
+            .Saves.Where(s => s.LineId == line.Id && !s.IsBackup)
+            .OrderByDescending(s => s.Sequence)
+            .FirstOrDefaultAsync(cancel);
+        if (
+            came.IsBackup
+            && await db.Saves.FirstOrDefaultAsync(s => s.PieceId == pieceId && s.Identity == content.Identity, cancel) is { } held
+        )
+            return new ReceivedSave(piece, held, false, null, null, next, null) { InOrder = next };
         if (newest is not null && newest.Identity == content.Identity)
             return new ReceivedSave(piece, newest, false, null, null, next, null) { InOrder = next };
         if (!isASave && newest is not null && await ArrivingFace.OfAsync(deed, piece, newest, name, content, cancel) is { } faced)
@@ -253,7 +271,7 @@ public sealed class ReceiveSave(
         var save = new Save
         {
             PieceId = pieceId,
-            LineId = piece.Line.Id,
+            LineId = line.Id,
             Sequence = ++piece.HighestSequence,
             ArrivedAt = deed.Now,
             ArrivedById = deed.Actor.PersonId,
@@ -271,15 +289,16 @@ public sealed class ReceiveSave(
                     ChangedAt = arrived.ChangedAt.GetValueOrDefault(f.Path),
                 })
                 .ToList(),
-            BaseNumber = await db.Saves.Where(s => s.LineId == piece.Line.Id).MaxAsync(s => s.Number, cancel),
+            BaseNumber = await db.Saves.Where(s => s.LineId == line.Id).MaxAsync(s => s.Number, cancel),
             ArrivalNotice = arrived.Notice is null ? null : RecordJson.Write(arrived.Notice),
             EmptyFolders = arrived.EmptyFolders.Count == 0 ? null : string.Join('\n', arrived.EmptyFolders),
             NewBytes = arrived.NewBytes,
+            IsBackup = came.IsBackup,
         };
         // Work goes on: what was put away is on the bench again.
         (piece.PutAwayAt, piece.Project.PutAwayAt) = (null, null);
         var same = await db
-            .Saves.Where(s => s.PieceId == pieceId && s.Number != null && s.Identity == content.Identity)
+            .Saves.Where(s => s.LineId == line.Id && s.Number != null && s.Identity == content.Identity)
             .MaxAsync(s => s.Number, cancel);
         await PieceFiles.GiveExtensionAsync(db, piece, content.Main.Path.Name, cancel);
         db.Saves.Add(save);
@@ -299,12 +318,15 @@ public sealed class ReceiveSave(
                 await deed.QueueAsync(JobRequest.Compare(before, save.Identity, pieceId), cancel);
         }
         var byHand = names.NumberByHand(name);
-        var keep = KeepBySetting.IsKeptAtOnce(piece.Keep ?? piece.Project.Keep, save.Sequence)
-            ? await KeepAtOnceAsync(deed, save, cancel)
-            : null;
+        if (came.IsBackup)
+            await LimitBackupsAsync(deed, pieceId, cancel);
+        var keep =
+            !came.IsBackup && KeepBySetting.IsKeptAtOnce(piece.Keep ?? piece.Project.Keep, save.Sequence)
+                ? await KeepAtOnceAsync(deed, save, cancel)
+                : null;
         return new ReceivedSave(piece, save, true, arrived.Notice, byHand != next ? byHand : null, next, keep)
         {
-            InOrder = names.Next(piece.Line.HighestNumber),
+            InOrder = names.Next(line.HighestNumber),
             SameAs = same is { } number ? new VersionNumber(number) : null,
         };
     }
@@ -321,6 +343,19 @@ public sealed class ReceiveSave(
             await queue.AddAsync([JobRequest.Read(file.Hash, pieceId, JobPriority.Looked)], cancel: cancel);
             await queue.EndedAsync(JobKind.ReadContent, file.Hash.ToString(), Patience, cancel);
         }
+    }
+
+    // Programs go on making them for ever; of the older ones each is discarded, and can be taken back for a while.
+    private static async Task LimitBackupsAsync(Deed deed, Guid pieceId, CancellationToken cancel)
+    {
+        var over = await deed
+            .Db.Saves.Where(s => s.PieceId == pieceId && s.IsBackup && s.Number == null)
+            .OrderByDescending(s => s.Sequence)
+            .Skip(MostBackups)
+            .ToListAsync(cancel);
+        foreach (var old in over)
+            (old.DiscardedAt, old.DiscardedById) = (deed.Now, deed.Actor.PersonId);
+        await deed.Db.SaveChangesAsync(cancel);
     }
 
     private sealed class Telling(Action tell) : IDisposable

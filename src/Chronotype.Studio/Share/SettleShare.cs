@@ -15,9 +15,17 @@ using Microsoft.Extensions.Logging;
 
 namespace Chronotype.Studio.Share;
 
+/// <summary>How steps that a program takes are told from saves.</summary>
+/// <param name="Quiet">So long a program may take between two steps of one save.</param>
+/// <param name="OneSave">What the same person writes within so long is one save; what comes later is another.</param>
+public sealed record ShareTimes(TimeSpan Quiet, TimeSpan OneSave)
+{
+    public static readonly ShareTimes Usual = new(TimeSpan.FromSeconds(2), TimeSpan.FromSeconds(1));
+}
+
 /// <summary>
 /// Makes saves of what programs have written over the current files of pieces. A program writes in many steps, an empty file first, or
-/// several times in a second; when nothing more came for <see cref="Quiet"/>, it is one save. What is held is stored and recorded, so that
+/// several times in a second; when nothing more came for <see cref="ShareTimes.Quiet"/>, it is one save. What is held is stored and recorded, so that
 /// it is settled after a crash, too.
 /// </summary>
 public sealed class SettleShare(
@@ -27,15 +35,10 @@ public sealed class SettleShare(
     IServiceScopeFactory scopes,
     IContentStore store,
     TimeProvider time,
+    ShareTimes times,
     ILogger<SettleShare> log
 ) : BackgroundService
 {
-    /// <summary>So long a program may take between two steps of one save.</summary>
-    public static readonly TimeSpan Quiet = TimeSpan.FromSeconds(2);
-
-    /// <summary>What the same person writes within so long is one save; what comes later is another.</summary>
-    public static readonly TimeSpan OneSave = TimeSpan.FromSeconds(1);
-
     /// <summary>So long what was written on the way, and what a desktop left behind, stays after it was last written.</summary>
     public static readonly TimeSpan Passing = TimeSpan.FromDays(1);
 
@@ -71,7 +74,7 @@ public sealed class SettleShare(
         DateTimeOffset? next = null;
         foreach (var held in pending)
         {
-            var due = held.Shared.At + Quiet;
+            var due = held.Shared.At + times.Quiet;
             if (due <= time.GetUtcNow())
                 await GuardedAsync(held.Shared, () => SettleAsync(held, cancel));
             else
@@ -79,7 +82,7 @@ public sealed class SettleShare(
         }
         foreach (var shared in await Newcomers(db).OrderBy(n => n.At).ToListAsync(cancel))
         {
-            var due = shared.At + Quiet;
+            var due = shared.At + times.Quiet;
             if (due <= time.GetUtcNow())
                 await GuardedAsync(shared, () => PlaceAsync(shared, cancel));
             else
@@ -169,6 +172,11 @@ public sealed class SettleShare(
     // By its name it may be a save of a piece; a file that somebody saved so again and again is one of that each time.
     private async Task PlaceAsync(SharedFile shared, CancellationToken cancel)
     {
+        if (shared.PieceId is null && await BackupOfAsync(shared, cancel) is { } backed)
+        {
+            await ReceiveAsync(Actor.StudioFor(shared.ById), shared, new SaveTarget.OfPiece(backed), isBackup: true);
+            return;
+        }
         if (SharedNames.Of(shared.Path.Name) != SharedNameKind.Work)
         {
             await SettledAsync(shared, shared.PieceId, cancel);
@@ -190,22 +198,46 @@ public sealed class SettleShare(
             await SettledAsync(shared, null, cancel);
     }
 
-    // It goes on standing where the program wrote it, which may still have it open.
-    private async Task<Outcome<ReceivedSave>> ReceiveAsync(Actor actor, SharedFile shared, SaveTarget target)
+    // The piece of which a program has made a copy by itself: beside its file, or in a folder for such copies beside it.
+    private async Task<Guid?> BackupOfAsync(SharedFile shared, CancellationToken cancel)
     {
-        var received = await SaveAsync(actor, shared, target);
+        if (SharedNames.Of(shared.Path.Name) is SharedNameKind.Lock or SharedNameKind.Litter or SharedNameKind.Passing)
+            return null;
+        var folder = shared.Path.Folder;
+        var beside = SharedNames.IsForBackups(folder?.Name) ? folder!.Folder : folder;
+        var key = beside?.Key ?? "";
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var files = await db
+            .Entries.Where(e =>
+                e.ProjectId == shared.ProjectId && e.FolderKey == key && e.Kind == EntryKind.CurrentFile && e.DeletedAt == null
+            )
+            .Select(e => new { e.Path, e.PieceId })
+            .ToListAsync(cancel);
+        var of = SharedNames.BackupOf(shared.Path.Name, folder?.Name, [.. files.Select(f => f.Path.Name)]);
+        return of is null ? null : files.Find(f => f.Path.Name == of)!.PieceId;
+    }
+
+    // It goes on standing where the program wrote it, which may still have it open.
+    private async Task<Outcome<ReceivedSave>> ReceiveAsync(Actor actor, SharedFile shared, SaveTarget target, bool isBackup = false)
+    {
+        var received = await SaveAsync(actor, shared, target, isBackup);
         if (received.Done)
             await SettledAsync(shared, received.Result.Piece.Id, CancellationToken.None);
         return received;
     }
 
-    private async Task<Outcome<ReceivedSave>> SaveAsync(Actor actor, SharedFile shared, SaveTarget target)
+    private async Task<Outcome<ReceivedSave>> SaveAsync(Actor actor, SharedFile shared, SaveTarget target, bool isBackup = false)
     {
         await using var bytes = store.OpenRead(shared.Hash!.Value);
         var received = await receiveSave.DoAsync(
             actor,
             target,
-            new ArrivingContent(shared.Path.Name, bytes) { IsASave = true, IsByItself = true },
+            new ArrivingContent(shared.Path.Name, bytes)
+            {
+                IsASave = true,
+                IsByItself = true,
+                IsBackup = isBackup,
+            },
             CancellationToken.None
         );
         if (!received.Done)

@@ -30,7 +30,7 @@ public sealed partial class ShareFiles
         );
     }
 
-    private static async Task<Outcome<SharedChange>> MoveAsync(
+    private async Task<Outcome<SharedChange>> MoveAsync(
         Deed deed,
         Guid projectId,
         ProjectPath from,

@@ -20,7 +20,7 @@ public sealed record SharedChange(bool IsNew, ContentHash? Hash);
 /// a working folder, and for what is written on the way, it is held first: programs write a file in many steps, and what they mean shows
 /// at the end of them (<see cref="SettleShare"/>).
 /// </summary>
-public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, SettleShare settle)
+public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, SettleShare settle, ShareTimes times)
 {
     /// <summary>Stores a file, durably, and then puts it at its place.</summary>
     /// <param name="holds">What must hold of what stands there, asked on fresh rows; null for nothing.</param>
@@ -208,7 +208,7 @@ public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, Se
     }
 
     // Puts content that is stored at a place: into the tree, or before it.
-    private static async Task<Outcome<SharedChange>> PlaceAsync(
+    private async Task<Outcome<SharedChange>> PlaceAsync(
         Deed deed,
         Guid projectId,
         ProjectPath path,
@@ -217,6 +217,9 @@ public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, Se
     )
     {
         var db = deed.Db;
+        // Somebody may have been let out of it while the file was on its way.
+        if (!await db.Projects.AnyAsync(p => p.Id == projectId, cancel))
+            return new Refusal.NoSuchProject();
         var tree = new ProjectTree(db, projectId);
         var entry = await tree.Entries.Include(e => e.Contents).FirstOrDefaultAsync(e => e.PathKey == path.Key, cancel);
         var shared = await SharedAsync(db, projectId, path, cancel);
@@ -245,7 +248,7 @@ public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, Se
             // beginning may never be followed by anything.
             if (
                 shared is { Size: > 0, SettledAt: null }
-                && (held.Size == 0 || shared.ById != deed.Actor.PersonId || deed.Now - shared.At > SettleShare.OneSave)
+                && (held.Size == 0 || shared.ById != deed.Actor.PersonId || deed.Now - shared.At > times.OneSave)
                 && shared.Hash != held.Hash
                 && entry?.Kind == EntryKind.CurrentFile
             )

@@ -148,7 +148,7 @@ public sealed class ShareTree(StudioDb db, Guid projectId)
         {
             var saves = await db
                 .Saves.AsNoTracking()
-                .Where(s => ids.Contains(s.PieceId) && !db.Saves.Any(n => n.PieceId == s.PieceId && n.Sequence > s.Sequence))
+                .Where(s => ids.Contains(s.PieceId) && s.IsCurrent)
                 .Select(s => new
                 {
                     s.PieceId,

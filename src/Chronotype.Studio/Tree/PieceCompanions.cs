@@ -85,10 +85,7 @@ public static class PieceCompanions
     internal static async Task PutAsync(Deed deed, TreeEntry companion, FileContent content, CancellationToken cancel)
     {
         await deed.Db.SaveChangesAsync(cancel);
-        var newest = await deed
-            .Db.Saves.Where(s => s.PieceId == companion.PieceId)
-            .OrderByDescending(s => s.Sequence)
-            .FirstOrDefaultAsync(cancel);
+        var newest = await deed.Db.Saves.Where(s => s.PieceId == companion.PieceId && s.IsCurrent).FirstOrDefaultAsync(cancel);
         if (newest is not null && await OwnerOfAsync(deed.Db, companion, cancel) is { } current)
             await GiveAsync(deed, newest, companion, content, Companions.TailOf(companion.Path.Name, current.Path.Name), cancel);
     }

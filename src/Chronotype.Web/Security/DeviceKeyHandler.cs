@@ -41,7 +41,7 @@ public sealed class DeviceKeyHandler(
                 Request.Headers.UserAgent.ToString(),
                 Context.RequestAborted
             )
-                is not { } person
+                is not var (person, key)
         )
             return AuthenticateResult.Fail("The key counts for nobody.");
         var identity = new ClaimsIdentity(
@@ -49,6 +49,7 @@ public sealed class DeviceKeyHandler(
                 new Claim(ClaimTypes.NameIdentifier, person.Id.ToString()),
                 new Claim("initials", person.Initials),
                 new Claim("full-name", person.Name),
+                new Claim(SignedIn.KeyClaim, key.ToString()),
             ],
             Name
         );

@@ -48,7 +48,11 @@ public static class SignedIn
     public const string SessionClaim = "session";
 
     /// <summary>Who does what this request asks for.</summary>
-    public static Actor Actor(this ClaimsPrincipal user) => Studio.Deeds.Actor.Person(user.PersonId());
+    public static Actor Actor(this ClaimsPrincipal user) =>
+        Studio.Deeds.Actor.Person(user.PersonId(), Guid.TryParse(user.FindFirstValue(KeyClaim), out var key) ? key : null);
+
+    /// <summary>The device key that a program came with.</summary>
+    public const string KeyClaim = "key";
 
     public static bool IsOwner(this ClaimsPrincipal user) => user.HasClaim("owner", "yes");
 }

@@ -2,15 +2,18 @@ using System.Xml;
 using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Storage;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.People;
 using Chronotype.Studio.Share;
 using Chronotype.Web.Security;
+using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Http.Features;
 
 namespace Chronotype.Web.Share;
 
 /// <summary>The share: every project as a network folder (WebDAV, RFC 4918, classes 1 and 2), for programs that hold a device key.</summary>
-public sealed class ShareEndpoints(StudioDb db, ShareLocks locks, IServiceProvider services)
+public sealed class ShareEndpoints(StudioDb db, Viewer viewer, ShareLocks locks, IServiceProvider services)
 {
     /// <summary>What it answers to, each by a class of its own.</summary>
     public static readonly IReadOnlyDictionary<string, Type> Methods = new Dictionary<string, Type>
@@ -28,6 +31,9 @@ public sealed class ShareEndpoints(StudioDb db, ShareLocks locks, IServiceProvid
         ["LOCK"] = typeof(LockMethod),
         ["UNLOCK"] = typeof(UnlockMethod),
     };
+
+    // What changes nothing, and so is answered to whoever only reads.
+    private static readonly HashSet<string> Reading = ["OPTIONS", "GET", "HEAD", "PROPFIND"];
 
     public static void AddServices(IServiceCollection services)
     {
@@ -61,6 +67,11 @@ public sealed class ShareEndpoints(StudioDb db, ShareLocks locks, IServiceProvid
         if (!SharePlace.TryParse(target, out var place, out var why))
         {
             await nothing.SayAsync(StatusCodes.Status400BadRequest, why ?? "This is no address of the share.");
+            return;
+        }
+        if (viewer.IsReader && !Reading.Contains(context.Request.Method))
+        {
+            await nothing.SayAsync(StatusCodes.Status403Forbidden, RefusalWords.Of(new Refusal.OnlyReads()));
             return;
         }
         IfHeader? condition = null;

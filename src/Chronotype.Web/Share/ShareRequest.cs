@@ -102,6 +102,7 @@ public sealed record ShareRequest(
             refusal switch
             {
                 Refusal.NoSuchEntry or Refusal.NoSuchProject or Refusal.NoSuchPiece => StatusCodes.Status404NotFound,
+                Refusal.KeyRevoked => StatusCodes.Status401Unauthorized,
                 Refusal.NoSuchFolder => StatusCodes.Status409Conflict,
                 Refusal.PathTaken => taken,
                 Refusal.ChangedMeanwhile => StatusCodes.Status412PreconditionFailed,
@@ -113,7 +114,7 @@ public sealed record ShareRequest(
 
     /// <returns>Null where there is no project of that code that they may see.</returns>
     public static async Task<Guid?> FindProjectAsync(StudioDb db, string code, CancellationToken cancel) =>
-        await db.Projects.Where(p => p.Code == code && p.DeletedAt == null).Select(p => (Guid?)p.Id).FirstOrDefaultAsync(cancel);
+        await db.Projects.Where(p => p.Code == code).Select(p => (Guid?)p.Id).FirstOrDefaultAsync(cancel);
 }
 
 /// <summary>One method of the share (RFC 4918; RFC 9110).</summary>

@@ -1,5 +1,6 @@
 using Chronotype.Core.Versions;
 using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Lines;
 using Chronotype.Studio.People;
 using Chronotype.Web.Pages.Shared;
 
@@ -16,6 +17,10 @@ public static class RefusalWords
             Refusal.Length r => $"{Title(r.What)} has at most {r.Most} characters.",
             Refusal.NotAllowed { Right: Right.Work } => "You are not in this studio any more. Nothing was changed.",
             Refusal.NotAllowed => "Only an owner of the studio may do that. Nothing was changed.",
+            Refusal.OnlyReads =>
+                "You may look at everything here and take copies, and change nothing. An owner can give you the right to. Nothing was changed.",
+            Refusal.KeyRevoked => "This key was revoked meanwhile. Nothing was changed.",
+            Refusal.OwnerSeesAll => "An owner sees and changes everything. Nothing was changed.",
             Refusal.NoSuchProject => "There is no such project.",
             Refusal.NoSuchPiece => "There is no such piece in this project.",
             Refusal.NoSuchSave => "There is no such save any more.",
@@ -50,6 +55,16 @@ public static class RefusalWords
             Refusal.NothingToMark => "There is nothing to mark yet: the piece has no content.",
             Refusal.NotKept r => Notice.About(r.Objection).Sentence,
             Refusal.NoReason => "A milestone needs a reason in a few words, such as “before the sky is repainted”.",
+            Refusal.LeavesAtVersion => "An alt leaves its line at a version. Keep this save first, then leave from there.",
+            Refusal.NoSuchAlt => "There is no such alt of this piece any more.",
+            Refusal.AltNameNotLegal => "Give the alt a name with a letter or digit in it: it stands in the names of its versions.",
+            Refusal.AltNameTaken { IsDropped: true } r =>
+                $"An alt “{r.Name}” was dropped, and can be taken back from what was deleted. Give this one another name.",
+            Refusal.AltNameTaken r => $"This piece has an alt “{r.Name}” already. Give this one another name.",
+            Refusal.AltIsCurrent r =>
+                $"Work goes on on alt “{r.Name}”. Go on on another line first; then it can be dropped. Nothing was changed.",
+            Refusal.AltIsNeeded r => $"Alt “{r.Name}” is not dropped, since {Of(r.For)}. Nothing was changed.",
+            Refusal.MainHoldsIt r => $"Version {r.Number} of the main line, its newest, holds just this. Nothing was changed.",
             Refusal.NoSuchVersion r => $"There is no version {r.Number}.",
             Refusal.MasterAlready r => $"{r.Number} is a master already: {r.Name}.",
             Refusal.NoMaster r => Of(r),
@@ -139,9 +154,20 @@ public static class RefusalWords
     public static int StatusOf(Refusal refusal) =>
         refusal switch
         {
-            Refusal.NotAllowed => StatusCodes.Status403Forbidden,
+            Refusal.KeyRevoked => StatusCodes.Status401Unauthorized,
+            Refusal.NotAllowed or Refusal.OnlyReads => StatusCodes.Status403Forbidden,
             Refusal.NoSuchProject or Refusal.NoSuchPiece or Refusal.NoSuchSave or Refusal.NoSuchPerson => StatusCodes.Status404NotFound,
             _ => StatusCodes.Status422UnprocessableEntity,
+        };
+
+    private static string Of(AltHolds holds) =>
+        holds switch
+        {
+            AltHolds.Milestone => "one of its versions is a milestone",
+            AltHolds.Master => "one of its versions is the master",
+            AltHolds.Output => "an output was made from one of its versions",
+            AltHolds.Piece => "another piece was started from it",
+            _ => "another alt left from it",
         };
 
     private static string Of(Refusal.NoMaster refusal) =>

@@ -12,6 +12,8 @@ public static class GoingOn
 
     private static async Task<IResult> AnswerAsync(Guid piece, StudioDb db, TimeProvider time, CancellationToken cancel)
     {
+        if (!await db.Pieces.AnyAsync(p => p.Id == piece, cancel))
+            return Results.NotFound();
         var lane = piece.ToString();
         var job = await db
             .Jobs.AsNoTracking()

@@ -44,11 +44,7 @@ public sealed class PartsModel(StudioDb db, FindPiece findPiece, PutParts putPar
             return NotFound();
         Record = found;
         Notice = Notice.Take(TempData);
-        var newest = await db
-            .Saves.Where(s => s.PieceId == found.Id)
-            .OrderByDescending(s => s.Sequence)
-            .Select(s => s.MainHash)
-            .FirstOrDefaultAsync(cancel);
+        var newest = await db.Saves.Where(s => s.PieceId == found.Id && s.IsCurrent).Select(s => s.MainHash).FirstOrDefaultAsync(cancel);
         Facts = await ContentReader.KnownAsync(db, newest, cancel);
         if (Facts is not { Fault: null } facts)
             return Page();

@@ -11,11 +11,28 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.People;
 
-public sealed record PersonRow(Guid Id, string Name, string Initials, bool IsOwner, bool IsOff, int Kept);
+/// <param name="Sees">The projects that they see; null for all.</param>
+/// <param name="Kept">How many versions.</param>
+public sealed record PersonRow(
+    Guid Id,
+    string Name,
+    string Initials,
+    bool IsOwner,
+    bool IsOff,
+    bool IsReader,
+    IReadOnlyCollection<Guid>? Sees,
+    int Kept
+);
 
-public sealed class PeopleModel(StudioDb db, AddPerson addPerson, Accounts accounts) : PageModel
+public sealed record ProjectChoice(Guid Id, string Code, string Title);
+
+public sealed class PeopleModel(StudioDb db, AddPerson addPerson, Accounts accounts, SetAccess setAccess) : PageModel
 {
     public IReadOnlyList<PersonRow> All { get; private set; } = [];
+
+    /// <summary>Those that an owner can let people into.</summary>
+    public IReadOnlyList<ProjectChoice> Projects { get; private set; } = [];
+
     public string? Name { get; private set; }
     public string? Initials { get; private set; }
     public string? Fault { get; private set; }
@@ -66,6 +83,17 @@ public sealed class PeopleModel(StudioDb db, AddPerson addPerson, Accounts accou
         );
     }
 
+    public async Task<IActionResult> OnPostAccessAsync(Guid person, string? sees, Guid[] projects, bool reads)
+    {
+        var outcome = await setAccess.DoAsync(User.Actor(), person, new Access(sees == "some", projects, reads));
+        return await AfterAsync(outcome, person, p => $"{p.Name} {AccessWords(p, projects.Length)}, from now on.");
+    }
+
+    /// <summary>What somebody may see and do, as the end of a sentence about them.</summary>
+    private static string AccessWords(Person person, int projects) =>
+        $"{(person.IsReader ? "sees, and changes nothing in, " : "sees and works on ")}"
+        + (person.SeesSome ? DisplayText.Count(projects, "project", "projects") : "all projects");
+
     private async Task<IActionResult> AfterAsync(Outcome<Person> outcome, Guid person, Func<Person, string> done)
     {
         if (outcome.Done)
@@ -80,9 +108,24 @@ public sealed class PeopleModel(StudioDb db, AddPerson addPerson, Accounts accou
         return Page();
     }
 
-    private async Task LoadAsync() =>
-        All = await db
-            .Users.OrderBy(p => p.Name)
-            .Select(p => new PersonRow(p.Id, p.Name, p.Initials, p.IsOwner, p.IsOff, db.Saves.Count(s => s.KeptById == p.Id)))
+    private async Task LoadAsync()
+    {
+        var access = (await db.ProjectAccess.AsNoTracking().ToListAsync()).ToLookup(a => a.PersonId, a => a.ProjectId);
+        var people = await db
+            .Users.AsNoTracking()
+            .OrderBy(p => p.Name)
+            .Select(Person => new { Person, Kept = db.Saves.Count(s => s.KeptById == Person.Id) })
             .ToListAsync();
+        All = people.ConvertAll(p => new PersonRow(
+            p.Person.Id,
+            p.Person.Name,
+            p.Person.Initials,
+            p.Person.IsOwner,
+            p.Person.IsOff,
+            p.Person.IsReader,
+            p.Person is { SeesSome: true, IsOwner: false } ? [.. access[p.Person.Id]] : null,
+            p.Kept
+        ));
+        Projects = await db.Projects.OrderBy(p => p.Code).Select(p => new ProjectChoice(p.Id, p.Code, p.Title)).ToListAsync();
+    }
 }

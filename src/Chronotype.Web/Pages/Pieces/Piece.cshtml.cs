@@ -6,6 +6,7 @@ using Chronotype.Storage.Entities;
 using Chronotype.Studio;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Grace;
+using Chronotype.Studio.Lines;
 using Chronotype.Studio.Maintenance;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Saves;
@@ -35,6 +36,8 @@ public sealed partial class PieceModel(
     AttachFace attachFace,
     CompanionAsSave companionAsSave,
     ShareFiles shareFiles,
+    LeaveLine leaveLine,
+    TendAlts tendAlts,
     ContentStore store
 ) : PageModel
 {
@@ -57,12 +60,13 @@ public sealed partial class PieceModel(
         Guid? save,
         [FromQuery(Name = "page")] int? page,
         int? layer,
+        string? line,
         bool wait,
         bool measure,
         CancellationToken cancel
     )
     {
-        View = new PieceView(db, clock, new PieceAsked(a, b, from, to, table, look, page ?? 1, layer));
+        View = new PieceView(db, clock, new PieceAsked(a, b, from, to, table, look, page ?? 1, layer, line));
         if (!await View.LoadAsync(Project, Piece, User.Initials(), cancel))
         {
             // A name from before the project's names were changed still finds its piece.

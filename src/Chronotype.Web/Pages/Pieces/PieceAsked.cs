@@ -7,8 +7,19 @@ namespace Chronotype.Web.Pages.Pieces;
 /// <param name="To">The last one.</param>
 /// <param name="Look">How A and B are laid beside one another.</param>
 /// <param name="Page">Of pictures with pages, which is looked at, from 1.</param>
+/// <param name="Line">The line that is looked at: an alt's name, or empty for the main line; null for the one on which work goes on.</param>
 /// <param name="Layer">Which of the parts that were compared is looked at alone, from 0; null for the whole picture.</param>
-public sealed record PieceAsked(string? A, string? B, int? From, int? To, bool Table, string? Look, int Page = 1, int? Layer = null)
+public sealed record PieceAsked(
+    string? A,
+    string? B,
+    int? From,
+    int? To,
+    bool Table,
+    string? Look,
+    int Page = 1,
+    int? Layer = null,
+    string? Line = null
+)
 {
     /// <summary>The looks that there are, of which the first is shown where none is asked for.</summary>
     public static readonly IReadOnlyList<string> Looks = ["side", "wipe", "difference", "blink"];
@@ -31,6 +42,8 @@ public sealed record PieceAsked(string? A, string? B, int? From, int? To, bool T
         var parts = new List<string>();
         Add("a", only ? null : a ?? A);
         Add("b", b ?? B);
+        if (Line is not null)
+            parts.Add($"line={Uri.EscapeDataString(Line)}");
         if (!whole)
         {
             Add("from", (from ?? From)?.ToString());

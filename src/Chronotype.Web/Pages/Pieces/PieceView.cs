@@ -25,9 +25,20 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
     public PieceAsked Asked => asked;
     public Piece Piece { get; private set; } = null!;
 
+    /// <summary>The line that is looked at: the one on which work goes on, where the address asks for no other.</summary>
+    public Line Line { get; private set; } = null!;
+
+    /// <summary>Its other lines.</summary>
+    public IReadOnlyList<OtherLine> OtherLines { get; private set; } = [];
+
+    private PieceNames Names => PieceNames.Of(Piece).On(Line.Name);
+
     /// <summary>The folder of its current file; empty for the project's top.</summary>
     public string StandsIn { get; private set; } = "";
     public IReadOnlyList<SaveRow> Saves { get; private set; } = [];
+
+    /// <summary>What programs copied by themselves of what they had before.</summary>
+    public IReadOnlyList<SaveRow> Backups { get; private set; } = [];
     public PieceStanding Standing { get; private set; }
     public NameView Name { get; private set; } = null!;
 
@@ -127,11 +138,11 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
     public IReadOnlyList<SaveDoubtCode> Expected => SaveQuestion.ExpectedOf(Piece);
 
     /// <summary>The number that keeping a loose save gives.</summary>
-    public VersionNumber NextOf(SaveRow loose) => PieceNames.Of(Piece).Next(Piece.Line.HighestNumber, loose.ReceivedName);
+    public VersionNumber NextOf(SaveRow loose) => Names.Next(Line.HighestNumber, loose.ReceivedName);
 
     /// <summary>The next number in order, where the newest loose save's name says a later one; null else.</summary>
     public VersionNumber? InOrder =>
-        NewestLoose is { } loose && PieceNames.Of(Piece).Next(Piece.Line.HighestNumber) is var next && next != NextOf(loose) ? next : null;
+        NewestLoose is { } loose && Names.Next(Line.HighestNumber) is var next && next != NextOf(loose) ? next : null;
 
     /// <returns>False when there is no such piece.</returns>
     public async Task<bool> LoadAsync(string project, string piece, string hand, CancellationToken cancel)
@@ -145,6 +156,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
         if (found is null)
             return false;
         Piece = found;
+        Line = found.Lines.Find(l => l.Name.Equals(Asked.Line, StringComparison.OrdinalIgnoreCase)) ?? found.Line;
         var current = await db
             .Entries.AsNoTracking()
             .FirstOrDefaultAsync(e => e.PieceId == found.Id && e.Kind == EntryKind.CurrentFile, cancel);
@@ -160,8 +172,20 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             ? begun.ConvertAll(p => (p.Code, p.CurrentName))
             : [];
         Now = clock.Now;
-        Saves = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.PieceId == found.Id), cancel);
-        Standing = PieceStanding.Of(Saves.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number)));
+        Saves = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.LineId == Line.Id && !s.IsBackup), cancel);
+        Backups = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.PieceId == found.Id && s.IsBackup), cancel);
+        OtherLines = await OtherLine.OfAsync(db, found, Line, cancel);
+        // What another line has kept is at no risk here.
+        var kept =
+            OtherLines.Count == 0
+                ? []
+                : await db
+                    .Saves.Where(s => s.PieceId == found.Id && s.LineId != Line.Id && s.Number != null)
+                    .Select(s => s.Identity)
+                    .ToListAsync(cancel);
+        Standing = PieceStanding.Of(
+            Saves.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number, kept.Contains(s.Identity)))
+        );
         LoadNames(hand);
         await LoadShownAsync(cancel);
         await LoadQuestionAsync(cancel);
@@ -236,8 +260,8 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
 
     private void LoadNames(string hand)
     {
-        var names = PieceNames.Of(Piece);
-        Next = names.Next(Piece.Line.HighestNumber, NewestLoose?.ReceivedName);
+        var names = Names;
+        Next = names.Next(Line.HighestNumber, NewestLoose?.ReceivedName);
         var today = DateOnly.FromDateTime(Now.DateTime);
         var next = names.Working(hand, Next, today, Piece.Extension).Name!;
         NextName = next.ToString();
@@ -274,8 +298,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             return;
         B = await ShowAsync(b, cancel);
         if (b.Number is { } kept)
-            MasterName = PieceNames
-                .Of(Piece)
+            MasterName = Names
                 .Master(
                     new VersionNumber(kept),
                     b.KeptBy ?? "",
@@ -310,7 +333,10 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             .Saves.Where(s => s.Id == id)
             .Join(db.Pieces, s => s.PieceId, p => p.Id, (s, p) => p.CurrentName)
             .FirstOrDefaultAsync(cancel);
-        return rows.Count == 0 || piece is null ? null : rows[0] with { Elsewhere = piece };
+        if (rows.Count == 0 || piece is null)
+            return null;
+        var line = OtherLines.FirstOrDefault(l => l.Versions.Any(v => v.Save == id));
+        return rows[0] with { Elsewhere = line?.Called ?? piece };
     }
 
     private async Task LoadQuestionAsync(CancellationToken cancel)
@@ -331,7 +357,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             FaceFor = native.Label;
     }
 
-    private SaveRow? Find(string? key) => key is null ? null : Saves.FirstOrDefault(s => s.Key == key);
+    private SaveRow? Find(string? key) => key is null ? null : Saves.Concat(Backups).FirstOrDefault(s => s.Key == key);
 
     private async Task<ShownSave> ShowAsync(SaveRow row, CancellationToken cancel)
     {
@@ -372,6 +398,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             return new StripInput(versions, loose.Select(s => new StripLoose(s.Id, s.ArrivedAt)).ToList(), Now, Next.ToString(), width)
             {
                 Dates = DisplayText.Dates,
+                Branches = [.. OtherLines.Select(l => l.BranchOf(Line))],
             };
         var part = versions.Where(v => v.Number.Value >= from && v.Number.Value <= to).ToList();
         if (part.Count > 0)

@@ -15,6 +15,7 @@ public sealed class StripSvg
         Mile = "var(--color-mile)",
         Risk = "var(--color-risk)",
         RiskInk = "var(--color-risk-ink)",
+        AltColour = "var(--color-alt)",
         Faint = "var(--color-ink-3)";
 
     // Lower bars have no room for a letter.
@@ -41,8 +42,8 @@ public sealed class StripSvg
             "svg",
             [
                 ("width", width),
-                ("height", DisplayText.N(Height)),
-                ("viewBox", $"0 0 {width} {DisplayText.N(Height)}"),
+                ("height", DisplayText.N(strip.Height)),
+                ("viewBox", $"0 0 {width} {DisplayText.N(strip.Height)}"),
                 ("role", "group"),
                 ("aria-label", "Versions in time; the height of a bar is how much changed"),
             ],
@@ -53,6 +54,7 @@ public sealed class StripSvg
                 .. strip.Bars.Select(DrawBar),
                 .. strip.Flags.SelectMany(DrawFlag),
                 .. strip.Bars.SelectMany(DrawFoot),
+                .. strip.Lanes.SelectMany(DrawLane),
                 .. strip.Rings.Select(DrawRing),
                 .. DrawNow(),
             ]
@@ -62,7 +64,9 @@ public sealed class StripSvg
     private IEnumerable<XElement> Legend()
     {
         var milestones = view.Saves.Count(s => s.Milestone is not null);
-        yield return Text(20, 34, "d", "Main line");
+        yield return view.Line.Name.Length == 0
+            ? Text(20, 34, "d", "Main line")
+            : Text(20, 34, "d", TextWidth.Fit($"Alt “{view.Line.Name}”", 126, 12), "start", AltColour);
         yield return Text(20, 52, "c", $"{view.Kept:N0} kept");
         if (milestones > 0)
             yield return Text(20, 69, "c", DisplayText.Count(milestones, "milestone", "milestones"));
@@ -110,6 +114,42 @@ public sealed class StripSvg
                 [new XElement("title", DisplayText.Count(outputs, "output", "outputs"))]
             );
     }
+
+    // Another line: down from where it left, its versions as blocks, and what it is called. A block is laid beside what is looked at.
+    private IEnumerable<XElement> DrawLane(StripLane lane)
+    {
+        var colour = lane.Branch.IsMain ? Ink : AltColour;
+        var first = lane.Blocks.Count > 0 ? lane.Blocks[0].X : lane.End;
+        var d = lane.FromX is { } from
+            ? $"M{DisplayText.N(from)} {DisplayText.N(Base + 2)}C{DisplayText.N(from)} {DisplayText.N(lane.Y)} {DisplayText.N(from + 14)} "
+                + $"{DisplayText.N(lane.Y)} {DisplayText.N(from + 40)} {DisplayText.N(lane.Y)}H{DisplayText.N(lane.End)}"
+            : $"M{DisplayText.N(lane.X)} {DisplayText.N(lane.Y)}H{DisplayText.N(lane.End)}";
+        yield return Element("path", [("d", d), ("fill", "none"), ("stroke", colour), ("stroke-width", "2")]);
+        if (lane.Earlier > 0)
+            yield return Text(first - 6, lane.Y - 5, "c", $"+{lane.Earlier:N0}", "end");
+        foreach (var block in lane.Blocks)
+        {
+            var says = $"Version {block.Mark.Label} of {OtherLine.NameOf(LineOf(lane).Line)}";
+            yield return Mark(
+                view.Asked.Query(a: block.Mark.Save.ToString()),
+                "",
+                says,
+                [
+                    Rect(block.X - 2, lane.Y - 14, StripLanes.Width + 4, 28, ("class", "ring")),
+                    Rect(block.X, lane.Y - StripLanes.Block / 2, StripLanes.Width, StripLanes.Block, ("fill", colour)),
+                ],
+                [Text(block.X + StripLanes.Width / 2, lane.Y + 4, "v", block.Mark.Label, "middle", "var(--color-paper)")]
+            );
+        }
+        yield return Element(
+            "a",
+            [("href", $"?line={Uri.EscapeDataString(LineOf(lane).Line.Name)}"), ("data-mark", ""), ("tabindex", "-1")],
+            Text(lane.End + 6, lane.Y + 4, "c", lane.Words, "start", colour),
+            new XElement("title", $"Look at {OtherLine.NameOf(LineOf(lane).Line)}")
+        );
+    }
+
+    private OtherLine LineOf(StripLane lane) => view.OtherLines[strip.Lanes.ToList().IndexOf(lane)];
 
     private static IEnumerable<XElement> DrawBand(StripBand band) =>
         [

@@ -45,8 +45,8 @@ public sealed class ProjectsModel(StudioDb db, StudioClock clock) : PageModel
         Notice = Notice.Take(TempData);
         Away = await db.Projects.CountAsync(p => p.PutAwayAt != null, cancel);
         Deleted =
-            await db.Projects.IgnoreQueryFilters().CountAsync(p => p.DeletedAt != null, cancel)
-            + await db.Pieces.IgnoreQueryFilters().CountAsync(p => p.DeletedAt != null, cancel)
+            await db.Projects.WithDeleted().CountAsync(p => p.DeletedAt != null, cancel)
+            + await db.Pieces.WithDeleted().CountAsync(p => p.DeletedAt != null, cancel)
             + await db.Entries.CountAsync(
                 e => e.DeletedAt != null && e.PieceId == null && db.Projects.Any(p => p.Id == e.ProjectId),
                 cancel

@@ -86,10 +86,8 @@ public sealed class PieceReferencesModel(
         Record = found;
         Notice = Notice.Take(TempData);
         var saves = db.Saves.AsNoTracking().Include(s => s.Files).Where(s => s.PieceId == found.Id);
-        var newest = await saves.OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
-        Save = Number is { } number
-            ? await saves.Where(s => s.Number == number).OrderByDescending(s => s.Line.IsCurrent).FirstOrDefaultAsync(cancel)
-            : newest;
+        var newest = await saves.FirstOrDefaultAsync(s => s.IsCurrent, cancel);
+        Save = Number is { } number ? await saves.FirstOrDefaultAsync(s => s.Number == number && s.Line.IsCurrent, cancel) : newest;
         if (Save is null)
             return Number is null ? Page() : NotFound();
         IsNewest = Save.Id == newest?.Id;

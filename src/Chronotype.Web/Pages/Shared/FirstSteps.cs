@@ -14,7 +14,7 @@ public sealed record FirstStep(string Does, string How, string? Address, bool Is
 /// Leads whoever has just founded a studio to the second version of a first piece; shown above every page until it is there, or until it
 /// is hidden.
 /// </summary>
-public sealed class FirstSteps(IDbContextFactory<StudioDb> contexts)
+public sealed class FirstSteps
 {
     private const string Cookie = "chronotype-first-steps";
 
@@ -47,7 +47,7 @@ public sealed class FirstSteps(IDbContextFactory<StudioDb> contexts)
     {
         if (isOver || context.Request.Cookies.ContainsKey(Cookie))
             return [];
-        await using var db = await contexts.CreateDbContextAsync(context.RequestAborted);
+        var db = context.RequestServices.GetRequiredService<StudioDb>();
         if (await db.Saves.GroupBy(s => s.LineId).AnyAsync(l => l.Count(s => s.Number != null) > 1, context.RequestAborted))
         {
             isOver = true;

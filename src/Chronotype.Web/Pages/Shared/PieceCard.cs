@@ -14,6 +14,7 @@ namespace Chronotype.Web.Pages.Shared;
 public sealed record SmallBar(double Height, bool IsMilestone, bool IsNewest);
 
 /// <summary>A piece as a picture with its name and standing.</summary>
+/// <param name="Alt">On which of its alts work goes on; empty for its main line.</param>
 public sealed record PieceCard(
     Guid Id,
     string Project,
@@ -32,7 +33,8 @@ public sealed record PieceCard(
     DateTimeOffset LastAt,
     string LastBy,
     long Size,
-    IReadOnlyList<SmallBar> Bars
+    IReadOnlyList<SmallBar> Bars,
+    string Alt
 )
 {
     public string Address => Places.OfPiece(Project, CurrentName);
@@ -85,6 +87,7 @@ public static class PieceCards
         var loose = db.Saves.Where(s =>
             ids.Contains(s.PieceId)
             && s.Number == null
+            && !s.IsBackup
             && s.Sequence
                 > db.Saves.Where(v => v.LineId == s.LineId && v.Number == s.Line.HighestNumber).Select(v => v.Sequence).FirstOrDefault()
         );
@@ -93,6 +96,7 @@ public static class PieceCards
             {
                 s.Id,
                 s.PieceId,
+                s.LineId,
                 s.Sequence,
                 s.Number,
                 s.Identity,
@@ -132,7 +136,9 @@ public static class PieceCards
         var initials = await db.Users.Select(u => new { u.Id, u.Initials }).ToDictionaryAsync(u => u.Id, u => u.Initials, cancel);
         return found.ConvertAll(piece =>
         {
-            var all = byPiece[piece.Id].OrderBy(s => s.Sequence).ToList();
+            var all = byPiece[piece.Id].Where(s => s.LineId == piece.Line.Id).OrderBy(s => s.Sequence).ToList();
+            var marks = byPiece[piece.Id]
+                .ToLookup(s => s.LineId, s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number, s.IsKept));
             var newest = all.LastOrDefault();
             var face = all.LastOrDefault(s => IsRead(s.Seen)) ?? all.LastOrDefault(s => !IsFaulty(s.Seen)) ?? newest;
             var kept = all.Where(s => s.Number is not null).OrderBy(s => s.Number).ToList();
@@ -142,8 +148,11 @@ public static class PieceCards
                 piece.Project.Title,
                 piece.CurrentName,
                 piece.Extension,
-                PieceStanding.Of(all.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number, s.IsKept))),
-                PieceNames.Of(piece).Next(piece.Line.HighestNumber, newest is { Number: null } ? newest.ReceivedName : null),
+                PieceStanding.Of(marks[piece.Line.Id], marks.Where(l => l.Key != piece.Line.Id)),
+                PieceNames
+                    .Of(piece)
+                    .On(piece.Line.Name)
+                    .Next(piece.Line.HighestNumber, newest is { Number: null } ? newest.ReceivedName : null),
                 newest?.Id,
                 face?.Id,
                 face?.Seen,
@@ -163,7 +172,8 @@ public static class PieceCards
                             )
                     )
                     .Skip(Math.Max(0, kept.Count - Bars))
-                    .ToList()
+                    .ToList(),
+                piece.Line.Name
             );
         });
 

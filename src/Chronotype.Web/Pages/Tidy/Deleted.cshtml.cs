@@ -4,6 +4,7 @@ using Chronotype.Storage.Entities;
 using Chronotype.Studio;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Grace;
+using Chronotype.Studio.Lines;
 using Chronotype.Studio.Tree;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
@@ -22,7 +23,8 @@ public sealed record DeletedRow(Guid Id, string Field, string Name, string What,
 }
 
 /// <summary>What waits for the end of its grace period, with what that frees.</summary>
-public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove, TendTree tendTree, StudioClock clock) : PageModel
+public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove, TendAlts tendAlts, TendTree tendTree, StudioClock clock)
+    : PageModel
 {
     private const int Most = 200;
 
@@ -37,7 +39,7 @@ public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove,
         var rows = new List<DeletedRow>();
         foreach (
             var p in await db
-                .Projects.IgnoreQueryFilters()
+                .Projects.WithDeleted()
                 .Where(p => p.DeletedAt != null)
                 .Select(p => new
                 {
@@ -58,12 +60,12 @@ public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove,
                     $"project with {Words.DisplayText.Count(p.Pieces, "piece", "pieces")}",
                     clock.At(p.DeletedAt!.Value),
                     By(p.DeletedById),
-                    await GracePeriod.FreesAsync(db, store, db.Saves.IgnoreQueryFilters().Where(s => s.Piece.ProjectId == p.Id), cancel)
+                    await GracePeriod.FreesAsync(db, store, db.Saves.WithDeleted().Where(s => s.Piece.ProjectId == p.Id), cancel)
                 )
             );
         foreach (
             var i in await db
-                .Pieces.IgnoreQueryFilters()
+                .Pieces.WithDeleted()
                 .Where(i => i.DeletedAt != null && i.Project.DeletedAt != i.DeletedAt)
                 .OrderByDescending(i => i.DeletedAt)
                 .Take(Most)
@@ -85,13 +87,42 @@ public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove,
                     $"piece with {Words.DisplayText.Count(i.Versions, "version", "versions")}",
                     clock.At(i.DeletedAt!.Value),
                     By(i.DeletedById),
-                    await GracePeriod.FreesAsync(db, store, db.Saves.IgnoreQueryFilters().Where(s => s.PieceId == i.Id), cancel)
+                    await GracePeriod.FreesAsync(db, store, db.Saves.WithDeleted().Where(s => s.PieceId == i.Id), cancel)
+                )
+            );
+        foreach (
+            var l in await db
+                .Lines.WithDeleted()
+                .Where(l => l.DroppedAt != null && db.Saves.Any(s => s.LineId == l.Id))
+                .Join(
+                    db.Pieces.Where(p => p.DeletedAt == null),
+                    l => l.PieceId,
+                    p => p.Id,
+                    (l, p) =>
+                        new
+                        {
+                            Line = l,
+                            Piece = p.CurrentName,
+                            Versions = p.Saves.Count(s => s.LineId == l.Id && s.Number != null),
+                        }
+                )
+                .ToListAsync(cancel)
+        )
+            rows.Add(
+                new(
+                    l.Line.Id,
+                    "alt",
+                    $"alt {l.Line.Name}",
+                    $"alt of {l.Piece} with {Words.DisplayText.Count(l.Versions, "version", "versions")}",
+                    clock.At(l.Line.DroppedAt!.Value),
+                    By(l.Line.DroppedById),
+                    await GracePeriod.FreesAsync(db, store, db.Saves.WithDeleted().Where(s => s.LineId == l.Line.Id), cancel)
                 )
             );
         foreach (
             var s in await db
-                .Saves.IgnoreQueryFilters()
-                .Where(s => s.DiscardedAt != null && s.Piece.DeletedAt == null)
+                .Saves.WithDeleted()
+                .Where(s => s.DiscardedAt != null && s.Piece.DeletedAt == null && s.Line.DroppedAt == null)
                 .OrderByDescending(s => s.DiscardedAt)
                 .Take(Most)
                 .Select(s => new
@@ -112,7 +143,7 @@ public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove,
                     $"loose save of {s.Piece}",
                     clock.At(s.DiscardedAt!.Value),
                     By(s.DiscardedById),
-                    await GracePeriod.FreesAsync(db, store, db.Saves.IgnoreQueryFilters().Where(x => x.Id == s.Id), cancel)
+                    await GracePeriod.FreesAsync(db, store, db.Saves.WithDeleted().Where(x => x.Id == s.Id), cancel)
                 )
             );
         foreach (
@@ -156,7 +187,14 @@ public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove,
         string By(Guid? id) => id is { } who ? hands.GetValueOrDefault(who, "") : "";
     }
 
-    public async Task<IActionResult> OnPostTakeBackAsync(Guid? project, Guid? piece, Guid? save, Guid? file, CancellationToken cancel)
+    public async Task<IActionResult> OnPostTakeBackAsync(
+        Guid? project,
+        Guid? piece,
+        Guid? save,
+        Guid? file,
+        Guid? alt,
+        CancellationToken cancel
+    )
     {
         var actor = User.Actor();
         if (file is { } f)
@@ -182,6 +220,17 @@ public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove,
         {
             var outcome = await remove.TakeBackSaveAsync(actor, s, cancel);
             return Back(outcome.Refusal, outcome.Result is { } back ? $"{Places.Of(back.Piece)}?b=s{back.Sequence}" : null);
+        }
+        if (alt is { } a)
+        {
+            var outcome = await tendAlts.TakeBackAsync(actor, a, cancel);
+            return Back(
+                outcome.Refusal,
+                outcome.Result is { } back
+                && await db.Pieces.Include(x => x.Project).FirstOrDefaultAsync(x => x.Id == back.PieceId, cancel) is { } of
+                    ? $"{Places.Of(of)}?line={Uri.EscapeDataString(back.Name)}"
+                    : null
+            );
         }
         return BadRequest();
     }

@@ -198,7 +198,7 @@ public sealed class PieceModel(
         var saves = db.Saves.Where(s => s.PieceId == found.Id);
         Versions = await saves.CountAsync(s => s.Number != null, cancel);
         Loose = await saves.CountAsync(s => s.Number == null, cancel);
-        Frees = await GracePeriod.FreesAsync(db, store, db.Saves.IgnoreQueryFilters().Where(s => s.PieceId == found.Id), cancel);
+        Frees = await GracePeriod.FreesAsync(db, store, db.Saves.WithDeleted().Where(s => s.PieceId == found.Id), cancel);
         Former = await FormerAsync(db, db.RenameRuns.Where(r => r.PieceId == found.Id), clock, cancel);
     }
 

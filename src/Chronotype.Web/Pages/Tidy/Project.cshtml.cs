@@ -54,7 +54,7 @@ public sealed class ProjectModel(
         );
         Pieces = await db.Pieces.CountAsync(p => p.ProjectId == found.Id, cancel);
         Versions = await db.Saves.CountAsync(s => s.Piece.ProjectId == found.Id && s.Number != null, cancel);
-        Frees = await GracePeriod.FreesAsync(db, store, db.Saves.IgnoreQueryFilters().Where(s => s.Piece.ProjectId == found.Id), cancel);
+        Frees = await GracePeriod.FreesAsync(db, store, db.Saves.WithDeleted().Where(s => s.Piece.ProjectId == found.Id), cancel);
         return Page();
     }
 

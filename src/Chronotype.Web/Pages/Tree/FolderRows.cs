@@ -91,7 +91,7 @@ public sealed class FolderList(StudioDb db, StudioClock clock)
             ? []
             : await db
                 .Saves.Where(s => pieceIds.Contains(s.PieceId))
-                .Where(s => s.Sequence == db.Saves.Where(o => o.PieceId == s.PieceId).Max(o => o.Sequence))
+                .Where(s => s.IsCurrent)
                 .ToDictionaryAsync(s => s.PieceId, s => s.MainHash, cancel);
         var hashes = contents.Select(c => c.MaxBy(x => x.Sequence)!.Hash).Concat(mains.Values);
         var known = await ContentReader

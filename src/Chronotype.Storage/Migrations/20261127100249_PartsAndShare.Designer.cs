@@ -12,7 +12,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace Chronotype.Storage.Migrations
 {
     [DbContext(typeof(StudioDb))]
-    [Migration("20261127084129_PartsAndShare")]
+    [Migration("20261127100249_PartsAndShare")]
     partial class PartsAndShare
     {
         /// <inheritdoc />
@@ -446,6 +446,12 @@ namespace Chronotype.Storage.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("DroppedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("DroppedById")
+                        .HasColumnType("TEXT");
+
                     b.Property<int?>("HighestNumber")
                         .HasColumnType("INTEGER");
 
@@ -468,6 +474,9 @@ namespace Chronotype.Storage.Migrations
 
                     b.Property<long>("StartedAt")
                         .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("StartedById")
+                        .HasColumnType("TEXT");
 
                     b.HasKey("Id");
 
@@ -752,6 +761,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<bool>("IsOwner")
                         .HasColumnType("INTEGER");
 
+                    b.Property<bool>("IsReader")
+                        .HasColumnType("INTEGER");
+
                     b.Property<long>("JoinedAt")
                         .HasColumnType("INTEGER");
 
@@ -785,6 +797,9 @@ namespace Chronotype.Storage.Migrations
 
                     b.Property<string>("SecurityStamp")
                         .HasColumnType("TEXT");
+
+                    b.Property<bool>("SeesSome")
+                        .HasColumnType("INTEGER");
 
                     b.Property<int>("Theme")
                         .HasColumnType("INTEGER");
@@ -950,6 +965,28 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("Projects");
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Entities.ProjectAccess", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("ProjectId")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ProjectId");
+
+                    b.HasIndex("PersonId", "ProjectId")
+                        .IsUnique();
+
+                    b.ToTable("ProjectAccess");
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Entities.RecipeEntry", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1103,6 +1140,12 @@ namespace Chronotype.Storage.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<bool>("IsBackup")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("IsCurrent")
+                        .HasColumnType("INTEGER");
+
                     b.Property<bool>("IsLeftLoose")
                         .HasColumnType("INTEGER");
 
@@ -1153,6 +1196,10 @@ namespace Chronotype.Storage.Migrations
 
                     b.HasIndex("PieceId", "Sequence")
                         .IsUnique();
+
+                    b.HasIndex(new[] { "PieceId" }, "IX_Saves_Current")
+                        .IsUnique()
+                        .HasFilter("\"IsCurrent\"");
 
                     b.HasIndex(new[] { "PieceId", "Sequence" }, "IX_Saves_Loose")
                         .HasFilter("Number IS NULL");
@@ -1475,6 +1522,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<int>("Kind")
                         .HasColumnType("INTEGER");
 
+                    b.Property<Guid?>("LineId")
+                        .HasColumnType("TEXT");
+
                     b.Property<Guid?>("MilestoneId")
                         .HasColumnType("TEXT");
 
@@ -1702,6 +1752,21 @@ namespace Chronotype.Storage.Migrations
                         .IsRequired();
 
                     b.Navigation("Client");
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Entities.ProjectAccess", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Entities.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("Chronotype.Storage.Entities.Project", null)
+                        .WithMany()
+                        .HasForeignKey("ProjectId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
                 });
 
             modelBuilder.Entity("Chronotype.Storage.Entities.RenameRun", b =>

@@ -11,9 +11,62 @@ namespace Chronotype.Storage.Migrations
         /// <inheritdoc />
         protected override void Up(MigrationBuilder migrationBuilder)
         {
+            migrationBuilder.AddColumn<bool>(
+                name: "IsBackup",
+                table: "Saves",
+                type: "INTEGER",
+                nullable: false,
+                defaultValue: false);
+
+            migrationBuilder.AddColumn<bool>(
+                name: "IsCurrent",
+                table: "Saves",
+                type: "INTEGER",
+                nullable: false,
+                defaultValue: false);
+
             migrationBuilder.AddColumn<string>(
                 name: "FromPart",
                 table: "Pieces",
+                type: "TEXT",
+                nullable: true);
+
+            migrationBuilder.AddColumn<bool>(
+                name: "IsReader",
+                table: "People",
+                type: "INTEGER",
+                nullable: false,
+                defaultValue: false);
+
+            migrationBuilder.AddColumn<bool>(
+                name: "SeesSome",
+                table: "People",
+                type: "INTEGER",
+                nullable: false,
+                defaultValue: false);
+
+            migrationBuilder.AddColumn<long>(
+                name: "DroppedAt",
+                table: "Lines",
+                type: "INTEGER",
+                nullable: true);
+
+            migrationBuilder.AddColumn<Guid>(
+                name: "DroppedById",
+                table: "Lines",
+                type: "TEXT",
+                nullable: true);
+
+            migrationBuilder.AddColumn<Guid>(
+                name: "StartedById",
+                table: "Lines",
+                type: "TEXT",
+                nullable: false,
+                defaultValue: new Guid("00000000-0000-0000-0000-000000000000"));
+
+            migrationBuilder.AddColumn<Guid>(
+                name: "LineId",
+                table: "Entries",
                 type: "TEXT",
                 nullable: true);
 
@@ -38,6 +91,31 @@ namespace Chronotype.Storage.Migrations
                         name: "FK_DeviceKeys_People_PersonId",
                         column: x => x.PersonId,
                         principalTable: "People",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "ProjectAccess",
+                columns: table => new
+                {
+                    Id = table.Column<Guid>(type: "TEXT", nullable: false),
+                    PersonId = table.Column<Guid>(type: "TEXT", nullable: false),
+                    ProjectId = table.Column<Guid>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_ProjectAccess", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_ProjectAccess_People_PersonId",
+                        column: x => x.PersonId,
+                        principalTable: "People",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "FK_ProjectAccess_Projects_ProjectId",
+                        column: x => x.ProjectId,
+                        principalTable: "Projects",
                         principalColumn: "Id",
                         onDelete: ReferentialAction.Cascade);
                 });
@@ -90,6 +168,23 @@ namespace Chronotype.Storage.Migrations
                         onDelete: ReferentialAction.Cascade);
                 });
 
+            // The newest that is sound, or the newest; a piece of before has one line.
+            migrationBuilder.Sql(
+                """
+                UPDATE "Saves" SET "IsCurrent" = 1 WHERE "DiscardedAt" IS NULL AND "Id" = (
+                    SELECT n."Id" FROM "Saves" n WHERE n."PieceId" = "Saves"."PieceId" AND n."DiscardedAt" IS NULL
+                    ORDER BY EXISTS (SELECT 1 FROM "ContentFacts" f WHERE f."Content" = n."MainHash" AND f."State" = 1), n."Sequence" DESC
+                    LIMIT 1)
+                """
+            );
+
+            migrationBuilder.CreateIndex(
+                name: "IX_Saves_Current",
+                table: "Saves",
+                column: "PieceId",
+                unique: true,
+                filter: "\"IsCurrent\"");
+
             migrationBuilder.CreateIndex(
                 name: "IX_DeviceKeys_Hash",
                 table: "DeviceKeys",
@@ -100,6 +195,17 @@ namespace Chronotype.Storage.Migrations
                 name: "IX_DeviceKeys_PersonId",
                 table: "DeviceKeys",
                 column: "PersonId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_ProjectAccess_PersonId_ProjectId",
+                table: "ProjectAccess",
+                columns: new[] { "PersonId", "ProjectId" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_ProjectAccess_ProjectId",
+                table: "ProjectAccess",
+                column: "ProjectId");
 
             migrationBuilder.CreateIndex(
                 name: "IX_SharedFiles_At",
@@ -131,14 +237,53 @@ namespace Chronotype.Storage.Migrations
                 name: "DeviceKeys");
 
             migrationBuilder.DropTable(
+                name: "ProjectAccess");
+
+            migrationBuilder.DropTable(
                 name: "SharedFiles");
 
             migrationBuilder.DropTable(
                 name: "SharedProperties");
 
+            migrationBuilder.DropIndex(
+                name: "IX_Saves_Current",
+                table: "Saves");
+
+            migrationBuilder.DropColumn(
+                name: "IsBackup",
+                table: "Saves");
+
+            migrationBuilder.DropColumn(
+                name: "IsCurrent",
+                table: "Saves");
+
             migrationBuilder.DropColumn(
                 name: "FromPart",
                 table: "Pieces");
+
+            migrationBuilder.DropColumn(
+                name: "IsReader",
+                table: "People");
+
+            migrationBuilder.DropColumn(
+                name: "SeesSome",
+                table: "People");
+
+            migrationBuilder.DropColumn(
+                name: "DroppedAt",
+                table: "Lines");
+
+            migrationBuilder.DropColumn(
+                name: "DroppedById",
+                table: "Lines");
+
+            migrationBuilder.DropColumn(
+                name: "StartedById",
+                table: "Lines");
+
+            migrationBuilder.DropColumn(
+                name: "LineId",
+                table: "Entries");
         }
     }
 }

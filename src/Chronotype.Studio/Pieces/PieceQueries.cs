@@ -1,3 +1,4 @@
+using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 
 namespace Chronotype.Studio.Pieces;
@@ -16,6 +17,16 @@ public static class PieceQueries
                 && !p.Saves.Any(v => v.Number != null && v.Identity == s.Identity)
             )
         );
+
+    /// <summary>The versions of a line, the newest first; behind them, of an alt, the version at which it left its line.</summary>
+    public static IQueryable<Save> VersionsOf(StudioDb db, Guid lineId) =>
+        db
+            .Saves.Where(s =>
+                s.Number != null
+                && (s.LineId == lineId || db.Lines.Any(l => l.Id == lineId && l.LeftLineId == s.LineId && l.LeftAt == s.Number))
+            )
+            .OrderByDescending(s => s.LineId == lineId)
+            .ThenByDescending(s => s.Number);
 
     /// <summary>Those that are not put away, nor their project.</summary>
     public static IQueryable<Piece> OnTheGo(this IQueryable<Piece> pieces) =>

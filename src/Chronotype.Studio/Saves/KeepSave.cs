@@ -214,9 +214,8 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         var (piece, line, save, names, keep) = asked;
         var width = names.Convention.Version.Width;
         var (before, now) = ($"{line.HighestNumber ?? 0}".Length, $"{keep.Number.Value}".Length);
-        var previous = await deed
-            .Db.Saves.Where(s => s.LineId == line.Id && s.Number != null)
-            .OrderByDescending(s => s.Number)
+        var previous = await PieceQueries
+            .VersionsOf(deed.Db, line.Id)
             .Select(s => new
             {
                 s.Identity,

@@ -311,12 +311,11 @@ public sealed class ReceiveSave(
         await ArrivingFace.GiveAsync(deed, save, newest, content, cancel);
         await PieceCompanions.CarryAsync(db, save, cancel);
         // What it changed since the newest version is told with it, before anybody asks.
-        if (save.BaseNumber is { } based)
-        {
-            var before = await db.Saves.Where(s => s.LineId == save.LineId && s.Number == based).Select(s => s.Identity).FirstAsync(cancel);
-            if (before != save.Identity)
-                await deed.QueueAsync(JobRequest.Compare(before, save.Identity, pieceId), cancel);
-        }
+        if (
+            await PieceQueries.VersionsOf(db, line.Id).Select(s => (ContentHash?)s.Identity).FirstOrDefaultAsync(cancel) is { } before
+            && before != save.Identity
+        )
+            await deed.QueueAsync(JobRequest.Compare(before, save.Identity, pieceId), cancel);
         var byHand = names.NumberByHand(name);
         if (came.IsBackup)
             await LimitBackupsAsync(deed, pieceId, cancel);

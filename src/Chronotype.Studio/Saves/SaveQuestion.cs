@@ -5,6 +5,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Outputs;
+using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
@@ -25,9 +26,8 @@ public sealed class SaveQuestion(DeedRunner deeds, KeepSave keepSave)
         CancellationToken cancel
     )
     {
-        var previous = await db
-            .Saves.Where(s => s.LineId == save.LineId && s.Number != null)
-            .OrderByDescending(s => s.Number)
+        var previous = await PieceQueries
+            .VersionsOf(db, save.LineId)
             .Select(s => new { s.MainHash, Bytes = s.Files.Where(f => f.IsMain).Select(f => f.Size).FirstOrDefault() })
             .FirstOrDefaultAsync(cancel);
         var main = save.Files.First(f => f.IsMain);

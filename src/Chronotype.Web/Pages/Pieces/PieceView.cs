@@ -172,7 +172,11 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             ? begun.ConvertAll(p => (p.Code, p.CurrentName))
             : [];
         Now = clock.Now;
-        Saves = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.LineId == Line.Id && !s.IsBackup), cancel);
+        var left = await db
+            .Saves.Where(s => s.LineId == Line.LeftLineId && s.Number == Line.LeftAt)
+            .Select(s => (ContentHash?)s.Identity)
+            .FirstOrDefaultAsync(cancel);
+        Saves = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.LineId == Line.Id && !s.IsBackup), cancel, left);
         Backups = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.PieceId == found.Id && s.IsBackup), cancel);
         OtherLines = await OtherLine.OfAsync(db, found, Line, cancel);
         // What another line has kept is at no risk here.
@@ -315,12 +319,30 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             A?.Row
             ?? Saves
                 .Where(s => s.Number is not null && s.Id != b.Id && (b.Number is { } n ? s.Number < n : s.Sequence < b.Sequence))
-                .MaxBy(s => s.Number);
-        if (Against is null)
+                .MaxBy(s => s.Number)
+            ?? await LeftAtAsync(cancel);
+        if (Against is null || Against.Id == b.Id)
             return;
         Comparison = await CompareSaves.KnownAsync(db, Against.Identity, b.Identity, cancel);
         if (References.Count > 0 || A?.Facts?.References.Count > 0)
             Seen = await SeenChanges.BetweenAsync(db, Against.Id, b.Id, cancel);
+    }
+
+    // An alt's first version changed what the version held at which it left.
+    private async Task<SaveRow?> LeftAtAsync(CancellationToken cancel)
+    {
+        if (Line.LeftAt is null)
+            return null;
+        var rows = await new SaveRows(db, clock).LoadAsync(
+            db.Saves.Where(s => s.LineId == Line.LeftLineId && s.Number == Line.LeftAt),
+            cancel
+        );
+        return rows.Count == 0
+            ? null
+            : rows[0] with
+            {
+                Elsewhere = Piece.Lines.Find(l => l.Id == Line.LeftLineId) is { } from ? OtherLine.NameOf(from) : "line",
+            };
     }
 
     // A save of another piece is asked for by its own key.
@@ -393,7 +415,8 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
                 )
             );
         }
-        var loose = Saves.Where(s => s.Number is null);
+        // What an alt began with is the version at which it left.
+        var loose = Saves.Where(s => s.Number is null && (Line.Name.Length == 0 || s != Saves[0]));
         if (Asked is not { From: { } from, To: { } to })
             return new StripInput(versions, loose.Select(s => new StripLoose(s.Id, s.ArrivedAt)).ToList(), Now, Next.ToString(), width)
             {

@@ -13,7 +13,8 @@ namespace Chronotype.Web.Pages.Pieces;
 /// <summary>Loads saves as the strip and the table show them, each with what it changed.</summary>
 public sealed class SaveRows(StudioDb db, StudioClock clock)
 {
-    public async Task<IReadOnlyList<SaveRow>> LoadAsync(IQueryable<Save> saves, CancellationToken cancel)
+    /// <param name="left">What the version held at which the line of the saves left another; null for none.</param>
+    public async Task<IReadOnlyList<SaveRow>> LoadAsync(IQueryable<Save> saves, CancellationToken cancel, ContentHash? left = null)
     {
         var initials = await db.Users.ToDictionaryAsync(p => p.Id, p => p.Initials, cancel);
         var rows = await saves
@@ -59,7 +60,7 @@ public sealed class SaveRows(StudioDb db, StudioClock clock)
             .ToListAsync(cancel);
         var measured = changes.DistinctBy(c => (c.Before, c.After)).ToDictionary(c => (c.Before, c.After));
         var before = new Dictionary<Guid, ContentHash>();
-        ContentHash? last = null;
+        var last = left;
         foreach (var version in rows.Where(s => s.Number is not null).OrderBy(s => s.Number))
         {
             if (last is { } identity)
@@ -72,8 +73,8 @@ public sealed class SaveRows(StudioDb db, StudioClock clock)
         {
             if (row.Number is { } number)
                 newest[number] = row.Identity;
-            else if (newest.Count > 0)
-                before[row.Id] = newest.Last().Value;
+            else if ((newest.Count > 0 ? newest.Last().Value : left) is { } since)
+                before[row.Id] = since;
         }
         return rows.ConvertAll(s => new SaveRow(
             s.Id,

@@ -16,8 +16,8 @@ export class Program {
   async key() {
     let held = sessionStorage.getItem('practice-key');
     if (!held) {
-      const made = await fetch(this.keyUrl, { method: 'POST', headers: { 'X-Form-Token': this.token } });
-      if (!made.ok) throw new Error(`No key could be made: ${await made.text()}`);
+      const made = await fetch(this.keyUrl, { method: 'POST', body: new URLSearchParams({ __RequestVerificationToken: this.token }) });
+      if (!made.ok) throw new Error('no key could be made. Load this page anew.');
       const { initials, key } = await made.json();
       held = encode(`${initials}:${key}`);
       sessionStorage.setItem('practice-key', held);

@@ -63,6 +63,12 @@ public sealed class StorageModel(
         Running = await FindRunningAsync(cancel);
         Notice = Notice.Take(TempData) ?? await LastAsync(cancel);
         (Report, IsPresent) = await reports.LatestAsync(cancel);
+        // The sums are the studio's; which projects there are is told of those that one sees.
+        if (Report is { } all && db.Sees is not null)
+        {
+            var seen = await db.Projects.Select(p => p.Code).ToListAsync(cancel);
+            Report = all with { Projects = [.. all.Projects.Where(p => seen.Contains(p.Code))] };
+        }
         Checks = await db
             .StoreChecks.AsNoTracking()
             .Include(c => c.Damaged)

@@ -3,16 +3,26 @@ using System.Threading.Channels;
 
 namespace Chronotype.Studio.Saves;
 
+/// <summary>A save that arrived.</summary>
+public sealed record SeenSave(Guid Piece, Guid Save);
+
 /// <summary>Tells whoever has a piece open that a save of it arrived, while the studio runs. Nothing hangs on it: the records say the same.</summary>
 public sealed class SavesSeen
 {
-    private readonly ConcurrentDictionary<Guid, (Guid Piece, Channel<Guid> Told)> watching = new();
+    private const int MostTold = 64;
+
+    private readonly ConcurrentDictionary<Guid, (Guid? Piece, Channel<SeenSave> Told)> watching = new();
 
     /// <summary>Listens until it is disposed of. Who does not keep up is told once of several.</summary>
-    public Watch Of(Guid piece)
+    public Watch Of(Guid piece) => Listen(piece, 1);
+
+    /// <summary>Listens to every piece of the studio.</summary>
+    public Watch OfAll() => Listen(null, MostTold);
+
+    private Watch Listen(Guid? piece, int most)
     {
         var id = Guid.NewGuid();
-        var told = Channel.CreateBounded<Guid>(new BoundedChannelOptions(1) { FullMode = BoundedChannelFullMode.DropOldest });
+        var told = Channel.CreateBounded<SeenSave>(new BoundedChannelOptions(most) { FullMode = BoundedChannelFullMode.DropOldest });
         watching[id] = (piece, told);
         return new Watch(told.Reader, () => watching.TryRemove(id, out _));
     }
@@ -22,15 +32,15 @@ public sealed class SavesSeen
     {
         foreach (var (_, one) in watching)
         {
-            if (one.Piece == piece)
-                one.Told.Writer.TryWrite(save);
+            if (one.Piece is null || one.Piece == piece)
+                one.Told.Writer.TryWrite(new SeenSave(piece, save));
         }
     }
 
     /// <summary>What somebody listens to.</summary>
-    public sealed class Watch(ChannelReader<Guid> saves, Action end) : IDisposable
+    public sealed class Watch(ChannelReader<SeenSave> saves, Action end) : IDisposable
     {
-        public ChannelReader<Guid> Saves => saves;
+        public ChannelReader<SeenSave> Saves => saves;
 
         public void Dispose() => end();
     }

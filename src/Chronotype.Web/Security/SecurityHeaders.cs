@@ -8,7 +8,7 @@ public sealed class SecurityHeaders(RequestDelegate next)
 {
     // What lies inside a scene is handed to the browser's own decoders as blobs and data of the page itself.
     private const string Policy =
-        "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' blob:; media-src 'self'; font-src 'self'; "
+        "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' blob:; media-src 'self' blob:; font-src 'self'; "
         + "connect-src 'self' blob: data:; "
         + "form-action 'self'; frame-ancestors 'none'; base-uri 'none'";
 

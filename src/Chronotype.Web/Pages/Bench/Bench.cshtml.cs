@@ -27,6 +27,10 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
     private const int MostRecent = 18;
     private static readonly TimeSpan Recent = TimeSpan.FromDays(7);
 
+    // Whoever saved so short a time ago is at it; but what has stood unkept for so long is told, at it or not.
+    private static readonly TimeSpan AtIt = TimeSpan.FromMinutes(15),
+        TooLong = TimeSpan.FromHours(2);
+
     /// <summary>The initials of the person whose pieces are shown; empty for everyone's.</summary>
     [BindProperty(SupportsGet = true, Name = "person")]
     public string? Person { get; set; }
@@ -47,7 +51,14 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
     [BindProperty(SupportsGet = true, Name = "more")]
     public int More { get; set; }
 
-    public IReadOnlyList<PieceCard> AtRisk { get; private set; } = [];
+    /// <summary>Those that are at risk, or wait for somebody to look at them, and that nobody is working on just now.</summary>
+    public IReadOnlyList<PieceCard> Needing { get; private set; } = [];
+
+    /// <summary>Those that are being worked on just now: saves of them arrive, and nobody has to be told.</summary>
+    public IReadOnlyList<PieceCard> InHand { get; private set; } = [];
+
+    /// <summary>All that are at risk.</summary>
+    public int AtRiskCount => Needing.Concat(InHand).Count(c => c.Standing.RiskSince is not null);
     public IReadOnlyList<BenchGroup> Others { get; private set; } = [];
     public IReadOnlyList<string> People { get; private set; } = [];
     public IReadOnlyList<string> Projects { get; private set; } = [];
@@ -70,9 +81,10 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
     public bool IsFiltered => Person is { Length: > 0 } || Project is { Length: > 0 } || State is { Length: > 0 };
 
     public string Title =>
-        AtRisk.Count switch
+        Needing.Count switch
         {
             0 when Count == 0 => "Bench",
+            0 when InHand.Count > 0 => "Nothing needs you",
             0 => IsFiltered ? "None of these needs you" : "Everything is kept",
             1 => "1 piece needs you",
             var n => $"{n:N0} pieces need you",
@@ -85,11 +97,11 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
             if (Count == 0)
                 return "";
             var of =
-                $"{(AtRisk.Count == 0 ? "" : "of ")}{DisplayText.Count(Count, "piece", "pieces")} in "
+                $"{(Needing.Count == 0 ? "" : "of ")}{DisplayText.Count(Count, "piece", "pieces")} in "
                 + DisplayText.Count(Project is { Length: > 0 } ? 1 : Projects.Count, "project", "projects");
-            return AtRisk.Count == 0
-                ? of
-                : $"{of}. The longest has stood unkept for {DisplayText.Span(Now - AtRisk[0].Standing.RiskSince!.Value)}.";
+            return Needing.Select(c => c.Standing.RiskSince).Min() is { } longest
+                ? $"{of}. The longest has stood unkept for {DisplayText.Span(Now - longest)}."
+                : of;
         }
     }
 
@@ -103,17 +115,22 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
         Count = await pieces.CountAsync(cancel);
         var risky = await pieces.AtRisk().Select(p => p.Id).ToListAsync(cancel);
         if (State is null or "" or "risk")
-            AtRisk = (await PieceCards.LoadAsync(db, risky, withBars: false, cancel)).OrderBy(c => c.Standing.RiskSince).ToList();
+        {
+            var cardsAtRisk = await PieceCards.LoadAsync(db, risky, withBars: false, cancel);
+            Needing = [.. cardsAtRisk.Where(c => !IsInHand(c)).OrderByDescending(c => c.IsNewestFaulty).ThenBy(c => c.Standing.RiskSince)];
+            InHand = [.. cardsAtRisk.Where(IsInHand).OrderByDescending(c => c.LastAt)];
+        }
         if (IsFiltered)
-            AlsoAtRisk = await db.Pieces.OnTheGo().AtRisk().CountAsync(cancel) - AtRisk.Count;
+            AlsoAtRisk = await db.Pieces.OnTheGo().AtRisk().CountAsync(cancel) - AtRiskCount;
         var others = pieces.Where(p => !risky.Contains(p.Id));
         if (State is "kept" or "reserved")
             others = others.Where(p => p.Saves.Any(s => s.Number != null) == (State == "kept"));
         var shown = State == "risk" ? [] : await ShownAsync(others, cancel);
         // Those at risk are told by their newest save; the few of them that are shown as pictures have their last versions, too.
-        var faces = AtRisk.Take(MostFaces).Select(c => c.Id).ToList();
+        var faces = Needing.Take(MostFaces).Concat(InHand).Select(c => c.Id).ToList();
         var full = (await PieceCards.LoadAsync(db, [.. faces, .. shown], withBars: true, cancel)).ToDictionary(c => c.Id);
-        AtRisk = [.. AtRisk.Select(c => full.GetValueOrDefault(c.Id, c))];
+        Needing = [.. Needing.Select(c => full.GetValueOrDefault(c.Id, c))];
+        InHand = [.. InHand.Select(c => full.GetValueOrDefault(c.Id, c))];
         if (State == "risk")
             return;
         var cards = shown.Select(id => full.GetValueOrDefault(id)).OfType<PieceCard>().OrderByDescending(c => c.LastAt).ToList();
@@ -138,6 +155,9 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
                 ),
             ];
     }
+
+    private bool IsInHand(PieceCard card) =>
+        !card.IsNewestFaulty && Now - card.LastAt < AtIt && (card.Standing.RiskSince is not { } since || Now - since < TooLong);
 
     /// <summary>The same bench with something else chosen.</summary>
     public string With(string key, string? value)

@@ -1,3 +1,4 @@
+using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
@@ -6,6 +7,7 @@ using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
 using Chronotype.Web.Uploads;
+using Chronotype.Web.Words;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Shared;
@@ -38,6 +40,9 @@ public sealed record PieceCard(
 )
 {
     public string Address => Places.OfPiece(Project, CurrentName);
+
+    /// <summary>What the newest save changed since the newest version, in a few words; empty where that is not known.</summary>
+    public string Changed { get; init; } = "";
 
     public string Picture => PreviewAddress.Of(FaceSave!.Value, FaceContent!.Value, 480);
 
@@ -133,6 +138,7 @@ public static class PieceCards
                 })
                 .ToListAsync(cancel)
         ).ToDictionary(c => (c.Before, c.After), c => c.Change);
+        var told = await ChangedAsync(db, withBars ? ids : [], cancel);
         var initials = await db.Users.Select(u => new { u.Id, u.Initials }).ToDictionaryAsync(u => u.Id, u => u.Initials, cancel);
         return found.ConvertAll(piece =>
         {
@@ -174,12 +180,37 @@ public static class PieceCards
                     .Skip(Math.Max(0, kept.Count - Bars))
                     .ToList(),
                 piece.Line.Name
-            );
+            )
+            {
+                Changed = newest is { Number: null }
+                    ? told.GetValueOrDefault((kept.LastOrDefault()?.Identity ?? default, newest.Identity), "")
+                    : "",
+            };
         });
 
         bool IsRead(ContentHash content) => facts.TryGetValue(content, out var f) && f.State == FactsState.Read;
 
         bool IsFaulty(ContentHash content) => facts.TryGetValue(content, out var f) && f.State == FactsState.Faulty;
+    }
+
+    private static async Task<Dictionary<(ContentHash Before, ContentHash After), string>> ChangedAsync(
+        StudioDb db,
+        IReadOnlyCollection<Guid> pieces,
+        CancellationToken cancel
+    )
+    {
+        var newest = db.Saves.Where(s => pieces.Contains(s.PieceId) && s.IsCurrent && s.Number == null).Select(s => s.Identity);
+        var found = await CompareSaves
+            .Current(db)
+            .Where(c => newest.Contains(c.After) && c.Digest != null)
+            .Select(c => new
+            {
+                c.Before,
+                c.After,
+                c.Digest,
+            })
+            .ToListAsync(cancel);
+        return found.ToDictionary(c => (c.Before, c.After), c => ChangeSummary.Of(RecordJson.Read<Comparison>(c.Digest!)));
     }
 
     private static async Task<Dictionary<ContentHash, (FactsState? State, FileFormat Format)>> StatesAsync(

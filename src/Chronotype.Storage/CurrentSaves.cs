@@ -22,7 +22,7 @@ public static class CurrentSaves
     /// <returns>Null for a line without any.</returns>
     public static async Task<Guid?> OfLineAsync(StudioDb db, Guid lineId, CancellationToken cancel = default)
     {
-        var saves = db.Saves.Where(s => s.LineId == lineId && !s.IsBackup).OrderByDescending(s => s.Sequence);
+        var saves = db.Saves.Where(s => s.LineId == lineId && s.Aside == null).OrderByDescending(s => s.Sequence);
         return await saves.Sound(db).Select(s => (Guid?)s.Id).FirstOrDefaultAsync(cancel)
             ?? await saves.Select(s => (Guid?)s.Id).FirstOrDefaultAsync(cancel);
     }

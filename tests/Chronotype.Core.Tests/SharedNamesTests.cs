@@ -22,6 +22,30 @@ public class SharedNamesTests
     [InlineData("poster.ora.bak", SharedNameKind.Backup)]
     public void A_name_tells_what_a_program_means_by_it(string name, SharedNameKind kind) => Assert.Equal(kind, SharedNames.Of(name));
 
+    [Theory]
+    [InlineData("poster.ora~", null, "poster.ora")]
+    [InlineData("poster.ora.bak", null, "poster.ora")]
+    [InlineData("poster.bak", null, "poster.ora")]
+    [InlineData("POSTER.ORA.BAK2", null, "poster.ora")]
+    [InlineData("poster.ora.~3~", null, "poster.ora")]
+    [InlineData("poster.ora.2", null, "poster.ora")]
+    [InlineData("#poster.ora#", null, "poster.ora")]
+    [InlineData("poster_autosave3.ora", null, "poster.ora")]
+    [InlineData("poster (recovered).ora", null, "poster.ora")]
+    [InlineData("poster-backup-2026-11-27.ora", null, "poster.ora")]
+    [InlineData("poster-large_0007.ora", "Auto-Save", "poster-large.ora")]
+    [InlineData("poster.ora", "backups", "poster.ora")]
+    [InlineData("poster.ora", null, null)]
+    [InlineData("poster.ora", "working", null)]
+    [InlineData("poster_IK_004.ora", null, null)]
+    [InlineData("poster 2.ora", null, null)]
+    [InlineData("gull.ora.bak", null, null)]
+    [InlineData("poster-autosave.svg", null, null)]
+    // By its name it could be of either.
+    [InlineData("guide.bak", null, null)]
+    public void A_copy_that_a_program_makes_tells_of_which_file_it_is(string name, string? folder, string? of) =>
+        Assert.Equal(of, SharedNames.BackupOf(name, folder, ["poster.ora", "poster-large.ora", "guide.wav", "guide.ora"]));
+
     [Fact]
     public void A_key_is_new_each_time_and_counts_however_it_is_typed()
     {

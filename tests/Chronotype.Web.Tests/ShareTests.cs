@@ -7,6 +7,7 @@ using Chronotype.Core.Content;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.People;
+using Chronotype.Studio.Saves;
 using Chronotype.Studio.Share;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -162,6 +163,82 @@ public class ShareTests
     }
 
     [Fact]
+    public async Task What_a_program_copies_by_itself_is_earlier_content_of_its_piece_and_never_the_current_file()
+    {
+        var (studio, owner, desk) = await OpenAsync();
+        await using var closing = studio;
+        using var open = desk;
+        // The same as a version: nothing is added.
+        Assert.Equal(
+            HttpStatusCode.Created,
+            (await desk.DoAsync("COPY", Current, null, ("Destination", desk.Url(Current + ".bak")))).Status
+        );
+        // Another content, beside the file and in a folder for such copies.
+        Assert.Equal(HttpStatusCode.Created, await desk.PutAsync(Current + ".2", Poster(2)));
+        Assert.Equal(HttpStatusCode.Created, (await desk.DoAsync("MKCOL", "working/autosave")).Status);
+        Assert.Equal(HttpStatusCode.Created, await desk.PutAsync("working/autosave/TIM_moonpull-poster_key_0001.ora", Poster(3)));
+        await NewestAsync(studio, 3);
+        var saves = await studio.SavesAsync();
+        Assert.Equal([null, SaveAside.Backup, SaveAside.Backup], saves.Select(s => s.Aside));
+        Assert.Equal([true, false, false], saves.Select(s => s.IsCurrent));
+        Assert.Equal(Poster(1), (await desk.DoAsync("GET", Current)).Body);
+        var page = await owner.PiecePageAsync();
+        Assert.Contains("All kept", page);
+        Assert.Contains("Beside the saves: 2", page);
+        Assert.DoesNotContain("Came on the share", await owner.PageAsync("/projects/TIDES"));
+        // It has a limit of its own, and what goes over it can be taken back.
+        for (byte i = 10; i < 10 + ReceiveSave.MostAside; i++)
+        {
+            await desk.PutAsync($"{Current}.~{i}~", Poster(i));
+            await studio.App.Services.GetRequiredService<SettleShare>().RoundAsync();
+        }
+        await NewestAsync(studio, 1 + ReceiveSave.MostAside);
+        var until = Stopwatch.StartNew();
+        Task<int> Discarded() => studio.Read(db => db.Saves.IgnoreQueryFilters().CountAsync(s => s.DiscardedAt != null));
+        while (await Discarded() < 2 && until.Elapsed < TimeSpan.FromSeconds(20))
+            await Task.Delay(200);
+        Assert.Equal(2, await Discarded());
+        // It can be kept, like any other.
+        await owner.ActAsync("Keep", new() { ["save"] = (await studio.SavesAsync())[^1].Id.ToString() });
+        Assert.Equal(2, (await studio.SavesAsync()).Max(s => s.Number));
+    }
+
+    [Fact]
+    public async Task An_upload_that_breaks_off_changes_nothing_and_its_beginning_is_held_where_it_can_be_read()
+    {
+        var (studio, owner, desk) = await OpenAsync();
+        await using var closing = studio;
+        using var open = desk;
+        var wave = Samples.Wave(2, 1, 24_000);
+        await owner.UploadAsync("/projects/TIDES/pieces", wave, "mix.wav", new() { ["slot.subject"] = "Guide", ["slot.function"] = "mix" });
+        await studio.SettledAsync();
+        var before = await studio.SavesAsync();
+        foreach (var (path, content) in new[] { ("working/TIM_guide_mix.wav", wave), (Current, Poster(7)) })
+        {
+            using var socket = new System.Net.Sockets.TcpClient("127.0.0.1", studio.Address.Port);
+            var key = Convert.ToBase64String(Encoding.UTF8.GetBytes($"IK:{desk.Key}"));
+            var head =
+                $"PUT /share/TIDES/{path} HTTP/1.1\r\nHost: localhost\r\nAuthorization: Basic {key}\r\nContent-Length: {content.Length}\r\n\r\n";
+            await socket.GetStream().WriteAsync((byte[])[.. Encoding.ASCII.GetBytes(head), .. content.AsSpan(0, content.Length * 2 / 3)]);
+            await socket.GetStream().FlushAsync();
+            await Task.Delay(300);
+        }
+        List<Save> after;
+        var until = Stopwatch.StartNew();
+        do
+        {
+            await Task.Delay(200);
+            after = await studio.SavesAsync();
+        } while (after.Count == before.Count && until.Elapsed < TimeSpan.FromSeconds(20));
+        // Of the sound the beginning can be read; of the picture, whose contents stand at its end, nothing can.
+        var held = Assert.Single(after, s => before.All(b => b.Id != s.Id));
+        Assert.Equal((SaveAside.CutShort, (long)(wave.Length * 2 / 3), false), (held.Aside, held.Size, held.IsCurrent));
+        Assert.Equal(wave, (await desk.DoAsync("GET", "working/TIM_guide_mix.wav")).Body);
+        Assert.Equal(Poster(1), (await desk.DoAsync("GET", Current)).Body);
+        Assert.Contains("broke off", await owner.PageAsync("/projects/TIDES/TIM_guide_mix"));
+    }
+
+    [Fact]
     public async Task A_lock_that_is_never_given_up_keeps_no_save_from_being_one_and_others_from_writing()
     {
         var (studio, owner, desk) = await OpenAsync();
@@ -186,6 +263,7 @@ public class ShareTests
         Assert.Equal(HttpStatusCode.Locked, await other.PutAsync(Current, Poster(7)));
         Assert.Equal(HttpStatusCode.Locked, await other.MoveAsync(Current, "working/elsewhere.ora"));
         Assert.Equal(HttpStatusCode.Locked, (await other.DoAsync("LOCK", Current, info)).Status);
+        Assert.Contains("IK holds a lock on TIM_moonpull-poster_key.ora", await owner.PiecePageAsync());
         Assert.Equal(HttpStatusCode.NoContent, (await desk.DoAsync("PUT", Current, Poster(8), ("If", $"({token})"))).Status);
         Assert.Equal(ContentHash.Of(Poster(8)), (await NewestAsync(studio, 2)).MainHash);
         // Another person's token opens nothing.

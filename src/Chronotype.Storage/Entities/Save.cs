@@ -20,11 +20,8 @@ public sealed class Save
     /// </summary>
     public bool IsCurrent { get; set; }
 
-    /// <summary>
-    /// A program made it by itself, of what it had before: earlier content of the piece, which is no save that anybody made, is at no risk,
-    /// and has a limit of its own.
-    /// </summary>
-    public bool IsBackup { get; set; }
+    /// <summary>Why it stands beside the saves that people made, and never in the current file; null for a save that somebody made.</summary>
+    public SaveAside? Aside { get; set; }
 
     /// <summary>Its place among the piece's saves, from 1.</summary>
     public int Sequence { get; set; }
@@ -94,6 +91,16 @@ public sealed class Save
 
     /// <summary>Somebody was offered to mark the version before it, since it changed a great part, and refused.</summary>
     public bool IsMarkDeclined { get; set; }
+}
+
+/// <summary>Why content of a piece is no save that anybody made: it is at no risk, takes no number by itself, and has a limit of its own.</summary>
+public enum SaveAside
+{
+    /// <summary>A program made it by itself, of what it had before.</summary>
+    Backup,
+
+    /// <summary>It is the beginning of a file that never arrived whole.</summary>
+    CutShort,
 }
 
 /// <summary>One file of a save.</summary>

@@ -1112,6 +1112,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<Guid>("ArrivedById")
                         .HasColumnType("TEXT");
 
+                    b.Property<int?>("Aside")
+                        .HasColumnType("INTEGER");
+
                     b.Property<int?>("BaseNumber")
                         .HasColumnType("INTEGER");
 
@@ -1136,9 +1139,6 @@ namespace Chronotype.Storage.Migrations
                     b.Property<string>("Identity")
                         .IsRequired()
                         .HasColumnType("TEXT");
-
-                    b.Property<bool>("IsBackup")
-                        .HasColumnType("INTEGER");
 
                     b.Property<bool>("IsCurrent")
                         .HasColumnType("INTEGER");

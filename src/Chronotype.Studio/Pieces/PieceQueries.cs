@@ -11,7 +11,7 @@ public static class PieceQueries
         pieces.Where(p =>
             p.Saves.Any(s =>
                 s.Number == null
-                && !s.IsBackup
+                && s.Aside == null
                 && s.Sequence
                     > p.Saves.Where(v => v.LineId == s.LineId && v.Number == s.Line.HighestNumber).Select(v => v.Sequence).FirstOrDefault()
                 && !p.Saves.Any(v => v.Number != null && v.Identity == s.Identity)

@@ -158,7 +158,7 @@ public sealed class TreeThen(StudioDb db, Guid projectId, DateTimeOffset? moment
         foreach (var part in places.Where(p => p.Kind == EntryKind.CurrentFile).Chunk(Batch))
         {
             var pieces = part.Select(p => p.PieceId).ToList();
-            var saves = db.Saves.Where(s => pieces.Contains(s.PieceId) && !s.IsBackup).Sound(db);
+            var saves = db.Saves.Where(s => pieces.Contains(s.PieceId) && s.Aside == null).Sound(db);
             if (moment is { } then)
                 saves = saves.Where(s => s.ArrivedAt <= then);
             var newest = await saves

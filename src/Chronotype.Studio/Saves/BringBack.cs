@@ -23,7 +23,7 @@ public sealed class BringBack(DeedRunner deeds)
                 if (await FindAsync(deed.Db, pieceId, saveId, cancel) is not { } old)
                     return new Refusal.NoSuchSave();
                 var newest = await deed
-                    .Db.Saves.Where(s => s.PieceId == pieceId && s.Line.IsCurrent && !s.IsBackup)
+                    .Db.Saves.Where(s => s.PieceId == pieceId && s.Line.IsCurrent && s.Aside == null)
                     .OrderByDescending(s => s.Sequence)
                     .FirstAsync(cancel);
                 if (newest.Identity == old.Identity)
@@ -57,7 +57,7 @@ public sealed class BringBack(DeedRunner deeds)
                 if (to is null)
                     return new Refusal.NoSuchPiece();
                 var newest = await db
-                    .Saves.Where(s => s.PieceId == to.Id && s.Line.IsCurrent && !s.IsBackup)
+                    .Saves.Where(s => s.PieceId == to.Id && s.Line.IsCurrent && s.Aside == null)
                     .OrderByDescending(s => s.Sequence)
                     .FirstOrDefaultAsync(cancel);
                 if (newest?.Identity == old.Identity)

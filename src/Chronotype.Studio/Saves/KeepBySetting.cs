@@ -38,7 +38,7 @@ public sealed class KeepBySetting(
             .Pieces.AsNoTracking()
             .Where(p => (p.Keep ?? p.Project.Keep) == KeepSetting.OncePerSitting)
             .Select(p =>
-                p.Saves.Where(s => s.Line.IsCurrent && !s.IsBackup)
+                p.Saves.Where(s => s.Line.IsCurrent && s.Aside == null)
                     .OrderByDescending(s => s.Sequence)
                     .Select(s => new
                     {
@@ -78,7 +78,7 @@ public sealed class KeepBySetting(
                 s.BroughtBackFrom,
                 s.Number,
                 Setting = s.Piece.Keep ?? s.Piece.Project.Keep,
-                IsNewest = !db.Saves.Any(n => n.LineId == s.LineId && !n.IsBackup && n.Sequence > s.Sequence),
+                IsNewest = !db.Saves.Any(n => n.LineId == s.LineId && n.Aside == null && n.Sequence > s.Sequence),
             })
             .FirstOrDefaultAsync(cancel);
         // What is brought back is equal to a version already; numbering it again is a person's wish, not a setting's.

@@ -132,7 +132,7 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         var saves = db.Saves.Include(s => s.Files).Where(s => s.PieceId == pieceId);
         var save = saveId is { } id
             ? await saves.FirstOrDefaultAsync(s => s.Id == id, cancel)
-            : await saves.Where(s => s.Line.IsCurrent && !s.IsBackup).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
+            : await saves.Where(s => s.Line.IsCurrent && s.Aside == null).OrderByDescending(s => s.Sequence).FirstOrDefaultAsync(cancel);
         if (save is null)
             return (new KeepResult.Nothing(), null);
         if (save.Number is { } number)
@@ -169,7 +169,7 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         await using (var db = await contexts.CreateDbContextAsync(cancel))
         {
             var asked = await db
-                .Saves.Where(s => s.PieceId == pieceId && (saveId == null ? s.Line.IsCurrent && !s.IsBackup : s.Id == saveId))
+                .Saves.Where(s => s.PieceId == pieceId && (saveId == null ? s.Line.IsCurrent && s.Aside == null : s.Id == saveId))
                 .OrderByDescending(s => s.Sequence)
                 .Select(s => new { s.MainHash, s.Number })
                 .FirstOrDefaultAsync(cancel);

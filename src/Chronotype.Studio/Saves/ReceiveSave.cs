@@ -35,8 +35,8 @@ public sealed record ArrivingContent(string Name, Stream Bytes)
     /// <summary>It was said to be a save, and is taken for neither the face nor the companion of one.</summary>
     public bool IsASave { get; init; }
 
-    /// <summary>A program made it of what it had before: it is earlier content of the piece, and no save of anybody's.</summary>
-    public bool IsBackup { get; init; }
+    /// <summary>It is content of the piece and no save of anybody's; null for a save.</summary>
+    public SaveAside? Aside { get; init; }
 
     /// <summary>Nobody waits for what is read in it: a program that saves is answered when it is stored.</summary>
     public bool IsByItself { get; init; }
@@ -89,8 +89,8 @@ public sealed class ReceiveSave(
     SavesSeen seen
 )
 {
-    /// <summary>So many of the copies that programs make by themselves stay with a piece.</summary>
-    public const int MostBackups = 10;
+    /// <summary>So many of the contents that are no saves of anybody’s stay with a piece.</summary>
+    public const int MostAside = 10;
 
     /// <summary>How long an answer waits for the save to be read, so that small files show at once.</summary>
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(2);
@@ -253,11 +253,11 @@ public sealed class ReceiveSave(
         var names = PieceNames.Of(piece).On(line.Name);
         var next = names.Next(line.HighestNumber, name);
         var newest = await db
-            .Saves.Where(s => s.LineId == line.Id && !s.IsBackup)
+            .Saves.Where(s => s.LineId == line.Id && s.Aside == null)
             .OrderByDescending(s => s.Sequence)
             .FirstOrDefaultAsync(cancel);
         if (
-            came.IsBackup
+            came.Aside is not null
             && await db.Saves.FirstOrDefaultAsync(s => s.PieceId == pieceId && s.Identity == content.Identity, cancel) is { } held
         )
             return new ReceivedSave(piece, held, false, null, null, next, null) { InOrder = next };
@@ -293,7 +293,7 @@ public sealed class ReceiveSave(
             ArrivalNotice = arrived.Notice is null ? null : RecordJson.Write(arrived.Notice),
             EmptyFolders = arrived.EmptyFolders.Count == 0 ? null : string.Join('\n', arrived.EmptyFolders),
             NewBytes = arrived.NewBytes,
-            IsBackup = came.IsBackup,
+            Aside = came.Aside,
         };
         // Work goes on: what was put away is on the bench again.
         (piece.PutAwayAt, piece.Project.PutAwayAt) = (null, null);
@@ -317,10 +317,10 @@ public sealed class ReceiveSave(
         )
             await deed.QueueAsync(JobRequest.Compare(before, save.Identity, pieceId), cancel);
         var byHand = names.NumberByHand(name);
-        if (came.IsBackup)
-            await LimitBackupsAsync(deed, pieceId, cancel);
+        if (came.Aside is not null)
+            await LimitAsideAsync(deed, pieceId, cancel);
         var keep =
-            !came.IsBackup && KeepBySetting.IsKeptAtOnce(piece.Keep ?? piece.Project.Keep, save.Sequence)
+            came.Aside is null && KeepBySetting.IsKeptAtOnce(piece.Keep ?? piece.Project.Keep, save.Sequence)
                 ? await KeepAtOnceAsync(deed, save, cancel)
                 : null;
         return new ReceivedSave(piece, save, true, arrived.Notice, byHand != next ? byHand : null, next, keep)
@@ -345,12 +345,12 @@ public sealed class ReceiveSave(
     }
 
     // Programs go on making them for ever; of the older ones each is discarded, and can be taken back for a while.
-    private static async Task LimitBackupsAsync(Deed deed, Guid pieceId, CancellationToken cancel)
+    private static async Task LimitAsideAsync(Deed deed, Guid pieceId, CancellationToken cancel)
     {
         var over = await deed
-            .Db.Saves.Where(s => s.PieceId == pieceId && s.IsBackup && s.Number == null)
+            .Db.Saves.Where(s => s.PieceId == pieceId && s.Aside != null && s.Number == null)
             .OrderByDescending(s => s.Sequence)
-            .Skip(MostBackups)
+            .Skip(MostAside)
             .ToListAsync(cancel);
         foreach (var old in over)
             (old.DiscardedAt, old.DiscardedById) = (deed.Now, deed.Actor.PersonId);

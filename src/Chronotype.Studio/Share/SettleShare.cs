@@ -174,7 +174,7 @@ public sealed class SettleShare(
     {
         if (shared.PieceId is null && await BackupOfAsync(shared, cancel) is { } backed)
         {
-            await ReceiveAsync(Actor.StudioFor(shared.ById), shared, new SaveTarget.OfPiece(backed), isBackup: true);
+            await ReceiveAsync(Actor.StudioFor(shared.ById), shared, new SaveTarget.OfPiece(backed), SaveAside.Backup);
             return;
         }
         if (SharedNames.Of(shared.Path.Name) != SharedNameKind.Work)
@@ -218,15 +218,15 @@ public sealed class SettleShare(
     }
 
     // It goes on standing where the program wrote it, which may still have it open.
-    private async Task<Outcome<ReceivedSave>> ReceiveAsync(Actor actor, SharedFile shared, SaveTarget target, bool isBackup = false)
+    private async Task<Outcome<ReceivedSave>> ReceiveAsync(Actor actor, SharedFile shared, SaveTarget target, SaveAside? aside = null)
     {
-        var received = await SaveAsync(actor, shared, target, isBackup);
+        var received = await SaveAsync(actor, shared, target, aside);
         if (received.Done)
             await SettledAsync(shared, received.Result.Piece.Id, CancellationToken.None);
         return received;
     }
 
-    private async Task<Outcome<ReceivedSave>> SaveAsync(Actor actor, SharedFile shared, SaveTarget target, bool isBackup = false)
+    private async Task<Outcome<ReceivedSave>> SaveAsync(Actor actor, SharedFile shared, SaveTarget target, SaveAside? aside = null)
     {
         await using var bytes = store.OpenRead(shared.Hash!.Value);
         var received = await receiveSave.DoAsync(
@@ -236,7 +236,7 @@ public sealed class SettleShare(
             {
                 IsASave = true,
                 IsByItself = true,
-                IsBackup = isBackup,
+                Aside = aside,
             },
             CancellationToken.None
         );

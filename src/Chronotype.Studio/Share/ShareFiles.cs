@@ -5,6 +5,8 @@ using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Readers;
+using Chronotype.Studio.Saves;
 using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
 
@@ -20,7 +22,15 @@ public sealed record SharedChange(bool IsNew, ContentHash? Hash);
 /// a working folder, and for what is written on the way, it is held first: programs write a file in many steps, and what they mean shows
 /// at the end of them (<see cref="SettleShare"/>).
 /// </summary>
-public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, SettleShare settle, ShareTimes times)
+public sealed partial class ShareFiles(
+    DeedRunner deeds,
+    IContentStore store,
+    SettleShare settle,
+    ShareTimes times,
+    ReceiveSave receiveSave,
+    ContentReader reader,
+    IDbContextFactory<StudioDb> contexts
+)
 {
     /// <summary>Stores a file, durably, and then puts it at its place.</summary>
     /// <param name="holds">What must hold of what stands there, asked on fresh rows; null for nothing.</param>
@@ -34,7 +44,14 @@ public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, Se
         CancellationToken cancel = default
     )
     {
-        using var staged = await store.StageAsync(bytes, cancel);
+        await using var watched = new EndingStream(bytes);
+        // What breaks off is stored as far as it came.
+        using var staged = await store.StageAsync(watched, CancellationToken.None);
+        if (watched.Broken is { } broken)
+        {
+            await HoldBeginningAsync(actor, projectId, path, staged);
+            throw broken;
+        }
         await store.CommitAsync([staged], cancel);
         // All of it is here: whoever sent it may be gone by now, and it is recorded all the same.
         return await AfterOthersAsync(
@@ -51,6 +68,43 @@ public sealed partial class ShareFiles(DeedRunner deeds, IContentStore store, Se
                     },
                     CancellationToken.None
                 )
+        );
+    }
+
+    // Of a current file the beginning of a save may be all that is left of somebody's work: it stands beside the saves, where it can be read
+    // at all, and changes nothing of them.
+    private async Task HoldBeginningAsync(Actor actor, Guid projectId, ProjectPath path, StagedContent staged)
+    {
+        if (staged.Size == 0)
+            return;
+        Guid? piece;
+        await using (var db = await contexts.CreateDbContextAsync())
+            piece = await db
+                .Entries.Where(e =>
+                    e.ProjectId == projectId && e.PathKey == path.Key && e.Kind == EntryKind.CurrentFile && e.DeletedAt == null
+                )
+                .Select(e => e.PieceId)
+                .FirstOrDefaultAsync();
+        if (piece is null)
+            return;
+        await store.CommitAsync([staged], CancellationToken.None);
+        var facts = await reader.ReadAsync(staged.Hash);
+        if (
+            facts.Format == FileFormat.Other
+            || (facts.Fault is not null && facts is { Picture: null, Sound: null, Text: null, Scene: null })
+        )
+            return;
+        await using var bytes = store.OpenRead(staged.Hash);
+        await receiveSave.DoAsync(
+            actor,
+            new SaveTarget.OfPiece(piece.Value),
+            new ArrivingContent(path.Name, bytes)
+            {
+                IsASave = true,
+                IsByItself = true,
+                Aside = SaveAside.CutShort,
+            },
+            CancellationToken.None
         );
     }
 

@@ -131,6 +131,22 @@ public sealed class ShareLocks(TimeProvider time)
         }
     }
 
+    /// <summary>Ends the locks on what stands at a path that a program has forgotten.</summary>
+    /// <param name="person">Whose; null for anybody's.</param>
+    /// <returns>How many.</returns>
+    public int End(Guid projectId, ProjectPath path, Guid? person)
+    {
+        lock (gate)
+        {
+            var ended = locks
+                .Values.Where(l => l.ProjectId == projectId && l.Path?.Key == path.Key && (person is null || l.PersonId == person))
+                .ToList();
+            foreach (var one in ended)
+                locks.Remove(one.Token);
+            return ended.Count;
+        }
+    }
+
     /// <summary>What was moved or deleted is locked no more.</summary>
     public void Drop(Guid projectId, ProjectPath path)
     {

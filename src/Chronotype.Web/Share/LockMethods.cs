@@ -42,7 +42,8 @@ public sealed class LockMethod(ShareFiles files) : IShareMethod
             $"urn:uuid:{Guid.NewGuid()}",
             project,
             request.Place.Path,
-            IsDeep: depth != "0",
+            // A file has nothing in it.
+            IsDeep: depth != "0" && (request.IsTop || request.Node is { IsFolder: true }),
             IsShared: scope == "shared",
             request.Actor.PersonId,
             owner.Length > MaxOwner ? "" : owner,

@@ -75,6 +75,9 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
     /// <summary>What the link to them says.</summary>
     public string OlderWords => Older > Part ? $"{Part} more of {Older:N0} older" : DisplayText.Count(Older, "older one", "older ones");
 
+    /// <summary>It is a studio of made-up people, to try things in.</summary>
+    public bool IsDemo { get; private set; }
+
     public DateTimeOffset Now { get; private set; }
     public StudioClock Clock => clock;
     public Notice? Notice { get; private set; }
@@ -109,6 +112,7 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
     {
         Now = clock.Now;
         Notice = Notice.Take(TempData);
+        IsDemo = await db.Studio.AnyAsync(s => s.IsDemo, cancel);
         Projects = await db.Projects.Where(p => p.PutAwayAt == null).OrderBy(p => p.Code).Select(p => p.Code).ToListAsync(cancel);
         People = await db.Users.OrderBy(p => p.Initials).Select(p => p.Initials).ToListAsync(cancel);
         var pieces = Filtered();

@@ -40,7 +40,7 @@ public sealed record OtherLine(Line Line, IReadOnlyList<(Guid Save, int Number)>
             return [];
         var ids = others.ConvertAll(l => l.Id);
         var saves = await db
-            .Saves.Where(s => ids.Contains(s.LineId) && !s.IsBackup)
+            .Saves.Where(s => ids.Contains(s.LineId) && s.Aside == null)
             .OrderBy(s => s.Sequence)
             .Select(s => new
             {

@@ -1,9 +1,11 @@
 using Chronotype.Core.Versions;
+using Chronotype.Storage.Entities;
 using Chronotype.Studio.Grace;
 using Chronotype.Studio.Saves;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Pieces;
 
@@ -52,6 +54,26 @@ public sealed partial class PieceModel
                 home.Kept is KeepResult.Kept kept
                     ? Notice.Done($"It is {kept.Number} of the main line now, and work goes on there. The alt stays as it is.")
                     : Notice.About(home.Kept)
+        );
+    }
+
+    /// <summary>Ends locks that a program has forgotten: one's own, and an owner anybody's.</summary>
+    public async Task<IActionResult> OnPostUnlockAsync(CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        var file = await db
+            .Entries.Where(e => e.PieceId == piece && e.Kind == EntryKind.CurrentFile && e.DeletedAt == null)
+            .Select(e => new { e.ProjectId, e.Path })
+            .FirstOrDefaultAsync(cancel);
+        var ended = file is null ? 0 : shareLocks.End(file.ProjectId, file.Path, User.IsOwner() ? null : User.PersonId());
+        return Back(
+            ended > 0
+                ? Notice.Done("The lock is ended: other programs may write the file again.")
+                : new Notice(
+                    NoticeKind.Bad,
+                    "No lock of yours is on it. Whoever has it, or an owner, can end it; it ends by itself within the hour."
+                )
         );
     }
 

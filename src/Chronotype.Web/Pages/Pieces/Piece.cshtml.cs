@@ -36,6 +36,7 @@ public sealed partial class PieceModel(
     AttachFace attachFace,
     CompanionAsSave companionAsSave,
     ShareFiles shareFiles,
+    ShareLocks shareLocks,
     LeaveLine leaveLine,
     TendAlts tendAlts,
     ContentStore store
@@ -81,6 +82,7 @@ public sealed partial class PieceModel(
         Notice = wait || measure ? null : Notice.Take(TempData);
         if (measure && View is { Against: { } against, B.Row: { } later, Comparison: null })
             View.Measured(await compareSaves.DoAsync(against.Identity, later.Identity, View.Piece.Id, cancel));
+        await View.LoadLocksAsync(shareLocks, cancel);
         foreach (var shown in new[] { View.A, View.B }.OfType<ShownSave>())
             shown.Damaged = await DamagedAsync(shown.Record, cancel);
         if (View.B is { } newest)
@@ -176,7 +178,7 @@ public sealed partial class PieceModel(
             s =>
                 Notice.Done(
                     $"{(s.BroughtBackFrom is { } n ? new VersionNumber(n).ToString() : "An older loose save")} is back as a loose save "
-                        + $"on top. Nothing was overwritten."
+                        + $"on top, and in the current file: open it again in your program. Nothing was overwritten."
                 )
         );
     }

@@ -37,8 +37,8 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
     public string StandsIn { get; private set; } = "";
     public IReadOnlyList<SaveRow> Saves { get; private set; } = [];
 
-    /// <summary>What programs copied by themselves of what they had before.</summary>
-    public IReadOnlyList<SaveRow> Backups { get; private set; } = [];
+    /// <summary>What is no save that anybody made: copies that programs made by themselves, beginnings of files that broke off.</summary>
+    public IReadOnlyList<SaveRow> Beside { get; private set; } = [];
     public PieceStanding Standing { get; private set; }
     public NameView Name { get; private set; } = null!;
 
@@ -176,8 +176,8 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             .Saves.Where(s => s.LineId == Line.LeftLineId && s.Number == Line.LeftAt)
             .Select(s => (ContentHash?)s.Identity)
             .FirstOrDefaultAsync(cancel);
-        Saves = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.LineId == Line.Id && !s.IsBackup), cancel, left);
-        Backups = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.PieceId == found.Id && s.IsBackup), cancel);
+        Saves = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.LineId == Line.Id && s.Aside == null), cancel, left);
+        Beside = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.PieceId == found.Id && s.Aside != null), cancel);
         OtherLines = await OtherLine.OfAsync(db, found, Line, cancel);
         // What another line has kept is at no risk here.
         var kept =
@@ -211,6 +211,22 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
     public SharedFile? OffShare { get; private set; }
 
     public StudioClock Clock => clock;
+
+    /// <summary>Whose programs hold a lock on its current file on the share, so that it may be open there; none for nobody's.</summary>
+    public IReadOnlyList<string> OpenBy { get; private set; } = [];
+
+    /// <summary>Looks which programs say that they have its file open.</summary>
+    public async Task LoadLocksAsync(ShareLocks locks, CancellationToken cancel)
+    {
+        var path = await db
+            .Entries.Where(e => e.PieceId == Piece.Id && e.Kind == EntryKind.CurrentFile && e.DeletedAt == null)
+            .Select(e => e.Path)
+            .FirstOrDefaultAsync(cancel);
+        if (path is null || locks.Of(Piece.ProjectId, path) is not { Count: > 0 } held)
+            return;
+        var people = held.Select(l => l.PersonId).ToList();
+        OpenBy = await db.Users.Where(u => people.Contains(u.Id)).OrderBy(u => u.Initials).Select(u => u.Initials).ToListAsync(cancel);
+    }
 
     /// <summary>The newest of all its saves; null for none.</summary>
     public Guid? NewestSave => Saves.MaxBy(s => s.Sequence)?.Id;
@@ -379,7 +395,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             FaceFor = native.Label;
     }
 
-    private SaveRow? Find(string? key) => key is null ? null : Saves.Concat(Backups).FirstOrDefault(s => s.Key == key);
+    private SaveRow? Find(string? key) => key is null ? null : Saves.Concat(Beside).FirstOrDefault(s => s.Key == key);
 
     private async Task<ShownSave> ShowAsync(SaveRow row, CancellationToken cancel)
     {

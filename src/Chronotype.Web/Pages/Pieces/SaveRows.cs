@@ -41,6 +41,7 @@ public sealed class SaveRows(StudioDb db, StudioClock clock)
                 s.ReceivedName,
                 IsOneFile = s.Identity == s.MainHash,
                 s.IsMarkDeclined,
+                s.Aside,
             })
             .ToListAsync(cancel);
         var changes = await saves
@@ -106,6 +107,7 @@ public sealed class SaveRows(StudioDb db, StudioClock clock)
         )
         {
             IsMaster = s.IsMaster,
+            Aside = s.Aside,
         });
 
         // The first version of a line is all new.

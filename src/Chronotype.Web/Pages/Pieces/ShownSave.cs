@@ -51,6 +51,9 @@ public sealed record SaveRow(
     /// <summary>The other piece that it is a save of; null for one of this piece.</summary>
     public string? Elsewhere { get; init; }
 
+    /// <summary>Why it is no save that anybody made; null for one that is.</summary>
+    public SaveAside? Aside { get; init; }
+
     /// <summary>It is a master of the piece.</summary>
     public bool IsMaster { get; init; }
 

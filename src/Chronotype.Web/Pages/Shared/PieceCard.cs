@@ -92,7 +92,7 @@ public static class PieceCards
         var loose = db.Saves.Where(s =>
             ids.Contains(s.PieceId)
             && s.Number == null
-            && !s.IsBackup
+            && s.Aside == null
             && s.Sequence
                 > db.Saves.Where(v => v.LineId == s.LineId && v.Number == s.Line.HighestNumber).Select(v => v.Sequence).FirstOrDefault()
         );

@@ -12,7 +12,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace Chronotype.Storage.Migrations
 {
     [DbContext(typeof(StudioDb))]
-    [Migration("20261127100249_PartsAndShare")]
+    [Migration("20261127102657_PartsAndShare")]
     partial class PartsAndShare
     {
         /// <inheritdoc />
@@ -1115,6 +1115,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<Guid>("ArrivedById")
                         .HasColumnType("TEXT");
 
+                    b.Property<int?>("Aside")
+                        .HasColumnType("INTEGER");
+
                     b.Property<int?>("BaseNumber")
                         .HasColumnType("INTEGER");
 
@@ -1139,9 +1142,6 @@ namespace Chronotype.Storage.Migrations
                     b.Property<string>("Identity")
                         .IsRequired()
                         .HasColumnType("TEXT");
-
-                    b.Property<bool>("IsBackup")
-                        .HasColumnType("INTEGER");
 
                     b.Property<bool>("IsCurrent")
                         .HasColumnType("INTEGER");

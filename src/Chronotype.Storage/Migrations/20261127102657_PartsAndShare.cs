@@ -11,12 +11,11 @@ namespace Chronotype.Storage.Migrations
         /// <inheritdoc />
         protected override void Up(MigrationBuilder migrationBuilder)
         {
-            migrationBuilder.AddColumn<bool>(
-                name: "IsBackup",
+            migrationBuilder.AddColumn<int>(
+                name: "Aside",
                 table: "Saves",
                 type: "INTEGER",
-                nullable: false,
-                defaultValue: false);
+                nullable: true);
 
             migrationBuilder.AddColumn<bool>(
                 name: "IsCurrent",
@@ -250,7 +249,7 @@ namespace Chronotype.Storage.Migrations
                 table: "Saves");
 
             migrationBuilder.DropColumn(
-                name: "IsBackup",
+                name: "Aside",
                 table: "Saves");
 
             migrationBuilder.DropColumn(

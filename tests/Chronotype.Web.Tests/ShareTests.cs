@@ -210,10 +210,10 @@ public class ShareTests
         await using var closing = studio;
         using var open = desk;
         var wave = Samples.Wave(2, 1, 24_000);
-        await owner.UploadAsync("/projects/TIDES/pieces", wave, "mix.wav", new() { ["slot.subject"] = "Guide", ["slot.function"] = "mix" });
+        await owner.UploadAsync("/projects/TIDES/pieces", wave, "mix.wav", new() { ["slot.subject"] = "Guide", ["slot.function"] = "key" });
         await studio.SettledAsync();
         var before = await studio.SavesAsync();
-        foreach (var (path, content) in new[] { ("working/TIM_guide_mix.wav", wave), (Current, Poster(7)) })
+        foreach (var (path, content) in new[] { ("working/TIM_guide_key.wav", wave), (Current, Poster(7)) })
         {
             using var socket = new System.Net.Sockets.TcpClient("127.0.0.1", studio.Address.Port);
             var key = Convert.ToBase64String(Encoding.UTF8.GetBytes($"IK:{desk.Key}"));
@@ -233,9 +233,9 @@ public class ShareTests
         // Of the sound the beginning can be read; of the picture, whose contents stand at its end, nothing can.
         var held = Assert.Single(after, s => before.All(b => b.Id != s.Id));
         Assert.Equal((SaveAside.CutShort, (long)(wave.Length * 2 / 3), false), (held.Aside, held.Size, held.IsCurrent));
-        Assert.Equal(wave, (await desk.DoAsync("GET", "working/TIM_guide_mix.wav")).Body);
+        Assert.Equal(wave, (await desk.DoAsync("GET", "working/TIM_guide_key.wav")).Body);
         Assert.Equal(Poster(1), (await desk.DoAsync("GET", Current)).Body);
-        Assert.Contains("broke off", await owner.PageAsync("/projects/TIDES/TIM_guide_mix"));
+        Assert.Contains("broke off", await owner.PageAsync("/projects/TIDES/TIM_guide_key"));
     }
 
     [Fact]

@@ -201,7 +201,8 @@ test('a proposal comes from what the file is, leaves what a person chose, and wh
 
 test('the bench keeps what is at risk', async () => {
   await page.goto('/');
-  await page.waitForSelector('text=1 piece needs you');
+  await page.waitForSelector('h1:has-text("Nothing needs you")');
+  assert.equal(await page.locator('#in-hand .bench-row').count(), 1);
   assert.deepEqual(await faults(page), []);
 });
 

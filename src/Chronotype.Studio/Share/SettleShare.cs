@@ -172,9 +172,9 @@ public sealed class SettleShare(
     // By its name it may be a save of a piece; a file that somebody saved so again and again is one of that each time.
     private async Task PlaceAsync(SharedFile shared, CancellationToken cancel)
     {
-        if (shared.PieceId is null && await BackupOfAsync(shared, cancel) is { } backed)
+        if (shared.PieceId is null && await BackupOfAsync(shared, cancel) is var (backed, file))
         {
-            await ReceiveAsync(Actor.StudioFor(shared.ById), shared, new SaveTarget.OfPiece(backed), SaveAside.Backup);
+            await ReceiveAsync(Actor.StudioFor(shared.ById), shared, new SaveTarget.OfPiece(backed), file);
             return;
         }
         if (SharedNames.Of(shared.Path.Name) != SharedNameKind.Work)
@@ -199,7 +199,7 @@ public sealed class SettleShare(
     }
 
     // The piece of which a program has made a copy by itself: beside its file, or in a folder for such copies beside it.
-    private async Task<Guid?> BackupOfAsync(SharedFile shared, CancellationToken cancel)
+    private async Task<(Guid PieceId, string File)?> BackupOfAsync(SharedFile shared, CancellationToken cancel)
     {
         if (SharedNames.Of(shared.Path.Name) is SharedNameKind.Lock or SharedNameKind.Litter or SharedNameKind.Passing)
             return null;
@@ -214,29 +214,29 @@ public sealed class SettleShare(
             .Select(e => new { e.Path, e.PieceId })
             .ToListAsync(cancel);
         var of = SharedNames.BackupOf(shared.Path.Name, folder?.Name, [.. files.Select(f => f.Path.Name)]);
-        return of is null ? null : files.Find(f => f.Path.Name == of)!.PieceId;
+        return of is not null && files.Find(f => f.Path.Name == of)?.PieceId is { } piece ? (piece, of) : null;
     }
 
     // It goes on standing where the program wrote it, which may still have it open.
-    private async Task<Outcome<ReceivedSave>> ReceiveAsync(Actor actor, SharedFile shared, SaveTarget target, SaveAside? aside = null)
+    private async Task<Outcome<ReceivedSave>> ReceiveAsync(Actor actor, SharedFile shared, SaveTarget target, string? backupOf = null)
     {
-        var received = await SaveAsync(actor, shared, target, aside);
+        var received = await SaveAsync(actor, shared, target, backupOf);
         if (received.Done)
             await SettledAsync(shared, received.Result.Piece.Id, CancellationToken.None);
         return received;
     }
 
-    private async Task<Outcome<ReceivedSave>> SaveAsync(Actor actor, SharedFile shared, SaveTarget target, SaveAside? aside = null)
+    private async Task<Outcome<ReceivedSave>> SaveAsync(Actor actor, SharedFile shared, SaveTarget target, string? backupOf = null)
     {
         await using var bytes = store.OpenRead(shared.Hash!.Value);
         var received = await receiveSave.DoAsync(
             actor,
             target,
-            new ArrivingContent(shared.Path.Name, bytes)
+            new ArrivingContent(backupOf ?? shared.Path.Name, bytes)
             {
                 IsASave = true,
                 IsByItself = true,
-                Aside = aside,
+                Aside = backupOf is null ? null : SaveAside.Backup,
             },
             CancellationToken.None
         );

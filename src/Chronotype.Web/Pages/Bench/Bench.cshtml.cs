@@ -24,6 +24,9 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
     /// <summary>So many older ones are added each time that more are asked for.</summary>
     public const int Part = 60;
 
+    // Nobody has more in hand at a time; where more have come at once, somebody has to look at them.
+    private const int MostInHand = 6;
+
     private const int MostRecent = 18;
     private static readonly TimeSpan Recent = TimeSpan.FromDays(7);
 
@@ -121,8 +124,8 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
         if (State is null or "" or "risk")
         {
             var cardsAtRisk = await PieceCards.LoadAsync(db, risky, withBars: false, cancel);
-            Needing = [.. cardsAtRisk.Where(c => !IsInHand(c)).OrderByDescending(c => c.IsNewestFaulty).ThenBy(c => c.Standing.RiskSince)];
-            InHand = [.. cardsAtRisk.Where(IsInHand).OrderByDescending(c => c.LastAt)];
+            InHand = [.. cardsAtRisk.Where(IsInHand).OrderByDescending(c => c.LastAt).Take(MostInHand)];
+            Needing = [.. cardsAtRisk.Except(InHand).OrderByDescending(c => c.IsNewestFaulty).ThenBy(c => c.Standing.RiskSince)];
         }
         if (IsFiltered)
             AlsoAtRisk = await db.Pieces.OnTheGo().AtRisk().CountAsync(cancel) - AtRiskCount;

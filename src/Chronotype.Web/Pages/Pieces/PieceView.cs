@@ -188,7 +188,9 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
                     .Select(s => s.Identity)
                     .ToListAsync(cancel);
         Standing = PieceStanding.Of(
-            Saves.Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number, kept.Contains(s.Identity)))
+            Saves
+                .Where(s => !IsBeginning(s))
+                .Select(s => new SaveMark(s.Sequence, s.Identity, s.ArrivedAt, s.Number, kept.Contains(s.Identity)))
         );
         LoadNames(hand);
         await LoadShownAsync(cancel);
@@ -431,8 +433,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
                 )
             );
         }
-        // What an alt began with is the version at which it left.
-        var loose = Saves.Where(s => s.Number is null && (Line.Name.Length == 0 || s != Saves[0]));
+        var loose = Saves.Where(s => s.Number is null && !IsBeginning(s));
         if (Asked is not { From: { } from, To: { } to })
             return new StripInput(versions, loose.Select(s => new StripLoose(s.Id, s.ArrivedAt)).ToList(), Now, Next.ToString(), width)
             {
@@ -447,6 +448,10 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             Dates = DisplayText.Dates,
         };
     }
+
+    // What an alt began with is the version at which it left its line.
+    private bool IsBeginning(SaveRow save) =>
+        Line.LeftAt is { } left && save == Saves[0] && save.Number is null && save.BroughtBackFrom == left;
 
     // Where a change cannot be measured, the size that came or went and the time that passed stand in for it.
     private static double StandIn(SaveRow before, SaveRow now)

@@ -93,6 +93,8 @@ public static class PieceCards
             ids.Contains(s.PieceId)
             && s.Number == null
             && s.Aside == null
+            // What an alt began with is the version at which it left its line.
+            && (s.Line.LeftAt == null || s.BroughtBackFrom != s.Line.LeftAt)
             && s.Sequence
                 > db.Saves.Where(v => v.LineId == s.LineId && v.Number == s.Line.HighestNumber).Select(v => v.Sequence).FirstOrDefault()
         );

@@ -88,6 +88,7 @@ public static class StudioServices
                 typeof(SetPlan),
                 typeof(SetSpec),
                 typeof(RenameProject),
+                typeof(CopyProject),
                 typeof(RenamePiece),
                 typeof(SetKeepSetting),
                 typeof(SetTemplate),

@@ -438,17 +438,111 @@ public class ShareTests
         }
     }
 
-    private static async Task<(int Code, string Said)> RunAsync(string program, params string[] args)
+    [Fact]
+    public async Task A_person_at_a_shell_works_with_it_by_cadaver()
     {
-        var start = new ProcessStartInfo(program)
+        var (studio, _, desk) = await OpenAsync();
+        await using var closing = studio;
+        using var open = desk;
+        var folder = Directory.CreateTempSubdirectory("chronotype-cadaver-").FullName;
+        try
         {
+            await File.WriteAllTextAsync(Path.Combine(folder, ".netrc"), $"machine 127.0.0.1\nlogin IK\npassword {desk.Key}\n");
+            await RunAsync("chmod", "600", Path.Combine(folder, ".netrc"));
+            await File.WriteAllBytesAsync(Path.Combine(folder, "sea.bin"), Samples.Noise(50_000, 4));
+            var (_, said) = await RunAsync(
+                ("cadaver", [desk.Url("")]),
+                $"""
+                cd assets
+                mkcol ebb
+                put {folder}/sea.bin ebb/sea.bin
+                propset ebb/sea.bin shade blue
+                propget ebb/sea.bin shade
+                lock ebb/sea.bin
+                unlock ebb/sea.bin
+                copy ebb/sea.bin ebb/foam.bin
+                move ebb/foam.bin ebb/spray.bin
+                get ebb/spray.bin {folder}/back.bin
+                delete ebb/sea.bin
+                put {folder}/sea.bin ../working/versions/mine.bin
+                ls ebb
+                quit
+
+                """,
+                folder
+            );
+            Assert.Contains("Value of shade is: blue", said);
+            Assert.Equal(11, said.Split("succeeded.").Length - 1 + said.Split("succeeded:").Length - 1);
+            Assert.Equal(Samples.Noise(50_000, 4), await File.ReadAllBytesAsync(Path.Combine(folder, "back.bin")));
+            Assert.Equal(["spray.bin"], await desk.ListAsync("assets/ebb"));
+        }
+        finally
+        {
+            Directory.Delete(folder, recursive: true);
+        }
+    }
+
+    [MountFact]
+    public async Task A_mounted_share_is_a_folder_in_which_a_current_file_is_saved()
+    {
+        var (studio, _, desk) = await OpenAsync();
+        await using var closing = studio;
+        using var open = desk;
+        var folder = Directory.CreateTempSubdirectory("chronotype-mount-").FullName;
+        var (code, said) = await RunAsync(
+            ("mount", ["-t", "davfs", "-o", "rw", desk.Url(""), folder]),
+            $"IK\n{desk.Key}\n",
+            Path.GetTempPath()
+        );
+        Assert.True(code == 0, said);
+        try
+        {
+            var file = Path.Combine(folder, Current);
+            Assert.Equal(Poster(1), await File.ReadAllBytesAsync(file));
+            await File.WriteAllBytesAsync(file, Poster(60));
+            await File.WriteAllBytesAsync(Path.Combine(folder, "assets/tide.bin"), Samples.Noise(9_000, 1));
+            // What is only kept there cannot be written; what was written is sent when the mount ends, at the latest.
+            var version = Path.Combine(folder, "working/versions", (await desk.ListAsync("working/versions")).Single());
+            Assert.Equal(Poster(1), await File.ReadAllBytesAsync(version));
+        }
+        finally
+        {
+            await RunAsync("umount", folder);
+            Directory.Delete(folder);
+        }
+        Assert.Equal(ContentHash.Of(Poster(60)), (await NewestAsync(studio, 2)).MainHash);
+        Assert.Equal(Samples.Noise(9_000, 1), (await desk.DoAsync("GET", "assets/tide.bin")).Body);
+    }
+
+    /// <summary>Where the machine lets this one mount: as root, with /dev/fuse and davfs2.</summary>
+    [AttributeUsage(AttributeTargets.Method)]
+    private sealed class MountFactAttribute : FactAttribute
+    {
+        public MountFactAttribute()
+        {
+            if (Environment.UserName != "root" || !File.Exists("/dev/fuse") || !File.Exists("/sbin/mount.davfs"))
+                Skip = "Nothing can be mounted here: that takes root, /dev/fuse and davfs2.";
+        }
+    }
+
+    private static Task<(int Code, string Said)> RunAsync(string program, params string[] args) =>
+        RunAsync((program, args), "", Path.GetTempPath());
+
+    private static async Task<(int Code, string Said)> RunAsync((string Name, string[] Args) program, string typed, string home)
+    {
+        var start = new ProcessStartInfo(program.Name)
+        {
+            RedirectStandardInput = true,
             RedirectStandardOutput = true,
             RedirectStandardError = true,
             WorkingDirectory = Path.GetTempPath(),
+            Environment = { ["HOME"] = home },
         };
-        foreach (var arg in args)
+        foreach (var arg in program.Args)
             start.ArgumentList.Add(arg);
         using var process = Process.Start(start)!;
+        await process.StandardInput.WriteAsync(typed);
+        process.StandardInput.Close();
         var (output, error) = (process.StandardOutput.ReadToEndAsync(), process.StandardError.ReadToEndAsync());
         await process.WaitForExitAsync();
         return (process.ExitCode, await output + await error);

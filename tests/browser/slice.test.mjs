@@ -201,8 +201,9 @@ test('a proposal comes from what the file is, leaves what a person chose, and wh
 
 test('the bench keeps what is at risk', async () => {
   await page.goto('/');
-  await page.waitForSelector('h1:has-text("Nothing needs you")');
-  assert.equal(await page.locator('#in-hand .bench-row').count(), 1);
+  // What cannot be read is told at once, whoever is at it.
+  await page.waitForSelector('text=1 piece needs you');
+  await page.waitForSelector('#at-risk >> text=The newest save cannot be read');
   assert.deepEqual(await faults(page), []);
 });
 

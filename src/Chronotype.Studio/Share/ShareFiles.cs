@@ -181,7 +181,7 @@ public sealed partial class ShareFiles(
     /// <summary>Makes a second of a file or a folder.</summary>
     /// <param name="isDeep">Of a folder, with all that is in it.</param>
     /// <param name="overwrites">What stands at the other place goes.</param>
-    public Task<Outcome<SharedChange>> CopyAsync(
+    public async Task<Outcome<SharedChange>> CopyAsync(
         Actor actor,
         Guid projectId,
         ProjectPath from,
@@ -189,56 +189,90 @@ public sealed partial class ShareFiles(
         bool isDeep,
         bool overwrites,
         CancellationToken cancel = default
-    ) => AfterOthersAsync(projectId, () => CopyOnceAsync(actor, projectId, from, to, isDeep, overwrites, cancel));
+    )
+    {
+        ShareNode? source = null;
+        var begun = await AfterOthersAsync(
+            projectId,
+            () =>
+                deeds.DoAsync<SharedChange>(
+                    actor,
+                    Right.Work,
+                    async deed =>
+                    {
+                        source = await new ShareTree(deed.Db, projectId).FindAsync(from, cancel);
+                        if (source is null)
+                            return new Refusal.NoSuchEntry();
+                        if (from.Key == to.Key || to.IsIn(from))
+                            return new Refusal.IntoItself(to);
+                        var (isNew, refusal) = await MakeWayAsync(deed, projectId, to, source.IsFolder, overwrites, cancel);
+                        refusal ??= await CopyWithinAsync(deed, projectId, source, to, cancel);
+                        return refusal is null ? new SharedChange(isNew, source.Hash) : refusal;
+                    },
+                    cancel
+                )
+        );
+        if (!begun.Done || !isDeep || !source!.IsFolder)
+            return begun;
+        return await CopyInnerAsync(actor, projectId, (source, to), cancel) is { } failed ? failed : begun;
+    }
 
-    private Task<Outcome<SharedChange>> CopyOnceAsync(
+    // A part after the other, so that nobody who saves meanwhile waits for all of it. Where one is refused, what was copied before it stays.
+    private async Task<Refusal?> CopyInnerAsync(
         Actor actor,
         Guid projectId,
-        ProjectPath from,
-        ProjectPath to,
-        bool isDeep,
-        bool overwrites,
+        (ShareNode Node, ProjectPath At) folder,
         CancellationToken cancel
-    ) =>
-        deeds.DoAsync<SharedChange>(
-            actor,
-            Right.Work,
-            async deed =>
+    )
+    {
+        var folders = new Queue<(ShareNode Node, ProjectPath At)>([folder]);
+        var left = MostCopied;
+        while (folders.TryDequeue(out var next))
+        {
+            IReadOnlyList<ShareNode> inner;
+            await using (var db = await contexts.CreateDbContextAsync(cancel))
+                inner = await new ShareTree(db, projectId).ListAsync(next.Node.Path, cancel);
+            if ((left -= inner.Count) < 0)
+                return new Refusal.TooManyAtOnce(MostCopied);
+            foreach (var part in inner.Chunk(CopiedAtOnce))
             {
-                var share = new ShareTree(deed.Db, projectId);
-                if (await share.FindAsync(from, cancel) is not { } source)
-                    return new Refusal.NoSuchEntry();
-                if (from.Key == to.Key || to.IsIn(from))
-                    return new Refusal.IntoItself(to);
-                var (isNew, refusal) = await MakeWayAsync(deed, projectId, to, source.IsFolder, overwrites, cancel);
-                if (refusal is not null)
-                    return refusal;
-                var left = MostCopied;
-                return await CopyAsync(source, to) is { } failed ? failed : new SharedChange(isNew, source.Hash);
+                var copied = await AfterOthersAsync(
+                    projectId,
+                    () =>
+                        deeds.DoAsync<SharedChange>(
+                            actor,
+                            Right.Work,
+                            async deed =>
+                            {
+                                foreach (var node in part)
+                                {
+                                    if (await CopyWithinAsync(deed, projectId, node, next.At.Append(node.Path!.Name), cancel) is { } failed)
+                                        return failed;
+                                }
+                                return new SharedChange(true, null);
+                            },
+                            cancel
+                        )
+                );
+                if (!copied.Done)
+                    return copied.Refusal;
+            }
+            foreach (var node in inner.Where(n => n.IsFolder))
+                folders.Enqueue((node, next.At.Append(node.Path!.Name)));
+        }
+        return null;
+    }
 
-                async Task<Refusal?> CopyAsync(ShareNode node, ProjectPath at)
-                {
-                    if (--left < 0)
-                        return new Refusal.TooManyAtOnce(MostCopied);
-                    await SharedProperties.CopyAsync(deed.Db, projectId, node.Path!, at, cancel);
-                    if (!node.IsFolder)
-                        return (await PlaceAsync(deed, projectId, at, (node.Hash!.Value, node.Size), cancel)).Refusal;
-                    var made = await TendTree.MakeFolderWithinAsync(deed, projectId, at, cancel);
-                    if (!made.Done)
-                        return made.Refusal;
-                    await deed.Db.SaveChangesAsync(cancel);
-                    if (!isDeep)
-                        return null;
-                    foreach (var inner in await share.ListAsync(node.Path, cancel))
-                    {
-                        if (await CopyAsync(inner, at.Append(inner.Path!.Name)) is { } failed)
-                            return failed;
-                    }
-                    return null;
-                }
-            },
-            cancel
-        );
+    private async Task<Refusal?> CopyWithinAsync(Deed deed, Guid projectId, ShareNode node, ProjectPath at, CancellationToken cancel)
+    {
+        await SharedProperties.CopyAsync(deed.Db, projectId, node.Path!, at, cancel);
+        if (!node.IsFolder)
+            return (await PlaceAsync(deed, projectId, at, (node.Hash!.Value, node.Size), cancel)).Refusal;
+        var made = await TendTree.MakeFolderWithinAsync(deed, projectId, at, cancel);
+        if (made.Done)
+            await deed.Db.SaveChangesAsync(cancel);
+        return made.Refusal;
+    }
 
     // What is to stand somewhere meets what stands there: a file gives way to a file, anything else only goes when that is wanted.
     private static async Task<(bool IsNew, Refusal? Refusal)> MakeWayAsync(
@@ -381,5 +415,6 @@ public sealed partial class ShareFiles(
         };
 
     private const int MostCopied = 20_000,
+        CopiedAtOnce = 100,
         MostTries = 20;
 }

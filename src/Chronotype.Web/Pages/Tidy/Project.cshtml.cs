@@ -20,11 +20,15 @@ public sealed class ProjectModel(
     ContentStore store,
     FindPiece findPiece,
     RenameProject renameProject,
+    CopyProject copyProject,
     PutAway putAway,
     Remove remove,
     Studio.StudioClock clock
 ) : PageModel
 {
+    // A code has twelve characters; the number behind it needs a few.
+    private const int MostOfCode = 9;
+
     [FromRoute]
     public string Project { get; set; } = "";
 
@@ -37,6 +41,9 @@ public sealed class ProjectModel(
     public Notice? Notice { get; private set; }
     public DateTimeOffset Now => clock.Now;
 
+    /// <summary>A code that a copy may have.</summary>
+    public string FreeCode { get; private set; } = "";
+
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel)
     {
         if (await FindAsync(cancel) is not { } found)
@@ -44,6 +51,9 @@ public sealed class ProjectModel(
         if (found.Code != Project)
             return Redirect($"/tidy/{Uri.EscapeDataString(found.Code)}");
         Record = found;
+        var codes = await db.Projects.IgnoreQueryFilters().Select(p => p.Code).ToListAsync(cancel);
+        var stem = found.Code.Length > MostOfCode ? found.Code[..MostOfCode].TrimEnd('-') : found.Code;
+        FreeCode = Enumerable.Range(2, codes.Count + 1).Select(n => $"{stem}-{n}").First(c => !codes.Contains(c));
         Notice = Notice.Take(TempData);
         Clients = (await db.Clients.OrderBy(c => c.Name).ToListAsync(cancel)).ConvertAll(c => (c.Code, c.Name));
         Former = await PieceModel.FormerAsync(
@@ -120,6 +130,20 @@ public sealed class ProjectModel(
         return outcome.Done
             ? Back(Notice.Done($"It is {outcome.Result.Code} again."), outcome.Result.Code)
             : Back(Notice.About(outcome.Refusal), found.Code);
+    }
+
+    /// <param name="goesOn">Work goes on in the copy; else the copy is put away.</param>
+    public async Task<IActionResult> OnPostCopyAsync(string? code, string? title, bool goesOn, CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } found)
+            return NotFound();
+        var outcome = await copyProject.DoAsync(User.Actor(), found.Id, code ?? "", title ?? "", goesOn, cancel);
+        if (!outcome.Done)
+            return Back(Notice.About(outcome.Refusal), found.Code);
+        if (!goesOn)
+            return Back(Notice.Done($"A copy is set aside as {outcome.Result.Code}, put away. Work stays here."), found.Code);
+        Notice.Put(TempData, Notice.Done($"This is {outcome.Result.Code}, the copy. {found.Code} stays as it is."));
+        return Redirect(Places.Of(outcome.Result));
     }
 
     public async Task<IActionResult> OnPostPutAwayAsync(bool away, CancellationToken cancel)

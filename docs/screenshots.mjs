@@ -23,7 +23,6 @@ const pictures = [
     await page.setInputFiles('[data-many-input] >> nth=0', ['Moonpul poster FINAL (2).ora', 'wall gulls icon.svg', 'wall gulls icon v2.svg', 'guide stop 1 mix take 3.wav', 'room texts.txt'].map(file));
     await page.waitForSelector('dialog.many');
   }],
-  ['find', '/find?q=moon'],
   ['convention', '/convention'],
   ['convention-two-readings', '/convention', async page => {
     for (const [field, value] of [['s.2.kind', 'words'], ['s.2.join', '-']]) {
@@ -39,6 +38,7 @@ const pictures = [
     await page.click('button:has-text("Verify")');
     await page.waitForSelector('.word.good');
   }],
+  ['practice', '/practice/TIDES/TIM_moonpull-poster_key', page => page.waitForSelector('#tools >> text=Paint a band')],
   ['piece', poster],
   ['piece-wipe', `${poster}?a=11&b=14&look=wipe`, async page => {
     await page.waitForSelector('.ledger td:has-text("repainted")');

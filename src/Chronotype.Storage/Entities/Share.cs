@@ -58,6 +58,9 @@ public sealed class SharedFile
 
     public Guid ById { get; set; }
 
+    /// <summary>Bytes that it added to the content store when it was put, 0 where all was there; null where nobody counted.</summary>
+    public long? NewBytes { get; set; }
+
     /// <summary>When what it holds became a save, or was found to be one that nobody can place but a person; null while it is looked at.</summary>
     public DateTimeOffset? SettledAt { get; set; }
 

@@ -1333,6 +1333,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<string>("Hash")
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("NewBytes")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Path")
                         .IsRequired()
                         .HasColumnType("TEXT");

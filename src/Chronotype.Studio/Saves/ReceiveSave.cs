@@ -38,6 +38,9 @@ public sealed record ArrivingContent(string Name, Stream Bytes)
     /// <summary>It is content of the piece and no save of anybody's; null for a save.</summary>
     public SaveAside? Aside { get; init; }
 
+    /// <summary>Where it is in the store already, and held there by a record: what it holds, and what it added. Its bytes are not read then.</summary>
+    public (ContentHash Hash, long Size, long? NewBytes)? Stored { get; init; }
+
     /// <summary>Nobody waits for what is read in it: a program that saves is answered when it is stored.</summary>
     public bool IsByItself { get; init; }
 }
@@ -107,7 +110,9 @@ public sealed class ReceiveSave(
         if (refusal is not null)
             return refusal;
         var name = FileNames.Received(content.Name);
-        using var arrived = await StoreAsync(pieceId, name, content.Bytes, cancel);
+        using var arrived = content.Stored is { } there
+            ? ArrivedOf(name, there.Hash, there.Size, null, there.NewBytes ?? 0, [])
+            : await StoreAsync(pieceId, name, content.Bytes, cancel);
         // All of it is here: whoever sent it may be gone by now, and it is recorded all the same.
         await LookAsync(pieceId, name, arrived.Content, CancellationToken.None);
         var outcome = await deeds.DoAsync(
@@ -174,21 +179,33 @@ public sealed class ReceiveSave(
                 }
             }
             await store.CommitAsync([staged], cancel);
-            var path = ProjectPath.TryParse(name, out var legal, out _) ? legal : ProjectPath.Parse("file" + FileNames.Extension(name));
-            return new Arrived(
-                new SaveContent([new ContentFile(path, staged.Hash, staged.Size)], path),
-                notice,
-                new Dictionary<ProjectPath, DateTime?>(),
-                [],
-                staged.NewBytes,
-                [staged]
-            );
+            return ArrivedOf(name, staged.Hash, staged.Size, notice, staged.NewBytes, [staged]);
         }
         catch
         {
             staged.Dispose();
             throw;
         }
+    }
+
+    private static Arrived ArrivedOf(
+        string name,
+        ContentHash hash,
+        long size,
+        ArrivalNotice? notice,
+        long newBytes,
+        IReadOnlyList<IDisposable> staged
+    )
+    {
+        var path = ProjectPath.TryParse(name, out var legal, out _) ? legal : ProjectPath.Parse("file" + FileNames.Extension(name));
+        return new Arrived(
+            new SaveContent([new ContentFile(path, hash, size)], path),
+            notice,
+            new Dictionary<ProjectPath, DateTime?>(),
+            [],
+            newBytes,
+            staged
+        );
     }
 
     private async Task<Arrived> StoreFolderAsync(Guid pieceId, StagedContent zip, CancellationToken cancel)

@@ -1,5 +1,6 @@
 using Chronotype.Content;
 using Chronotype.Core.Content;
+using Chronotype.Core.Naming;
 using Chronotype.Core.Share;
 using Chronotype.Core.Structure;
 using Chronotype.Storage;
@@ -228,12 +229,16 @@ public sealed class SettleShare(
 
     private async Task<Outcome<ReceivedSave>> SaveAsync(Actor actor, SharedFile shared, SaveTarget target, string? backupOf = null)
     {
-        await using var bytes = store.OpenRead(shared.Hash!.Value);
+        var name = backupOf ?? shared.Path.Name;
+        // Only what is looked into is read once more.
+        var isZip = FileNames.Extension(name) == ".zip";
+        await using var bytes = isZip ? store.OpenRead(shared.Hash!.Value) : Stream.Null;
         var received = await receiveSave.DoAsync(
             actor,
             target,
-            new ArrivingContent(backupOf ?? shared.Path.Name, bytes)
+            new ArrivingContent(name, bytes)
             {
+                Stored = isZip ? null : (shared.Hash!.Value, shared.Size, shared.NewBytes),
                 IsASave = true,
                 IsByItself = true,
                 Aside = backupOf is null ? null : SaveAside.Backup,

@@ -64,7 +64,7 @@ public sealed partial class ShareFiles(
                     {
                         if (holds is not null && !holds(await new ShareTree(deed.Db, projectId).FindAsync(path, CancellationToken.None)))
                             return new Refusal.ChangedMeanwhile(path);
-                        return await PlaceAsync(deed, projectId, path, (staged.Hash, staged.Size), CancellationToken.None);
+                        return await PlaceAsync(deed, projectId, path, (staged.Hash, staged.Size), CancellationToken.None, staged.NewBytes);
                     },
                     CancellationToken.None
                 )
@@ -301,7 +301,8 @@ public sealed partial class ShareFiles(
         Guid projectId,
         ProjectPath path,
         (ContentHash Hash, long Size) held,
-        CancellationToken cancel
+        CancellationToken cancel,
+        long newBytes = 0
     )
     {
         var db = deed.Db;
@@ -344,7 +345,7 @@ public sealed partial class ShareFiles(
             if (shared is null)
                 db.SharedFiles.Add(shared = NewShared(projectId, path));
             (shared.Hash, shared.Size, shared.At, shared.ById) = (held.Hash, held.Size, deed.Now, deed.Actor.PersonId);
-            shared.SettledAt = null;
+            (shared.SettledAt, shared.NewBytes) = (null, newBytes);
             return new SharedChange(isNew, held.Hash);
         }
         if (shared is not null)

@@ -12,7 +12,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace Chronotype.Storage.Migrations
 {
     [DbContext(typeof(StudioDb))]
-    [Migration("20261127102657_PartsAndShare")]
+    [Migration("20261127111703_PartsAndShare")]
     partial class PartsAndShare
     {
         /// <inheritdoc />
@@ -1335,6 +1335,9 @@ namespace Chronotype.Storage.Migrations
 
                     b.Property<string>("Hash")
                         .HasColumnType("TEXT");
+
+                    b.Property<long?>("NewBytes")
+                        .HasColumnType("INTEGER");
 
                     b.Property<string>("Path")
                         .IsRequired()

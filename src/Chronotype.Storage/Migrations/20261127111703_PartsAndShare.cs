@@ -132,6 +132,7 @@ namespace Chronotype.Storage.Migrations
                     Size = table.Column<long>(type: "INTEGER", nullable: false),
                     At = table.Column<long>(type: "INTEGER", nullable: false),
                     ById = table.Column<Guid>(type: "TEXT", nullable: false),
+                    NewBytes = table.Column<long>(type: "INTEGER", nullable: true),
                     SettledAt = table.Column<long>(type: "INTEGER", nullable: true),
                     PieceId = table.Column<Guid>(type: "TEXT", nullable: true)
                 },

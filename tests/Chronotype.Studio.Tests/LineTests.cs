@@ -6,6 +6,7 @@ using Chronotype.Studio.Grace;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Lines;
 using Chronotype.Studio.Pieces;
+using Chronotype.Studio.Projects;
 using Chronotype.Studio.Saves;
 using Chronotype.Studio.Share;
 using Microsoft.EntityFrameworkCore;
@@ -179,6 +180,29 @@ public class LineTests
         Assert.IsType<Refusal.AltNameNotLegal>(
             (await studio.Do((LeaveLine d) => d.DoAsync(studio.Ilse, piece.Id, second.Id, " / … ", true))).Refusal
         );
+    }
+
+    [Fact]
+    public async Task Names_of_an_alt_follow_a_piece_and_a_project_that_are_renamed()
+    {
+        var (studio, piece, second) = await OpenAsync();
+        await using var _ = studio;
+        await LeaveAsync(studio, piece, second.Id, "dusk");
+        await studio.VersionAsync(piece, Picture(90));
+        (await studio.Do((RenamePiece d) => d.DoAsync(studio.Ilse, piece.Id, "TIDES", StudioInUse.Called("Low tide", "key")))).Expect();
+        Assert.Contains(
+            await studio.PathsAsync(EntryKind.Version),
+            p => p.EndsWith("TIM_low-tide_key_IK_001_dusk.ora", StringComparison.Ordinal)
+        );
+        (
+            await studio.Do(
+                (RenameProject d) => d.DoAsync(studio.Ilse, studio.Project.Id, new ProjectChange("TIDES", "Tides", "MUS", "Another museum"))
+            )
+        ).Expect();
+        var names = (await studio.SavesAsync(piece)).Where(s => s.Number is not null).Select(s => s.ExactName).ToList();
+        Assert.Equal(4, names.Distinct().Count());
+        Assert.Contains("MUS_low-tide_key_IK_001_dusk.ora", names);
+        Assert.Contains("MUS_low-tide_key_IK_001.ora", names);
     }
 
     [Fact]

@@ -14,6 +14,7 @@ namespace Chronotype.Studio.Conventions;
 /// <param name="SaveId">The version, or the version that a milestone copy is of; null for a current file.</param>
 /// <param name="Hand">The initials of who kept the version as they are now; empty for a current file.</param>
 /// <param name="Number">The version's.</param>
+/// <param name="Alt">The alt that the version is of; empty for the main line.</param>
 /// <param name="Day">When it was kept, in the studio's own time.</param>
 internal sealed record GivenName(
     NamedThing Thing,
@@ -22,7 +23,8 @@ internal sealed record GivenName(
     string Name,
     string Hand = "",
     VersionNumber Number = default,
-    DateOnly? Day = null
+    DateOnly? Day = null,
+    string Alt = ""
 )
 {
     public (NamedThing, Guid, Guid?) Key => (Thing, Piece.Id, SaveId);
@@ -75,6 +77,7 @@ internal static class GivenNames
                     s.Number,
                     s.KeptById,
                     s.KeptAt,
+                    Alt = s.Line.Name,
                     Copy = s.Milestone == null ? null : s.Milestone.ExactName,
                     Master = s.Master == null ? null : s.Master.ExactName,
                     MarkedAt = s.Master == null ? (DateTimeOffset?)null : s.Master.MarkedAt,
@@ -90,7 +93,7 @@ internal static class GivenNames
                 var day = clock.DayOf(version.KeptAt!.Value);
                 var hand = version.KeptById is { } by ? hands.GetValueOrDefault(by, "") : "";
                 var number = new VersionNumber(version.Number!.Value);
-                all.Add(new(NamedThing.Version, piece, version.Id, version.ExactName!, hand, number, day));
+                all.Add(new(NamedThing.Version, piece, version.Id, version.ExactName!, hand, number, day, version.Alt));
                 if (version.Copy is { } copy)
                     all.Add(new(NamedThing.MilestoneCopy, piece, version.Id, copy, hand, number, day));
                 if (version is { Master: { } master, MarkedAt: { } marked })
@@ -112,6 +115,7 @@ internal static class GivenNames
         }
         if (given.Thing == NamedThing.MasterCopy)
             return (names.Master(given.Number, given.Hand, given.Day!.Value, FileNames.Extension(given.Name)).Name.ToString(), null);
+        names = names.On(given.Alt);
         // A name that cannot be read says nothing that is to be kept; what is known of the version says it again.
         var said = from.Grammar.Read(given.Name)?.Values() ?? names.Known(given.Hand, given.Number, given.Day).Values;
         var kept = new Dictionary<string, string>();
@@ -129,12 +133,15 @@ internal static class GivenNames
                 kept[slot.Label] = day.ToString(date.IsMonth ? "yyyy-MM" : "yyyy-MM-dd", CultureInfo.InvariantCulture);
         }
         var lost = from.Slots.FirstOrDefault(s =>
-            s.Rule is VersionRule or MilestoneRule or LineRule
+            // An alt's name stands behind all others where there is no place for it.
+            s.Rule
+                is VersionRule
+                    or MilestoneRule
             && said.GetValueOrDefault(s.Label, "").Length > 0
             && !names.Convention.Form(given.Form).Any(t => t.Rule.GetType() == s.Rule.GetType())
         );
         if (lost is not null)
-            return (null, Obstacle(given, $"the names there have no {lost.Label}, which tells versions and lines apart."));
+            return (null, Obstacle(given, $"the names there have no {lost.Label}, which tells versions apart."));
         var (name, faults) = names.Keeping(given.Form, kept, FileNames.Extension(given.Name));
         if (name is null)
             return (null, Obstacle(given, faults[0].Message));

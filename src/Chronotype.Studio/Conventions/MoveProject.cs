@@ -115,15 +115,24 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
         {
             var all = folder.ToList();
             var known = all.ToLookup(n => n.Name, n => newNames[n.Piece.Id].Known(n.Hand, n.Number, n.Day));
+            // What stands behind a name for want of a place in it is no part of the convention.
+            var alts = all.Where(n => n.Alt.Length > 0 && !old.ContainsKey(n.Key))
+                .ToDictionary(n => n.Key, n => GivenNames.Become(n, from, newNames[n.Piece.Id]));
+            obstacles.AddRange(alts.Values.Select(a => a.Obstacle).OfType<RenameObstacle>());
             var translation = NameTranslation.Between(
                 from,
                 to,
-                all.Where(n => !old.ContainsKey(n.Key)).Select(n => n.Name),
+                all.Where(n => !old.ContainsKey(n.Key) && !alts.ContainsKey(n.Key)).Select(n => n.Name),
                 n => known[n].First()
             );
             obstacles.AddRange(translation.Obstacles);
             var becomes = translation.Renames.ToDictionary(r => r.From, r => r.To);
-            var changed = all.ConvertAll(n => (Named: n, To: old.GetValueOrDefault(n.Key) ?? becomes.GetValueOrDefault(n.Name, n.Name)));
+            var changed = all.ConvertAll(n =>
+                (
+                    Named: n,
+                    To: old.GetValueOrDefault(n.Key) ?? alts.GetValueOrDefault(n.Key).Name ?? becomes.GetValueOrDefault(n.Name, n.Name)
+                )
+            );
             obstacles.AddRange(RenamePlan.Of(changed.Select(c => new Rename(c.Named.Name, c.To)), []).Obstacles);
             names.AddRange(changed.Where(c => c.To != c.Named.Name).Select(c => c.Named.To(c.To)));
         }

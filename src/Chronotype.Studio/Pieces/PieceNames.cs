@@ -44,6 +44,17 @@ public sealed class PieceNames
     /// <summary>What the current file of an alt is called that has one of its own, beside the piece's.</summary>
     public FormattedName OwnFile(string extension) => Behind(Current(extension).Name!, "line", Alt);
 
+    /// <summary>A version's name without the alt's where that stands behind all others.</summary>
+    /// <param name="name">With its extension.</param>
+    /// <param name="alt">Empty for the main line.</param>
+    public static string WithoutAlt(string name, string alt)
+    {
+        var (stem, behind) = (FileNames.Stem(name), $"_{alt}");
+        return alt.Length > 0 && stem.EndsWith(behind, StringComparison.OrdinalIgnoreCase)
+            ? stem[..^behind.Length] + FileNames.Extension(name)
+            : name;
+    }
+
     // A convention without a place for an alt's name has it behind all others.
     private NameResult WithAlt(NameForm form, NameResult result) =>
         Alt.Length == 0 || result.Name is not { } name || Convention.Form(form).Any(s => s.Rule is LineRule)
@@ -119,7 +130,8 @@ public sealed class PieceNames
             if (slot.Rule is not CodeRule && kept.TryGetValue(slot.Label, out var value))
                 values[slot.Label] = value;
         }
-        return Convention.Format(form, values, extension);
+        var result = Convention.Format(form, values, extension);
+        return form == NameForm.Working ? WithAlt(form, result) : result;
     }
 
     /// <summary>What is known about a file that may be one of the piece's, for its name's repair.</summary>
@@ -140,12 +152,12 @@ public sealed class PieceNames
     {
         var name = FileNames.Received(receivedName);
         var place = Convention.Form(NameForm.Working).FirstOrDefault(s => s.Rule is LineRule);
-        var (stem, behind) = (FileNames.Stem(name), $"_{Alt}");
         if (place is null && Alt.Length > 0)
         {
-            if (!stem.EndsWith(behind, StringComparison.OrdinalIgnoreCase))
+            var plain = WithoutAlt(name, Alt);
+            if (plain == name)
                 return null;
-            name = stem[..^behind.Length] + FileNames.Extension(name);
+            name = plain;
         }
         if (Convention.Grammar.Read(name) is not { } reading || !reading.Forms.Contains(NameForm.Working))
             return null;

@@ -38,15 +38,6 @@ internal sealed class ReaderProcess : IDisposable
                 e
             );
         }
-        try
-        {
-            // Whoever saves goes before what is read of what was saved.
-            process.PriorityClass = ProcessPriorityClass.BelowNormal;
-        }
-        catch (Exception e) when (e is Win32Exception or InvalidOperationException or NotSupportedException)
-        {
-            // It reads all the same.
-        }
         // What a library says on the way is for nobody, and must not fill the pipe.
         process.BeginErrorReadLine();
         wire = new ReaderWire(process.StandardOutput.BaseStream, process.StandardInput.BaseStream);

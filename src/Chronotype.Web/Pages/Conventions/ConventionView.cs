@@ -5,6 +5,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio;
 using Chronotype.Studio.Conventions;
+using Chronotype.Studio.Pieces;
 using Chronotype.Web.Words;
 using Microsoft.EntityFrameworkCore;
 
@@ -109,9 +110,16 @@ public sealed class ConventionView(StudioDb db, ConventionStore studio, MoveProj
             (
                 await db
                     .Saves.Where(s => s.Number != null)
-                    .Select(s => new { Project = s.Piece.Project.Code, Name = s.ExactName! })
+                    .Select(s => new
+                    {
+                        Project = s.Piece.Project.Code,
+                        Name = s.ExactName!,
+                        Alt = s.Line.Name,
+                    })
                     .ToListAsync(cancel)
-            ).Select(n => (n.Project, n.Name, NameForm.Working))
+            )
+            // What stands behind a name for want of a place in it is no part of the convention.
+            .Select(n => (n.Project, PieceNames.WithoutAlt(n.Name, n.Alt), NameForm.Working))
         );
         names.AddRange(
             (

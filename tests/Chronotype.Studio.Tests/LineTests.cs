@@ -183,6 +183,27 @@ public class LineTests
     }
 
     [Fact]
+    public async Task What_is_marked_is_of_the_line_that_was_looked_at_whatever_line_work_goes_on_by_then()
+    {
+        var (studio, piece, second) = await OpenAsync();
+        await using var _ = studio;
+        var begun = await LeaveAsync(studio, piece, second.Id, "dusk");
+        await studio.VersionAsync(piece, Picture(95));
+        // Somebody had the main line open when work went on elsewhere.
+        var marked = (
+            await studio.Do(
+                (MarkMilestone d) => d.DoAsync(studio.Odo, piece.Id, new VersionNumber(1), "as it began", lineId: second.LineId)
+            )
+        ).Expect();
+        Assert.Equal(1, (await studio.SavesAsync(piece)).Single(s => s.Id == marked.Milestone.SaveId && s.LineId == second.LineId).Number);
+        (await studio.Do((MarkMaster d) => d.DoAsync(studio.Odo, piece.Id, new VersionNumber(1), lineId: begun.Alt.Id))).Expect();
+        Assert.Equal(
+            begun.Alt.Id,
+            await studio.Do((StudioDb db) => db.Saves.Where(s => s.Master != null).Select(s => s.LineId).SingleAsync())
+        );
+    }
+
+    [Fact]
     public async Task Names_of_an_alt_follow_a_piece_and_a_project_that_are_renamed()
     {
         var (studio, piece, second) = await OpenAsync();

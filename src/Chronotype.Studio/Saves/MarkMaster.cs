@@ -18,7 +18,14 @@ namespace Chronotype.Studio.Saves;
 /// </summary>
 public sealed class MarkMaster(DeedRunner deeds, StudioClock clock)
 {
-    public Task<Outcome<Master>> DoAsync(Actor actor, Guid pieceId, VersionNumber number, CancellationToken cancel = default) =>
+    /// <param name="lineId">The line that it is meant on, whatever line work goes on by now; null for that one.</param>
+    public Task<Outcome<Master>> DoAsync(
+        Actor actor,
+        Guid pieceId,
+        VersionNumber number,
+        CancellationToken cancel = default,
+        Guid? lineId = null
+    ) =>
         deeds.DoAsync<Master>(
             actor,
             Right.Work,
@@ -34,7 +41,10 @@ public sealed class MarkMaster(DeedRunner deeds, StudioClock clock)
                     return new Refusal.NoSuchPiece();
                 var version = await db
                     .Saves.Include(s => s.Master)
-                    .FirstOrDefaultAsync(s => s.LineId == piece.Line.Id && s.Number == number.Value, cancel);
+                    .FirstOrDefaultAsync(
+                        s => s.PieceId == pieceId && s.LineId == (lineId ?? piece.Line.Id) && s.Number == number.Value,
+                        cancel
+                    );
                 if (version is null)
                     return new Refusal.NoSuchVersion(number);
                 if (version.Master is { } already)

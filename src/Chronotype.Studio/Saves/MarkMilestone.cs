@@ -18,13 +18,15 @@ public sealed class MarkMilestone(DeedRunner deeds, KeepSave keepSave, StudioClo
 
     /// <param name="number">Null: the newest work, which is kept first when it is loose.</param>
     /// <param name="insist">Passed on to the keep.</param>
+    /// <param name="lineId">The line that it is meant on, whatever line work goes on by now; null for that one.</param>
     public async Task<Outcome<MarkedMilestone>> DoAsync(
         Actor actor,
         Guid pieceId,
         VersionNumber? number,
         string reason,
         bool insist = false,
-        CancellationToken cancel = default
+        CancellationToken cancel = default,
+        Guid? lineId = null
     )
     {
         var text = TypedText.Line(reason);
@@ -40,16 +42,23 @@ public sealed class MarkMilestone(DeedRunner deeds, KeepSave keepSave, StudioClo
             async deed =>
             {
                 if (number is { } marked)
-                    return await MarkAsync(deed, pieceId, marked, text, null, cancel);
-                var outcome = await keepSave.WithinAsync(deed, pieceId, null, null, insist, inOrder: false, cancel);
+                    return await MarkAsync(deed, pieceId, lineId, marked, text, null, cancel);
+                var newest = lineId is null
+                    ? (Guid?)null
+                    : await deed
+                        .Db.Saves.Where(s => s.PieceId == pieceId && s.LineId == lineId && s.Aside == null)
+                        .OrderByDescending(s => s.Sequence)
+                        .Select(s => (Guid?)s.Id)
+                        .FirstOrDefaultAsync(cancel);
+                var outcome = await keepSave.WithinAsync(deed, pieceId, newest, null, insist, inOrder: false, cancel);
                 if (!outcome.Done)
                     return outcome.Refusal;
                 await deed.Db.SaveChangesAsync(cancel);
                 return outcome.Result switch
                 {
-                    KeepResult.Kept kept => await MarkAsync(deed, pieceId, kept.Number, text, kept, cancel),
-                    KeepResult.Already already => await MarkAsync(deed, pieceId, already.Number, text, null, cancel),
-                    KeepResult.Same { MayInsist: false } same => await MarkAsync(deed, pieceId, same.As, text, null, cancel),
+                    KeepResult.Kept kept => await MarkAsync(deed, pieceId, lineId, kept.Number, text, kept, cancel),
+                    KeepResult.Already already => await MarkAsync(deed, pieceId, lineId, already.Number, text, null, cancel),
+                    KeepResult.Same { MayInsist: false } same => await MarkAsync(deed, pieceId, lineId, same.As, text, null, cancel),
                     KeepResult.Nothing => new Refusal.NothingToMark(),
                     var objection => new Refusal.NotKept(objection),
                 };
@@ -75,6 +84,7 @@ public sealed class MarkMilestone(DeedRunner deeds, KeepSave keepSave, StudioClo
     private async Task<Outcome<MarkedMilestone>> MarkAsync(
         Deed deed,
         Guid pieceId,
+        Guid? lineId,
         VersionNumber number,
         string reason,
         KeepResult.Kept? kept,
@@ -91,7 +101,7 @@ public sealed class MarkMilestone(DeedRunner deeds, KeepSave keepSave, StudioClo
             return new Refusal.NoSuchPiece();
         var version = await db
             .Saves.Include(s => s.Milestone)
-            .FirstOrDefaultAsync(s => s.LineId == piece.Line.Id && s.Number == number.Value, cancel);
+            .FirstOrDefaultAsync(s => s.PieceId == pieceId && s.LineId == (lineId ?? piece.Line.Id) && s.Number == number.Value, cancel);
         if (version is null)
             return new Refusal.NoSuchVersion(number);
         if (version.Milestone is { } already)

@@ -9,15 +9,15 @@ namespace Chronotype.Web.Pages.Pieces;
 // Marking versions: milestones, masters, and when a milestone is offered.
 public sealed partial class PieceModel
 {
-    public async Task<IActionResult> OnPostMilestoneAsync(int? number, string? reason, CancellationToken cancel) =>
-        await FindAsync(cancel) is { } piece ? await MilestoneAsync(piece, number, reason ?? "", false, cancel) : NotFound();
+    public async Task<IActionResult> OnPostMilestoneAsync(int? number, string? reason, Guid? line, CancellationToken cancel) =>
+        await FindAsync(cancel) is { } piece ? await MilestoneAsync(piece, number, reason ?? "", false, cancel, line) : NotFound();
 
-    public async Task<IActionResult> OnPostMasterAsync(int number, CancellationToken cancel)
+    public async Task<IActionResult> OnPostMasterAsync(int number, Guid? line, CancellationToken cancel)
     {
         if (await FindAsync(cancel) is not { } piece)
             return NotFound();
         return Back(
-            await markMaster.DoAsync(User.Actor(), piece, new VersionNumber(Math.Max(number, 0)), cancel),
+            await markMaster.DoAsync(User.Actor(), piece, new VersionNumber(Math.Max(number, 0)), cancel, line),
             m =>
                 Notice.Done($"{new VersionNumber(number)} is the master: {m.ExactName}. It is never thinned out.") with
                 {
@@ -73,7 +73,14 @@ public sealed partial class PieceModel
         );
     }
 
-    private async Task<IActionResult> MilestoneAsync(Guid piece, int? number, string reason, bool insist, CancellationToken cancel)
+    private async Task<IActionResult> MilestoneAsync(
+        Guid piece,
+        int? number,
+        string reason,
+        bool insist,
+        CancellationToken cancel,
+        Guid? line = null
+    )
     {
         var outcome = await markMilestone.DoAsync(
             User.Actor(),
@@ -81,7 +88,8 @@ public sealed partial class PieceModel
             number is >= 0 ? new VersionNumber(number.Value) : null,
             reason,
             insist,
-            cancel
+            cancel,
+            line
         );
         if (!outcome.Done)
             return Back(

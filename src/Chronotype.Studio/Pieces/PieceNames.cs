@@ -41,9 +41,6 @@ public sealed class PieceNames
     public NameResult Working(string hand, VersionNumber number, DateOnly day, string extension) =>
         WithAlt(NameForm.Working, Convention.Format(NameForm.Working, Values(NameForm.Working, hand, number.Value, day: day), extension));
 
-    /// <summary>What the current file of an alt is called that has one of its own, beside the piece's.</summary>
-    public FormattedName OwnFile(string extension) => Behind(Current(extension).Name!, "line", Alt);
-
     /// <summary>A version's name without the alt's where that stands behind all others.</summary>
     /// <param name="name">With its extension.</param>
     /// <param name="alt">Empty for the main line.</param>

@@ -7,7 +7,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { after, before, test } from 'node:test';
 import { pdf, png } from './files.mjs';
-import { faults, launch, serve, visit } from './studio.mjs';
+import { faults, launch, serve, soon, visit } from './studio.mjs';
 
 const folder = mkdtempSync(join(tmpdir(), 'chronotype-inside-'));
 const ticket = '/projects/TIDES/TIM_ticket_layout';
@@ -78,8 +78,7 @@ test('two scenes are turned as one, and nothing outside the file is asked for', 
   // What is turned in A is turned in B.
   await page.locator('.turned canvas').first().focus();
   for (let i = 0; i < 6; i++) await page.keyboard.press('ArrowRight');
-  await page.waitForTimeout(300);
-  assert.ok(!first.equals(await seen()), 'B was not turned with A');
+  await soon(async () => assert.ok(!first.equals(await seen()), 'B was not turned with A'));
   await page.click('text=Play its animation');
   await page.waitForSelector('text=Pause');
   assert.deepEqual(await faults(page), []);

@@ -1,7 +1,7 @@
 // Comparing pictures closely: every look, two at one place, to single pixels; the places that differ; a layer alone; and without scripts.
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
-import { faults, launch, serve, visit } from './studio.mjs';
+import { faults, launch, serve, soon, visit } from './studio.mjs';
 
 const poster = '/projects/TIDES/TIM_moonpull-poster_key';
 const pair = `${poster}?a=11&b=14`;
@@ -36,12 +36,13 @@ test('two pictures side by side are moved and zoomed as one, to single pixels an
   await page.click('.zoom >> text=1:1');
   await page.waitForFunction(() => document.querySelector('.zoom .told').textContent === '100 %');
   const grid = Array.from({ length: 40 }, (_, i) => [(i % 8 + 1) / 9, (Math.floor(i / 8) + 1) / 6]);
-  await page.waitForTimeout(800);
-  const [a, b] = [await pixels(0, grid), await pixels(1, grid)];
-  // Of the same place of two versions most is the same, and it is a picture, not the empty easel.
-  const same = a.filter((p, i) => p.every((v, k) => Math.abs(v - b[i][k]) < 3)).length;
-  assert.ok(same >= 20, `${same} of 40 pixels are the same`);
-  assert.ok(new Set(a.map(String)).size > 10);
+  await soon(async () => {
+    const [a, b] = [await pixels(0, grid), await pixels(1, grid)];
+    // Of the same place of two versions most is the same, and it is a picture, not the empty easel.
+    const same = a.filter((p, i) => p.every((v, k) => Math.abs(v - b[i][k]) < 3)).length;
+    assert.ok(same >= 20, `${same} of 40 pixels are the same`);
+    assert.ok(new Set(a.map(String)).size > 10);
+  });
   await page.keyboard.press('z');
   await page.waitForFunction(was => Math.abs(parseFloat(document.querySelector('.zoom .told').textContent) - was) < 1, whole);
   assert.deepEqual(await faults(page), []);
@@ -65,8 +66,7 @@ test('the wipe shows A on one side of its handle and B on the other, by mouse an
   const spots = Array.from({ length: 60 }, (_, i) => [0.36 + (i % 20) / 200, 0.19 + Math.floor(i / 20) / 60]);
   const b = await pixels(0, spots);
   await page.keyboard.press('End');
-  await page.waitForTimeout(300);
-  assert.notDeepEqual(await pixels(0, spots), b);
+  await soon(async () => assert.notDeepEqual(await pixels(0, spots), b));
   assert.deepEqual(await faults(page), []);
 });
 

@@ -73,6 +73,18 @@ export async function faults(page) {
     .map(v => `${v.id}: ${v.nodes.map(n => n.target.join(' ')).slice(0, 4).join(' | ')}`);
 }
 
+// What is drawn comes a moment after what it is drawn from: it is looked at again until it is as it should be, or is not for long.
+export async function soon(look, seconds = 20) {
+  for (const end = Date.now() + seconds * 1000; ;) {
+    try {
+      return await look();
+    } catch (e) {
+      if (Date.now() > end) throw e;
+      await new Promise(later => setTimeout(later, 100));
+    }
+  }
+}
+
 // Waits until the page of an address says something. What a page waits for by a promise of its own is not waited for by the browser's driver.
 export async function untilSaid(page, address, pattern, seconds = 60) {
   let said = '';

@@ -15,7 +15,7 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Chronotype.Web.Tests;
 
 /// <summary>The share as programs and desktops use it: the way of saving of each, what is read only, locks, and names that lead nowhere.</summary>
-public class ShareTests
+public partial class ShareTests
 {
     private const string Current = "working/TIM_moonpull-poster_key.ora";
     private static readonly XNamespace Dav = "DAV:";

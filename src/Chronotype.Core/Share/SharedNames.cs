@@ -1,4 +1,5 @@
 using System.Text.RegularExpressions;
+using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
 
 namespace Chronotype.Core.Share;
@@ -67,6 +68,9 @@ public static partial class SharedNames
             return SharedNameKind.Passing;
         return lower.EndsWith('~') || Array.Exists(Backups, lower.EndsWith) ? SharedNameKind.Backup : SharedNameKind.Work;
     }
+
+    /// <summary>Whether a file is one that somebody works with: neither it nor a folder that it stands in is there for a program alone.</summary>
+    public static bool IsWork(ProjectPath path) => path.Text.Split('/').All(part => Of(part) == SharedNameKind.Work);
 
     /// <summary>
     /// Of which file a program has made a copy of what it had before: by a suffix (<c>poster.ora~</c>, <c>poster.ora.bak</c>), a number

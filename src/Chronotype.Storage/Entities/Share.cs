@@ -53,6 +53,14 @@ public sealed class SharedFile
     /// <summary>Bytes.</summary>
     public long Size { get; set; }
 
+    /// <summary>It is a folder, in a piece that is one, or that piece itself, which was made anew then; it holds nothing by itself.</summary>
+    public bool IsFolder { get; set; }
+
+    /// <summary>
+    /// Its path within the piece that is a folder, <see cref="PieceId"/>, and empty for that folder itself; null for what stands in none.
+    /// </summary>
+    public string? Within { get; set; }
+
     /// <summary>When a program last wrote it, or took it off.</summary>
     public DateTimeOffset At { get; set; }
 

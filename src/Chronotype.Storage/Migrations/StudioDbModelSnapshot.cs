@@ -1333,6 +1333,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<string>("Hash")
                         .HasColumnType("TEXT");
 
+                    b.Property<bool>("IsFolder")
+                        .HasColumnType("INTEGER");
+
                     b.Property<long?>("NewBytes")
                         .HasColumnType("INTEGER");
 
@@ -1356,9 +1359,14 @@ namespace Chronotype.Storage.Migrations
                     b.Property<long>("Size")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Within")
+                        .HasColumnType("TEXT");
+
                     b.HasKey("Id");
 
                     b.HasIndex("At");
+
+                    b.HasIndex("PieceId", "Within");
 
                     b.HasIndex("ProjectId", "FolderKey");
 

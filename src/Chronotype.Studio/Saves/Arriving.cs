@@ -33,9 +33,16 @@ public sealed record ArrivingContent(string Name, Stream Bytes)
     /// <summary>Where it is in the store already, and held there by a record: what it holds, and what it added. Its bytes are not read then.</summary>
     public (ContentHash Hash, long Size, long? NewBytes)? Stored { get; init; }
 
+    /// <summary>A folder of files that are in the store already, and held there by records; null for a file. Its bytes are not read then.</summary>
+    public StoredFolder? Folder { get; init; }
+
     /// <summary>Nobody waits for what is read in it: a program that saves is answered when it is stored.</summary>
     public bool IsByItself { get; init; }
 }
+
+/// <summary>A folder of files whose contents are stored.</summary>
+/// <param name="NewBytes">What they added to the store.</param>
+public sealed record StoredFolder(IReadOnlyList<ContentFile> Files, IReadOnlyList<ProjectPath> EmptyFolders, long NewBytes);
 
 /// <param name="Save">The save that holds the content: the new one, or the newest when that holds it already.</param>
 /// <param name="IsNew">False when nothing was added, since the newest save holds the same content.</param>

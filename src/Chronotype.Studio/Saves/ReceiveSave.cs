@@ -47,8 +47,9 @@ public sealed class ReceiveSave(
         if (refusal is not null)
             return refusal;
         var name = FileNames.Received(content.Name);
-        using var arrived = content.Stored is { } there
-            ? ArrivedOf(name, there.Hash, there.Size, null, there.NewBytes ?? 0, [])
+        using var arrived =
+            content.Folder is { } folder ? await FolderAsync(pieceId, folder.Files, folder.EmptyFolders, folder.NewBytes, cancel)
+            : content.Stored is { } there ? ArrivedOf(name, there.Hash, there.Size, null, there.NewBytes ?? 0, [])
             : await StoreAsync(pieceId, name, content.Bytes, cancel);
         // All of it is here: whoever sent it may be gone by now, and it is recorded all the same.
         await LookAsync(pieceId, name, arrived.Content, CancellationToken.None);
@@ -152,35 +153,35 @@ public sealed class ReceiveSave(
         {
             await store.CommitAsync([.. unpacked.Files.Select(f => f.Content)], cancel);
             var files = unpacked.Files.ConvertAll(u => new ContentFile(u.Path, u.Content.Hash, u.Content.Size));
-            await using var db = await contexts.CreateDbContextAsync(cancel);
-            var before = await db
-                .Pieces.Where(p => p.Id == pieceId)
-                .Select(p => new
-                {
-                    p.Extension,
-                    Main = p
-                        .Saves.Where(s => s.IsCurrent)
-                        .SelectMany(s => s.Files)
-                        .Where(f => f.IsMain)
-                        .Select(f => f.Path)
-                        .FirstOrDefault(),
-                })
-                .FirstAsync(cancel);
-            var content = new SaveContent(files, FolderZip.Main(files, before.Main, before.Extension));
-            return new Arrived(
-                content,
-                null,
-                unpacked.Files.ToDictionary(u => u.Path, u => u.ChangedAt),
-                unpacked.EmptyFolders,
-                unpacked.Files.Sum(u => u.Content.NewBytes),
-                [unpacked, zip]
-            );
+            var folder = await FolderAsync(pieceId, files, unpacked.EmptyFolders, unpacked.Files.Sum(u => u.Content.NewBytes), cancel);
+            return folder with { ChangedAt = unpacked.Files.ToDictionary(u => u.Path, u => u.ChangedAt), Staged = [unpacked, zip] };
         }
         catch
         {
             unpacked.Dispose();
             throw;
         }
+    }
+
+    private async Task<Arrived> FolderAsync(
+        Guid pieceId,
+        IReadOnlyList<ContentFile> files,
+        IReadOnlyList<ProjectPath> emptyFolders,
+        long newBytes,
+        CancellationToken cancel
+    )
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var before = await db
+            .Pieces.Where(p => p.Id == pieceId)
+            .Select(p => new
+            {
+                p.Extension,
+                Main = p.Saves.Where(s => s.IsCurrent).SelectMany(s => s.Files).Where(f => f.IsMain).Select(f => f.Path).FirstOrDefault(),
+            })
+            .FirstAsync(cancel);
+        var content = new SaveContent(files, FolderZip.Main(files, before.Main, before.Extension));
+        return new Arrived(content, null, new Dictionary<ProjectPath, DateTime?>(), emptyFolders, newBytes, []);
     }
 
     private async Task<Outcome<ReceivedSave>> RecordAsync(

@@ -32,7 +32,7 @@ public sealed class ArrivedFiles(StudioDb db, PlaceFile placeFile)
             .Join(db.Users, f => f.ById, u => u.Id, (File, By) => new { File, By.Initials })
             .ToListAsync(cancel);
         // What programs and desktops keep beside the files is nothing that anybody would be asked about.
-        waiting = [.. waiting.Where(w => SharedNames.Of(w.File.Path.Name) == SharedNameKind.Work).Take(Most)];
+        waiting = [.. waiting.Where(w => SharedNames.IsWork(w.File.Path)).Take(Most)];
         if (waiting.Count == 0)
             return [];
         var places = await placeFile.LoadAsync(project.Id, cancel);

@@ -29,7 +29,7 @@ public sealed record ShareTimes(TimeSpan Quiet, TimeSpan OneSave)
 /// several times in a second; when nothing more came for <see cref="ShareTimes.Quiet"/>, it is one save. What is held is stored and recorded, so that
 /// it is settled after a crash, too.
 /// </summary>
-public sealed class SettleShare(
+public sealed partial class SettleShare(
     ReceiveSave receiveSave,
     DeedRunner deeds,
     IDbContextFactory<StudioDb> contexts,
@@ -64,6 +64,17 @@ public sealed class SettleShare(
             .FirstOrDefaultAsync(cancel);
         if (held is not null)
             await SettleAsync(held, cancel);
+        else if (await PendingFolders(db).Where(f => f.ProjectId == projectId).AnyAsync(cancel))
+        {
+            var piece = await db
+                .Entries.Where(e =>
+                    e.ProjectId == projectId && e.PathKey == path.Key && e.Kind == EntryKind.CurrentFile && e.DeletedAt == null
+                )
+                .Select(e => e.PieceId)
+                .FirstOrDefaultAsync(cancel);
+            if (piece is { } folder)
+                await SettleFolderAsync(folder, cancel);
+        }
     }
 
     /// <summary>Makes saves of all that has been quiet for long enough.</summary>
@@ -77,7 +88,14 @@ public sealed class SettleShare(
         {
             var due = held.Shared.At + times.Quiet;
             if (due <= time.GetUtcNow())
-                await GuardedAsync(held.Shared, () => SettleAsync(held, cancel));
+                await GuardedAsync(held.Shared.Path.Text, () => SettleAsync(held, cancel));
+            else
+                next = next < due ? next : due;
+        }
+        foreach (var (piece, due) in await FoldersDueAsync(db, cancel))
+        {
+            if (due <= time.GetUtcNow())
+                await GuardedAsync(piece.ToString(), () => SettleFolderAsync(piece, cancel));
             else
                 next = next < due ? next : due;
         }
@@ -85,7 +103,7 @@ public sealed class SettleShare(
         {
             var due = shared.At + times.Quiet;
             if (due <= time.GetUtcNow())
-                await GuardedAsync(shared, () => PlaceAsync(shared, cancel));
+                await GuardedAsync(shared.Path.Text, () => PlaceAsync(shared, cancel));
             else
                 next = next < due ? next : due;
         }
@@ -135,7 +153,7 @@ public sealed class SettleShare(
     }
 
     // One that cannot be settled keeps no other waiting: it is held, and tried again when something else is.
-    private async Task GuardedAsync(SharedFile shared, Func<Task> work)
+    private async Task GuardedAsync(string what, Func<Task> work)
     {
         try
         {
@@ -143,7 +161,7 @@ public sealed class SettleShare(
         }
         catch (Exception e) when (e is not OperationCanceledException)
         {
-            log.LogError(e, "A save of {Path} on the share could not be taken. It is held.", shared.Path);
+            log.LogError(e, "A save of {What} on the share could not be taken. It is held.", what);
         }
     }
 
@@ -178,7 +196,7 @@ public sealed class SettleShare(
             await ReceiveAsync(Actor.StudioFor(shared.ById), shared, new SaveTarget.OfPiece(backed), file);
             return;
         }
-        if (SharedNames.Of(shared.Path.Name) != SharedNameKind.Work)
+        if (!SharedNames.IsWork(shared.Path))
         {
             await SettledAsync(shared, shared.PieceId, cancel);
             return;
@@ -320,7 +338,7 @@ public sealed class SettleShare(
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var before = time.GetUtcNow() - Passing;
         var old = await db
-            .SharedFiles.Where(f => f.At < before && f.Hash != null)
+            .SharedFiles.Where(f => f.At < before && (f.Hash != null || (f.Within != null && f.SettledAt != null)))
             .Select(f => new
             {
                 f.Id,

@@ -61,7 +61,7 @@ public sealed partial class ShareFiles
         {
             IReadOnlyList<ShareNode> inner;
             await using (var db = await contexts.CreateDbContextAsync(cancel))
-                inner = await new ShareTree(db, projectId).ListAsync(next.Node.Path, cancel);
+                inner = await new ShareTree(db, projectId).ListAsync(next.Node, cancel);
             if ((left -= inner.Count) < 0)
                 return new Refusal.TooManyAtOnce(MostCopied);
             foreach (var part in inner.Chunk(CopiedAtOnce))
@@ -98,9 +98,9 @@ public sealed partial class ShareFiles
         await SharedProperties.CopyAsync(deed.Db, projectId, node.Path!, at, cancel);
         if (!node.IsFolder)
             return (await PlaceAsync(deed, projectId, at, (node.Hash!.Value, node.Size), cancel)).Refusal;
-        var made = await TendTree.MakeFolderWithinAsync(deed, projectId, at, cancel);
-        if (made.Done)
+        var refused = await MakeFolderAsync(deed, projectId, at, cancel);
+        if (refused is null)
             await deed.Db.SaveChangesAsync(cancel);
-        return made.Refusal;
+        return refused;
     }
 }

@@ -1,6 +1,7 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.Share;
 using Chronotype.Core.Structure;
+using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Tree;
@@ -50,23 +51,30 @@ public sealed partial class ShareFiles
         var (isNew, refusal) = isRecased ? (false, null) : await MakeWayAsync(deed, projectId, to, node.IsFolder, overwrites, cancel);
         if (refusal is not null)
             return refusal;
+        if (node.IsFolder && (node.Part != FolderPart.None || await IsOfPieceAsync(db, projectId, to, cancel)))
+            return isRecased ? new SharedChange(false, null) : await MovePartsAsync(deed, projectId, node, to, isNew, cancel);
         if (node.IsFolder)
             return await MoveFolderAsync(deed, projectId, node.Entry!, to, isNew, cancel);
 
         var folder = to.Folder is { } around ? await new ProjectTree(db, projectId).FindAsync(around, cancel) : null;
-        if (to.Folder is { } missing && folder is not { Kind: EntryKind.Folder })
-            return new Refusal.NoSuchFolder(missing);
         await SharedProperties.MoveAsync(db, projectId, from, to, cancel);
         // A file of the tree that goes where nothing stands takes its past along.
         if (
             node is { Shared: null, Entry: { Kind: EntryKind.OwnFile } own }
             && (isNew || isRecased)
-            && folder?.Role.IsWorking() != true
+            && (to.Folder is null || folder is { Kind: EntryKind.Folder, Role: var role } && !role.IsWorking())
             && SharedNames.Of(to.Name) == SharedNameKind.Work
         )
         {
             var moved = await TendTree.MoveWithinAsync(deed, [(own.Id, to)], cancel);
             return moved.Done ? new SharedChange(isNew, node.Hash) : moved.Refusal;
+        }
+        // Names that differ in case alone are one place: what is held there stays, and what the tree has there keeps its own name.
+        if (isRecased)
+        {
+            if (node is { Shared: { Within: null } held })
+                (await db.SharedFiles.FirstAsync(f => f.Id == held.Id, cancel)).Path = to;
+            return new SharedChange(false, node.Hash);
         }
         var placed = await PlaceAsync(deed, projectId, to, (node.Hash!.Value, node.Size), cancel);
         if (!placed.Done)
@@ -74,6 +82,60 @@ public sealed partial class ShareFiles
         await db.SaveChangesAsync(cancel);
         var gone = await TakeOffAsync(deed, projectId, from, cancel);
         return gone.Done ? new SharedChange(isNew, node.Hash) : gone.Refusal;
+    }
+
+    private static async Task<bool> IsOfPieceAsync(StudioDb db, Guid projectId, ProjectPath path, CancellationToken cancel) =>
+        await PieceFolder.AroundAsync(db, projectId, path, cancel) is not null
+        || await new ProjectTree(db, projectId).FindAsync(path, cancel) is { Kind: EntryKind.CurrentFile };
+
+    // A folder that goes into a piece, out of one, or over all of it, as programs save that write a folder anew: one file after the other.
+    private async Task<Outcome<SharedChange>> MovePartsAsync(
+        Deed deed,
+        Guid projectId,
+        ShareNode from,
+        ProjectPath to,
+        bool isNew,
+        CancellationToken cancel
+    )
+    {
+        var (db, tree) = (deed.Db, new ShareTree(deed.Db, projectId));
+        var parts = new List<ShareNode>();
+        var folders = new Queue<ShareNode>([from]);
+        while (folders.TryDequeue(out var next))
+        {
+            foreach (var part in await tree.ListAsync(next, cancel))
+            {
+                if (from.Part == FolderPart.None && part.Entry is { PieceId: not null, Path: var held })
+                    return new Refusal.HoldsPieces(held);
+                if (parts.Count == MostCopied)
+                    return new Refusal.TooManyAtOnce(MostCopied);
+                parts.Add(part);
+                if (part.IsFolder)
+                    folders.Enqueue(part);
+            }
+        }
+        if (await MakeFolderAsync(deed, projectId, to, cancel) is { } refused)
+            return refused;
+        await SharedProperties.MoveAsync(db, projectId, from.Path!, to, cancel);
+        await db.SaveChangesAsync(cancel);
+        // What is in it goes into a piece all at once, and anywhere else as it would by itself.
+        var piece = await PieceFolder.AroundAsync(db, projectId, to.Append("-"), cancel);
+        foreach (var part in parts)
+        {
+            var at = ProjectPath.Parse(to.Text + part.Path!.Text[from.Path!.Text.Length..]);
+            var held = part.Hash is { } hash ? (hash, part.Size) : ((ContentHash, long)?)null;
+            var failed =
+                piece is not null ? piece.Put(deed, at, held)
+                : held is { } file ? (await PlaceAsync(deed, projectId, at, file, cancel)).Refusal
+                : await MakeFolderAsync(deed, projectId, at, cancel);
+            if (failed is not null)
+                return failed;
+            if (piece is null && part.IsFolder)
+                await db.SaveChangesAsync(cancel);
+        }
+        await db.SaveChangesAsync(cancel);
+        var gone = await TakeOffAsync(deed, projectId, from.Path!, cancel);
+        return gone.Done ? new SharedChange(isNew, null) : gone.Refusal;
     }
 
     private static async Task<Outcome<SharedChange>> MoveFolderAsync(

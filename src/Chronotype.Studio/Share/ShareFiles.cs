@@ -135,11 +135,27 @@ public sealed partial class ShareFiles(
                     return new Refusal.NotOnTheShare(path);
                 if (await SharedAsync(deed.Db, projectId, path, cancel) is { Hash: not null })
                     return new Refusal.PathTaken(path);
-                var made = await TendTree.MakeFolderWithinAsync(deed, projectId, path, cancel);
-                return made.Done ? new SharedChange(true, null) : made.Refusal;
+                return await MakeFolderAsync(deed, projectId, path, cancel) is { } refused ? refused : new SharedChange(true, null);
             },
             cancel
         );
+
+    // In the tree, in a piece that is a folder, or as the folder that a piece is.
+    private static async Task<Refusal?> MakeFolderAsync(Deed deed, Guid projectId, ProjectPath path, CancellationToken cancel)
+    {
+        if (await PieceFolder.AroundAsync(deed.Db, projectId, path, cancel) is { } around)
+            return around.Put(deed, path, null);
+        if (await new ProjectTree(deed.Db, projectId).FindAsync(path, cancel) is not { Kind: EntryKind.CurrentFile } piece)
+            return (await TendTree.MakeFolderWithinAsync(deed, projectId, path, cancel)).Refusal;
+        if (await new ShareTree(deed.Db, projectId).FindAsync(path, cancel) is not null)
+            return new Refusal.PathTaken(path);
+        var shared = await SharedAsync(deed.Db, projectId, path, cancel);
+        if (shared is null)
+            deed.Db.SharedFiles.Add(shared = NewShared(projectId, path));
+        (shared.IsFolder, shared.Within, shared.PieceId, shared.Hash, shared.Size) = (true, "", piece.PieceId, null, 0);
+        (shared.At, shared.ById, shared.SettledAt) = (deed.Now, deed.Actor.PersonId, null);
+        return null;
+    }
 
     /// <summary>Takes something off the share. What is part of the tree can be taken back; of a piece nothing goes.</summary>
     public async Task<Outcome<Done>> DeleteAsync(Actor actor, Guid projectId, ProjectPath path, CancellationToken cancel = default)
@@ -152,7 +168,7 @@ public sealed partial class ShareFiles(
     public static Task<SharedFile?> OffAsync(StudioDb db, Piece piece, CancellationToken cancel = default) =>
         db
             .SharedFiles.AsNoTracking()
-            .Where(f => f.ProjectId == piece.ProjectId && f.Hash == null)
+            .Where(f => f.ProjectId == piece.ProjectId && f.Hash == null && f.Within == null)
             .FirstOrDefaultAsync(
                 f =>
                     db.Entries.Any(e =>
@@ -214,22 +230,28 @@ public sealed partial class ShareFiles(
         if (!await db.Projects.AnyAsync(p => p.Id == projectId, cancel))
             return new Refusal.NoSuchProject();
         var tree = new ProjectTree(db, projectId);
+        var role = FolderRole.Documents;
+        if (path.Folder is { } around)
+        {
+            if (await tree.FindAsync(around, cancel) is { Kind: EntryKind.Folder } folder)
+                role = folder.Role;
+            else if (await PieceFolder.AroundAsync(db, projectId, path, cancel) is { } piece)
+            {
+                var isFirst = piece.Find(path) is null;
+                return piece.Put(deed, path, held, newBytes) is { } refused ? refused : new SharedChange(isFirst, held.Hash);
+            }
+            else
+                return new Refusal.NoSuchFolder(around);
+        }
         var entry = await tree.Entries.Include(e => e.Contents).FirstOrDefaultAsync(e => e.PathKey == path.Key, cancel);
         var shared = await SharedAsync(db, projectId, path, cancel);
-        if (entry?.Kind == EntryKind.Folder)
-            return new Refusal.PathTaken(entry.Path);
+        if (entry?.Kind == EntryKind.Folder || shared is { IsFolder: true })
+            return new Refusal.PathTaken(path);
         if (entry?.Kind is EntryKind.Version or EntryKind.MilestoneCopy or EntryKind.MasterCopy)
             return new Refusal.KeptForGood(entry.Path);
         var now = entry?.Contents.MaxBy(c => c.Sequence);
         if (entry is { Kind: EntryKind.OwnFile, Role: FolderRole.Originals } && now is { Size: > 0 } && now.Hash != held.Hash)
             return new Refusal.NeverChanged(entry.Path);
-        var role = FolderRole.Documents;
-        if (path.Folder is { } around)
-        {
-            if (await tree.FindAsync(around, cancel) is not { Kind: EntryKind.Folder } folder)
-                return new Refusal.NoSuchFolder(around);
-            role = folder.Role;
-        }
         var isNew = shared is null
             ? entry is null || (entry.Kind == EntryKind.CurrentFile && !await HasSaveAsync(db, entry, cancel))
             : shared.Hash is null;
@@ -268,9 +290,14 @@ public sealed partial class ShareFiles(
     private static async Task<Outcome<Done>> TakeOffAsync(Deed deed, Guid projectId, ProjectPath path, CancellationToken cancel)
     {
         var db = deed.Db;
+        if (await PieceFolder.AroundAsync(db, projectId, path, cancel) is { } around)
+        {
+            await SharedProperties.ForgetAsync(db, projectId, path, cancel);
+            return around.TakeOff(deed, path) is { } refused ? refused : Done.It;
+        }
         var shared = await SharedAsync(db, projectId, path, cancel);
         var entry = await new ProjectTree(db, projectId).FindAsync(path, cancel);
-        if (shared is { Hash: null } || (shared is null && entry is null))
+        if (shared is { Hash: null, IsFolder: false } || (shared is null && entry is null))
             return new Refusal.NoSuchEntry();
         if (entry?.Kind is EntryKind.Version or EntryKind.MilestoneCopy or EntryKind.MasterCopy)
             return new Refusal.KeptForGood(entry.Path);
@@ -281,6 +308,10 @@ public sealed partial class ShareFiles(
             if (shared is null)
                 db.SharedFiles.Add(shared = NewShared(projectId, path));
             (shared.Hash, shared.Size, shared.At, shared.ById) = (null, 0, deed.Now, deed.Actor.PersonId);
+            (shared.IsFolder, shared.Within, shared.PieceId) = (false, null, null);
+            db.SharedFiles.RemoveRange(
+                await db.SharedFiles.Where(f => f.PieceId == entry.PieceId && f.Within != null && f.Id != shared.Id).ToListAsync(cancel)
+            );
             return Done.It;
         }
         if (shared is not null)
@@ -310,7 +341,7 @@ public sealed partial class ShareFiles(
             .ToListAsync(cancel);
     }
 
-    private static SharedFile NewShared(Guid projectId, ProjectPath path) =>
+    internal static SharedFile NewShared(Guid projectId, ProjectPath path) =>
         new()
         {
             ProjectId = projectId,

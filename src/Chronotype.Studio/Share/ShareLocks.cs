@@ -94,6 +94,21 @@ public sealed class ShareLocks(TimeProvider time)
         }
     }
 
+    /// <summary>The locks that hold for what stands at a path, or for anything in it.</summary>
+    public IReadOnlyList<ShareLock> OfAll(Guid projectId, ProjectPath path)
+    {
+        lock (gate)
+        {
+            Forget();
+            return
+            [
+                .. locks.Values.Where(l =>
+                    l.ProjectId == projectId && (l.Covers(path) || (l.Path is not null && ShareLock.IsUnder(l.Path, path)))
+                ),
+            ];
+        }
+    }
+
     /// <summary>The locks that hold for what stands at a path.</summary>
     public IReadOnlyList<ShareLock> Of(Guid projectId, ProjectPath? path)
     {
@@ -131,7 +146,7 @@ public sealed class ShareLocks(TimeProvider time)
         }
     }
 
-    /// <summary>Ends the locks on what stands at a path that a program has forgotten.</summary>
+    /// <summary>Ends the locks on what stands at a path, and on what is in it, that a program has forgotten.</summary>
     /// <param name="person">Whose; null for anybody's.</param>
     /// <returns>How many.</returns>
     public int End(Guid projectId, ProjectPath path, Guid? person)
@@ -139,7 +154,12 @@ public sealed class ShareLocks(TimeProvider time)
         lock (gate)
         {
             var ended = locks
-                .Values.Where(l => l.ProjectId == projectId && l.Path?.Key == path.Key && (person is null || l.PersonId == person))
+                .Values.Where(l =>
+                    l.ProjectId == projectId
+                    && l.Path is not null
+                    && (l.Path.Key == path.Key || ShareLock.IsUnder(l.Path, path))
+                    && (person is null || l.PersonId == person)
+                )
                 .ToList();
             foreach (var one in ended)
                 locks.Remove(one.Token);

@@ -6,12 +6,28 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Share;
 
+/// <summary>What something is of a piece that is a folder of files.</summary>
+public enum FolderPart
+{
+    /// <summary>It is of none.</summary>
+    None,
+
+    /// <summary>The folder that is the piece.</summary>
+    Whole,
+
+    /// <summary>A folder within it.</summary>
+    Folder,
+
+    /// <summary>A file within it.</summary>
+    File,
+}
+
 /// <summary>What stands at a place of the share.</summary>
 /// <param name="Path">From the project's top; null for that itself.</param>
 /// <param name="Hash">What a file holds; null for a folder, and for a piece without a save.</param>
 /// <param name="Size">Bytes.</param>
 /// <param name="ChangedAt">When it came to hold that.</param>
-/// <param name="Entry">The place in the tree; null for what is on the share alone, and for the project's top.</param>
+/// <param name="Entry">The place in the tree, of what is in a piece's folder that of the piece; null for what is on the share alone, and for the project's top.</param>
 /// <param name="Shared">What a program has put there that is not part of the tree, or not yet; null for none.</param>
 public sealed record ShareNode(
     ProjectPath? Path,
@@ -22,7 +38,11 @@ public sealed record ShareNode(
     SharedFile? Shared
 )
 {
-    public bool IsFolder => Path is null || (Shared is null && Entry?.Kind == EntryKind.Folder);
+    /// <summary>What it is of a piece that is a folder of files.</summary>
+    public FolderPart Part { get; init; }
+
+    public bool IsFolder =>
+        Path is null || Part is FolderPart.Whole or FolderPart.Folder || (Shared is null && Entry?.Kind == EntryKind.Folder);
 
     /// <summary>What a folder is for.</summary>
     public FolderRole Role => Entry?.Role ?? FolderRole.Documents;
@@ -56,15 +76,20 @@ public sealed class ShareTree(StudioDb db, Guid projectId)
             return began is { } at ? new ShareNode(null, null, 0, at, null, null) : null;
         }
         var shared = await Shared.FirstOrDefaultAsync(f => f.PathKey == path.Key, cancel);
-        var entry = await Entries.FirstOrDefaultAsync(e => e.PathKey == path.Key, cancel);
-        return (await WithAsync(entry is null ? [] : [entry], shared is null ? [] : [shared], cancel)).FirstOrDefault();
+        var keys = PieceFolder.KeysAround(path);
+        var entries = await Entries.Where(e => e.PathKey == path.Key || keys.Contains(e.PathKey)).ToListAsync(cancel);
+        if (entries.Find(e => e.PathKey != path.Key && e.Kind != EntryKind.Folder) is { } piece)
+            return (await PieceFolder.OfAsync(db, piece, cancel))?.Find(path);
+        var entry = entries.FindAll(e => e.PathKey == path.Key);
+        return (await WithAsync(entry, shared is null ? [] : [shared], cancel)).FirstOrDefault();
     }
 
     /// <summary>What stands in a folder.</summary>
-    /// <param name="folder">Null for the project's top.</param>
-    public async Task<IReadOnlyList<ShareNode>> ListAsync(ProjectPath? folder, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<ShareNode>> ListAsync(ShareNode folder, CancellationToken cancel = default)
     {
-        var key = folder?.Key ?? "";
+        if (folder is { Part: not FolderPart.None, Entry: { } piece })
+            return (await PieceFolder.OfAsync(db, piece, cancel))?.In(folder.Path!) ?? [];
+        var key = folder.Path?.Key ?? "";
         return await WithAsync(
             await Entries.Where(e => e.FolderKey == key).OrderBy(e => e.PathKey).ToListAsync(cancel),
             await Shared.Where(f => f.FolderKey == key).OrderBy(f => f.PathKey).ToListAsync(cancel),
@@ -79,7 +104,7 @@ public sealed class ShareTree(StudioDb db, Guid projectId)
         var nodes = new List<ShareNode>();
         foreach (var entry in entries)
         {
-            if (before.Remove(entry.PathKey, out var put))
+            if (before.Remove(entry.PathKey, out var put) && !put.IsFolder)
             {
                 if (put.Hash is not null)
                     nodes.Add(new ShareNode(entry.Path, put.Hash, put.Size, put.At, entry, put));
@@ -87,8 +112,12 @@ public sealed class ShareTree(StudioDb db, Guid projectId)
             }
             if (entry.Kind == EntryKind.Folder)
                 nodes.Add(new ShareNode(entry.Path, null, 0, entry.StandsSince, entry, null));
+            else if (put is not null)
+                nodes.Add(new ShareNode(entry.Path, null, 0, put.At, entry, null) { Part = FolderPart.Whole });
+            else if (held.TryGetValue(entry.Id, out var one) && one.Files > 1)
+                nodes.Add(new ShareNode(entry.Path, null, 0, one.At, entry, null) { Part = FolderPart.Whole });
             // The name of a piece that has no save yet is reserved, and nothing to open.
-            else if (held.TryGetValue(entry.Id, out var one))
+            else if (held.ContainsKey(entry.Id))
                 nodes.Add(new ShareNode(entry.Path, one.Hash, one.Size, one.At, entry, null));
         }
         nodes.AddRange(before.Values.Where(s => s.Hash is not null).Select(s => new ShareNode(s.Path, s.Hash, s.Size, s.At, null, s)));
@@ -96,12 +125,12 @@ public sealed class ShareTree(StudioDb db, Guid projectId)
     }
 
     // Of each file what it holds now. In parts, as one statement takes only so many values.
-    private async Task<Dictionary<Guid, (ContentHash Hash, long Size, DateTimeOffset At)>> HeldAsync(
+    private async Task<Dictionary<Guid, (ContentHash Hash, long Size, DateTimeOffset At, int Files)>> HeldAsync(
         List<TreeEntry> entries,
         CancellationToken cancel
     )
     {
-        var held = new Dictionary<Guid, (ContentHash, long, DateTimeOffset)>();
+        var held = new Dictionary<Guid, (ContentHash, long, DateTimeOffset, int)>();
         foreach (var ids in entries.Where(e => e.Kind is EntryKind.OwnFile or EntryKind.Companion).Select(e => e.Id).Chunk(Batch))
         {
             var contents = await db
@@ -117,7 +146,7 @@ public sealed class ShareTree(StudioDb db, Guid projectId)
                 })
                 .ToListAsync(cancel);
             foreach (var content in contents)
-                held[content.EntryId] = (content.Hash, content.Size, content.At);
+                held[content.EntryId] = (content.Hash, content.Size, content.At, 1);
         }
         var fixedSaves = entries
             .Where(e => e.SaveId is not null && e.Kind != EntryKind.CurrentFile)
@@ -133,12 +162,13 @@ public sealed class ShareTree(StudioDb db, Guid projectId)
                     s.MainHash,
                     Size = s.Files.Where(f => f.IsMain).Select(f => f.Size).First(),
                     At = s.KeptAt ?? s.ArrivedAt,
+                    Files = s.Files.Count,
                 })
                 .ToListAsync(cancel);
             foreach (var save in saves)
             {
                 foreach (var entry in fixedSaves[save.Id])
-                    held[entry] = (save.MainHash, save.Size, save.At);
+                    held[entry] = (save.MainHash, save.Size, save.At, save.Files);
             }
         }
         var current = entries
@@ -155,12 +185,13 @@ public sealed class ShareTree(StudioDb db, Guid projectId)
                     s.MainHash,
                     Size = s.Files.Where(f => f.IsMain).Select(f => f.Size).First(),
                     s.ArrivedAt,
+                    Files = s.Files.Count,
                 })
                 .ToListAsync(cancel);
             foreach (var save in saves)
             {
                 foreach (var entry in current[save.PieceId])
-                    held[entry] = (save.MainHash, save.Size, save.ArrivedAt);
+                    held[entry] = (save.MainHash, save.Size, save.ArrivedAt, save.Files);
             }
         }
         return held;

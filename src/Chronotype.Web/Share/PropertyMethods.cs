@@ -100,7 +100,7 @@ public sealed class PropFindMethod : IShareMethod
         var (project, node) = (request.ProjectId!.Value, request.Node!);
         var nodes = new List<ShareNode> { node };
         if (depth == "1" && node.IsFolder)
-            nodes.AddRange(await new ShareTree(request.Db, project).ListAsync(node.Path, request.Cancel));
+            nodes.AddRange(await new ShareTree(request.Db, project).ListAsync(node, request.Cancel));
         var own = await request.Db.SharedProperties.AnyAsync(p => p.ProjectId == project, request.Cancel)
             ? await SharedProperties.OfAsync(request.Db, project, [.. nodes.Select(n => n.Path?.Key ?? "")], request.Cancel)
             : Array.Empty<SharedProperty>().ToLookup(p => p.PathKey);

@@ -224,7 +224,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             .Entries.Where(e => e.PieceId == Piece.Id && e.Kind == EntryKind.CurrentFile && e.DeletedAt == null)
             .Select(e => e.Path)
             .FirstOrDefaultAsync(cancel);
-        if (path is null || locks.Of(Piece.ProjectId, path) is not { Count: > 0 } held)
+        if (path is null || locks.OfAll(Piece.ProjectId, path) is not { Count: > 0 } held)
             return;
         var people = held.Select(l => l.PersonId).ToList();
         OpenBy = await db.Users.Where(u => people.Contains(u.Id)).OrderBy(u => u.Initials).Select(u => u.Initials).ToListAsync(cancel);

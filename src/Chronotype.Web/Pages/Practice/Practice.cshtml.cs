@@ -41,7 +41,7 @@ public sealed class PracticeModel(StudioDb db, DeviceKeys keys) : PageModel
         if (!await IsDemoAsync(cancel))
             return NotFound();
         var found = await db
-            .Pieces.Where(p => Edited.Contains(p.Extension) && p.Saves.Any())
+            .Pieces.Where(p => Edited.Contains(p.Extension) && p.Saves.Any(s => s.IsCurrent && s.Files.Count == 1))
             .Join(
                 db.Entries.Where(e => e.Kind == EntryKind.CurrentFile && e.DeletedAt == null),
                 p => p.Id,

@@ -12,7 +12,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace Chronotype.Storage.Migrations
 {
     [DbContext(typeof(StudioDb))]
-    [Migration("20261127111703_PartsAndShare")]
+    [Migration("20261127131414_PartsAndShare")]
     partial class PartsAndShare
     {
         /// <inheritdoc />
@@ -1336,6 +1336,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<string>("Hash")
                         .HasColumnType("TEXT");
 
+                    b.Property<bool>("IsFolder")
+                        .HasColumnType("INTEGER");
+
                     b.Property<long?>("NewBytes")
                         .HasColumnType("INTEGER");
 
@@ -1359,9 +1362,14 @@ namespace Chronotype.Storage.Migrations
                     b.Property<long>("Size")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Within")
+                        .HasColumnType("TEXT");
+
                     b.HasKey("Id");
 
                     b.HasIndex("At");
+
+                    b.HasIndex("PieceId", "Within");
 
                     b.HasIndex("ProjectId", "FolderKey");
 

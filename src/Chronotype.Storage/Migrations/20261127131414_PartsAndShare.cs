@@ -130,6 +130,8 @@ namespace Chronotype.Storage.Migrations
                     FolderKey = table.Column<string>(type: "TEXT", nullable: false),
                     Hash = table.Column<string>(type: "TEXT", nullable: true),
                     Size = table.Column<long>(type: "INTEGER", nullable: false),
+                    IsFolder = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Within = table.Column<string>(type: "TEXT", nullable: true),
                     At = table.Column<long>(type: "INTEGER", nullable: false),
                     ById = table.Column<Guid>(type: "TEXT", nullable: false),
                     NewBytes = table.Column<long>(type: "INTEGER", nullable: true),
@@ -211,6 +213,11 @@ namespace Chronotype.Storage.Migrations
                 name: "IX_SharedFiles_At",
                 table: "SharedFiles",
                 column: "At");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_SharedFiles_PieceId_Within",
+                table: "SharedFiles",
+                columns: new[] { "PieceId", "Within" });
 
             migrationBuilder.CreateIndex(
                 name: "IX_SharedFiles_ProjectId_FolderKey",

@@ -1,0 +1,132 @@
+using System.Net;
+using System.Text;
+using Chronotype.Core.Content;
+using Chronotype.Storage.Entities;
+using Microsoft.EntityFrameworkCore;
+
+namespace Chronotype.Web.Tests;
+
+/// <content>Pieces that are folders of files.</content>
+public partial class ShareTests
+{
+    private const string Scene = "working/TIM_buoy_key.gltf";
+
+    private static byte[] Text(string text) => Encoding.UTF8.GetBytes(text);
+
+    private static async Task<(ServedStudio Studio, Visitor Owner, Desk Desk)> OpenSceneAsync()
+    {
+        var (studio, owner, desk) = await OpenAsync();
+        var folder = Samples.Zip(("buoy.gltf", "{\"asset\":{\"version\":\"2.0\"}}"), ("buoy.bin", "one"), ("maps/red.txt", "red"));
+        Assert.True((await owner.StartPieceAsync(folder, "buoy.zip", "Buoy")).IsSuccessStatusCode);
+        await studio.SettledAsync();
+        return (studio, owner, desk);
+    }
+
+    private static async Task<Dictionary<string, ContentHash>> FilesAsync(ServedStudio studio, int saves)
+    {
+        var save = await NewestAsync(studio, saves);
+        return await studio.Read(db => db.Set<SaveFile>().Where(f => f.SaveId == save.Id).ToDictionaryAsync(f => f.Path, f => f.Hash));
+    }
+
+    [Fact]
+    public async Task A_piece_that_is_a_folder_stands_as_one_and_what_is_written_in_it_over_seconds_is_one_save()
+    {
+        var (studio, owner, desk) = await OpenSceneAsync();
+        await using var closing = studio;
+        using var open = desk;
+        Assert.Equal(["buoy.bin", "buoy.gltf", "maps"], await desk.ListAsync(Scene));
+        Assert.Equal("red", Encoding.UTF8.GetString((await desk.DoAsync("GET", $"{Scene}/maps/red.txt")).Body));
+        Assert.Equal(HttpStatusCode.MethodNotAllowed, (await desk.DoAsync("GET", Scene)).Status);
+        Assert.Equal(HttpStatusCode.MethodNotAllowed, await desk.PutAsync(Scene, Text("a file")));
+        Assert.Equal(HttpStatusCode.Conflict, await desk.PutAsync($"{Scene}/nowhere/a.txt", Text("a")));
+
+        // In place, through a temporary file, an empty beginning, a new folder, and what a desktop leaves: it takes its time.
+        Assert.Equal(HttpStatusCode.NoContent, await desk.PutAsync($"{Scene}/buoy.bin", []));
+        Assert.Equal(
+            HttpStatusCode.Created,
+            await desk.PutAsync($"{Scene}/buoy.gltf.tmp", Text("{\"asset\":{\"version\":\"2.0\"},\"scenes\":[]}"))
+        );
+        await Task.Delay(1_000);
+        Assert.Equal(HttpStatusCode.NoContent, await desk.PutAsync($"{Scene}/buoy.bin", Text("two")));
+        Assert.Equal(HttpStatusCode.NoContent, await desk.MoveAsync($"{Scene}/buoy.gltf.tmp", $"{Scene}/buoy.gltf"));
+        await Task.Delay(1_000);
+        Assert.Equal(HttpStatusCode.Created, (await desk.DoAsync("MKCOL", $"{Scene}/maps/fine")).Status);
+        Assert.Equal(HttpStatusCode.Created, await desk.PutAsync($"{Scene}/maps/fine/blue.txt", Text("blue")));
+        Assert.Equal(HttpStatusCode.Created, await desk.PutAsync($"{Scene}/.DS_Store", Text("mine")));
+        Assert.Equal(HttpStatusCode.NoContent, await desk.DeleteAsync($"{Scene}/maps/red.txt"));
+        Assert.Equal("two", Encoding.UTF8.GetString((await desk.DoAsync("GET", $"{Scene}/buoy.bin")).Body));
+        Assert.Equal(["fine"], await desk.ListAsync($"{Scene}/maps"));
+        Assert.Equal(2, (await studio.SavesAsync()).Count);
+
+        var files = await FilesAsync(studio, 3);
+        Assert.Equal(["buoy.bin", "buoy.gltf", "maps/fine/blue.txt"], files.Keys.Order(StringComparer.Ordinal));
+        Assert.Equal(ContentHash.Of(Text("two")), files["buoy.bin"]);
+        Assert.Equal([".DS_Store", "buoy.bin", "buoy.gltf", "maps"], await desk.ListAsync(Scene));
+        // What was saved as it was is nothing new, and an empty file that nothing follows is no save.
+        await desk.PutAsync($"{Scene}/buoy.bin", Text("two"));
+        await desk.PutAsync($"{Scene}/buoy.gltf", []);
+        await NewestAsync(studio, 3);
+        Assert.Contains("TIM_buoy_key", await owner.PageAsync("/projects/TIDES/TIM_buoy_key"));
+
+        // Two people in one folder: each has a save of their own.
+        await owner.PostAsync(
+            "/people",
+            new()
+            {
+                ["name"] = "Odo Barreau",
+                ["initials"] = "OB",
+                ["password"] = "ten letters and more",
+            }
+        );
+        using var other = await KeyAsync(studio, "OB");
+        await desk.PutAsync($"{Scene}/buoy.bin", Text("three"));
+        await other.PutAsync($"{Scene}/buoy.bin", Text("four"));
+        Assert.Equal(ContentHash.Of(Text("four")), (await FilesAsync(studio, 5))["buoy.bin"]);
+    }
+
+    [Fact]
+    public async Task A_folder_that_is_written_anew_and_renamed_over_the_piece_is_one_save_of_what_is_in_it()
+    {
+        var (studio, owner, desk) = await OpenSceneAsync();
+        await using var closing = studio;
+        using var open = desk;
+        // Beside it, then over it.
+        Assert.Equal(HttpStatusCode.Created, (await desk.DoAsync("MKCOL", "working/buoy.saving")).Status);
+        await desk.PutAsync("working/buoy.saving/buoy.gltf", Text("{\"asset\":{\"version\":\"2.0\"}}"));
+        await desk.PutAsync("working/buoy.saving/buoy.bin", Text("five"));
+        Assert.Equal(HttpStatusCode.NoContent, await desk.MoveAsync("working/buoy.saving", Scene));
+        Assert.Equal(["buoy.bin", "buoy.gltf"], (await FilesAsync(studio, 3)).Keys.Order(StringComparer.Ordinal));
+        Assert.DoesNotContain("buoy.saving", await desk.ListAsync("working"));
+
+        // The old one aside, the new one in its place, and the old one away; more slowly than a save takes to settle.
+        Assert.Equal(HttpStatusCode.Created, await desk.MoveAsync(Scene, "working/buoy.old"));
+        Assert.Equal(HttpStatusCode.Created, (await desk.DoAsync("MKCOL", Scene)).Status);
+        Assert.Empty(await desk.ListAsync(Scene));
+        await desk.PutAsync($"{Scene}/buoy.gltf", Text("{\"asset\":{\"version\":\"2.0\"}}"));
+        await Task.Delay(Times.Quiet + TimeSpan.FromSeconds(1.5));
+        Assert.Equal(HttpStatusCode.Created, await desk.PutAsync($"{Scene}/sea.bin", Text("six")));
+        Assert.Equal(HttpStatusCode.NoContent, await desk.DeleteAsync("working/buoy.old"));
+        Assert.Equal(["buoy.gltf", "sea.bin"], (await FilesAsync(studio, 5)).Keys.Order(StringComparer.Ordinal));
+        Assert.Equal(["buoy.gltf", "sea.bin"], await desk.ListAsync(Scene));
+        Assert.DoesNotContain("wait for a place", await owner.PageAsync("/projects/TIDES"));
+
+        // Taken off the share as a whole, it comes back as it was.
+        Assert.Equal(HttpStatusCode.NoContent, await desk.DeleteAsync(Scene));
+        Assert.DoesNotContain("TIM_buoy_key.gltf", await desk.ListAsync("working"));
+        await owner.PostAsync("/projects/TIDES/TIM_buoy_key?handler=PutBack", []);
+        Assert.Equal(["buoy.gltf", "sea.bin"], await desk.ListAsync(Scene));
+
+        // A version of it is a folder, too, and stays as it is.
+        await owner.PostAsync("/projects/TIDES/TIM_buoy_key?handler=Keep", []);
+        await studio.SettledAsync();
+        var version = (await desk.ListAsync("working/versions")).Last(v => v.Contains("buoy", StringComparison.Ordinal));
+        Assert.NotEmpty(await desk.ListAsync($"working/versions/{version}"));
+        Assert.Equal(HttpStatusCode.Forbidden, await desk.PutAsync($"working/versions/{version}/buoy.gltf", Text("{}")));
+        Assert.Equal(HttpStatusCode.Forbidden, await desk.DeleteAsync($"working/versions/{version}/buoy.gltf"));
+        Assert.Equal(
+            HttpStatusCode.Created,
+            (await desk.DoAsync("COPY", $"working/versions/{version}", null, ("Destination", desk.Url("assets/buoy")))).Status
+        );
+        Assert.Equal(await desk.ListAsync($"working/versions/{version}"), await desk.ListAsync("assets/buoy"));
+    }
+}

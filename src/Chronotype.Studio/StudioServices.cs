@@ -135,6 +135,7 @@ public static class StudioServices
                 typeof(SetAccess),
                 typeof(LeaveLine),
                 typeof(TendAlts),
+                typeof(AltFiles),
             }
         )
         {

@@ -208,12 +208,17 @@ public class LineTests
     {
         var (studio, piece, second) = await OpenAsync();
         await using var _ = studio;
-        await LeaveAsync(studio, piece, second.Id, "dusk");
+        var begun = await LeaveAsync(studio, piece, second.Id, "dusk");
+        (await studio.Do((AltFiles d) => d.HaveAsync(studio.Ilse, piece.Id, begun.Alt.Id, stands: true))).Expect();
         await studio.VersionAsync(piece, Picture(90));
         (await studio.Do((RenamePiece d) => d.DoAsync(studio.Ilse, piece.Id, "TIDES", StudioInUse.Called("Low tide", "key")))).Expect();
         Assert.Contains(
             await studio.PathsAsync(EntryKind.Version),
             p => p.EndsWith("TIM_low-tide_key_IK_001_dusk.ora", StringComparison.Ordinal)
+        );
+        Assert.Contains(
+            await studio.PathsAsync(EntryKind.AltFile),
+            p => p.EndsWith("/TIM_low-tide_key_dusk.ora", StringComparison.Ordinal)
         );
         (
             await studio.Do(

@@ -129,4 +129,55 @@ public partial class ShareTests
         );
         Assert.Equal(await desk.ListAsync($"working/versions/{version}"), await desk.ListAsync("assets/buoy"));
     }
+
+    [Fact]
+    public async Task An_alt_with_a_file_of_its_own_is_saved_beside_the_piece_each_on_its_line()
+    {
+        var (studio, owner, desk) = await OpenAsync();
+        await using var closing = studio;
+        using var open = desk;
+        const string own = "working/TIM_moonpull-poster_key_dusk.ora";
+        var first = (await studio.SavesAsync()).Single();
+        await owner.ActAsync(
+            "Leave",
+            new()
+            {
+                ["save"] = $"{first.Id}",
+                ["alt"] = "dusk",
+                ["goesOn"] = "false",
+            }
+        );
+        var alt = await studio.Read(db => db.Lines.SingleAsync(l => l.Name == "dusk"));
+        var form = new Dictionary<string, string> { ["line"] = $"{alt.Id}" };
+        await owner.ActAsync("AltFile", new(form) { ["stands"] = "true" });
+        Assert.Contains(own, await owner.PageAsync("/projects/TIDES/TIM_moonpull-poster_key?line=dusk"));
+        Assert.Contains("alt of a piece", await owner.PageAsync("/tree/TIDES/working"));
+        Assert.Equal(Poster(1), (await desk.DoAsync("GET", own)).Body);
+
+        // Both at once, one in place and one by a temporary file.
+        Assert.Equal(HttpStatusCode.NoContent, await desk.PutAsync(Current, Poster(2)));
+        Assert.Equal(HttpStatusCode.Created, await desk.PutAsync("working/dusk.tmp", Poster(3)));
+        Assert.Equal(HttpStatusCode.NoContent, await desk.MoveAsync("working/dusk.tmp", own));
+        await NewestAsync(studio, 4);
+        Assert.Equal((Poster(2), Poster(3)), ((await desk.DoAsync("GET", Current)).Body, (await desk.DoAsync("GET", own)).Body), SameBytes);
+        var saves = await studio.Read(db => db.Saves.AsNoTracking().ToListAsync());
+        Assert.Equal(alt.Id, saves.Single(s => s.MainHash == ContentHash.Of(Poster(3))).LineId);
+        Assert.NotEqual(alt.Id, saves.Single(s => s.MainHash == ContentHash.Of(Poster(2))).LineId);
+
+        // It is called after its piece, comes back when it was deleted on the share, and goes with its alt.
+        Assert.Equal(HttpStatusCode.NoContent, await desk.DeleteAsync(own));
+        Assert.Equal(HttpStatusCode.NotFound, (await desk.DoAsync("GET", own)).Status);
+        await owner.ActAsync("AltFile", new(form) { ["stands"] = "true" });
+        Assert.Equal(Poster(3), (await desk.DoAsync("GET", own)).Body);
+        await owner.ActAsync("DropAlt", form);
+        Assert.Equal(HttpStatusCode.NotFound, (await desk.DoAsync("GET", own)).Status);
+        await owner.PostAsync($"/deleted?handler=TakeBack&alt={alt.Id}", []);
+        Assert.Equal(Poster(3), (await desk.DoAsync("GET", own)).Body);
+        await owner.ActAsync("AltFile", new(form) { ["stands"] = "false" });
+        Assert.Equal(HttpStatusCode.NotFound, (await desk.DoAsync("GET", own)).Status);
+        Assert.Equal(4, (await studio.SavesAsync()).Count);
+    }
+
+    private static bool SameBytes((byte[] A, byte[] B) one, (byte[] A, byte[] B) other) =>
+        one.A.AsSpan().SequenceEqual(other.A) && one.B.AsSpan().SequenceEqual(other.B);
 }

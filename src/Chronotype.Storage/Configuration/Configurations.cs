@@ -311,7 +311,12 @@ internal sealed class SharedFileConfiguration : IEntityTypeConfiguration<SharedF
         file.HasIndex(f => new { f.ProjectId, f.PathKey }).IsUnique();
         file.HasIndex(f => new { f.ProjectId, f.FolderKey });
         file.HasIndex(f => f.At);
-        file.HasIndex(f => new { f.PieceId, f.Within });
+        file.HasIndex(f => new
+        {
+            f.PieceId,
+            f.LineId,
+            f.Within,
+        });
     }
 }
 

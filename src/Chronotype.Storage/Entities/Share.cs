@@ -72,6 +72,9 @@ public sealed class SharedFile
     /// <summary>When what it holds became a save, or was found to be one that nobody can place but a person; null while it is looked at.</summary>
     public DateTimeOffset? SettledAt { get; set; }
 
+    /// <summary>The alt in whose folder it stands; null for the line on which work goes on, and for what stands in none.</summary>
+    public Guid? LineId { get; set; }
+
     /// <summary>The piece that it is a save of, by its name or as somebody said; null where that is not known.</summary>
     public Guid? PieceId { get; set; }
 }

@@ -55,6 +55,16 @@ public enum EntryKind
 
     /// <summary>The copy of a version that is a master.</summary>
     MasterCopy,
+
+    /// <summary>An alt of a piece under a name of its own, as the newest save of that line is, whatever line work goes on on.</summary>
+    AltFile,
+}
+
+/// <summary>What the kinds have in common.</summary>
+public static class EntryKinds
+{
+    /// <summary>It holds what was saved last, and what is written over it is the next save.</summary>
+    public static bool IsCurrent(this EntryKind kind) => kind is EntryKind.CurrentFile or EntryKind.AltFile;
 }
 
 /// <summary>One place of a project's tree, and what stands there.</summary>
@@ -88,7 +98,7 @@ public sealed class TreeEntry
     /// <summary>The piece whose current file, version or copy it is; null for folders and files of their own.</summary>
     public Guid? PieceId { get; set; }
 
-    /// <summary>The line whose current file it is; null for the line on which work goes on, and for anything else.</summary>
+    /// <summary>The alt whose file it is; null for anything else.</summary>
     public Guid? LineId { get; set; }
 
     /// <summary>The version that stands there, or is copied there.</summary>

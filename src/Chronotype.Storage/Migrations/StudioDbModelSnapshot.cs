@@ -1336,6 +1336,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<bool>("IsFolder")
                         .HasColumnType("INTEGER");
 
+                    b.Property<Guid?>("LineId")
+                        .HasColumnType("TEXT");
+
                     b.Property<long?>("NewBytes")
                         .HasColumnType("INTEGER");
 
@@ -1366,12 +1369,12 @@ namespace Chronotype.Storage.Migrations
 
                     b.HasIndex("At");
 
-                    b.HasIndex("PieceId", "Within");
-
                     b.HasIndex("ProjectId", "FolderKey");
 
                     b.HasIndex("ProjectId", "PathKey")
                         .IsUnique();
+
+                    b.HasIndex("PieceId", "LineId", "Within");
 
                     b.ToTable("SharedFiles");
                 });

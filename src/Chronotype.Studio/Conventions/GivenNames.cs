@@ -4,6 +4,7 @@ using Chronotype.Core.Naming.Renaming;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio.Lines;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
@@ -181,6 +182,7 @@ internal static class GivenNames
                 kind = EntryKind.CurrentFile;
                 await db.Pieces.Where(p => p.Id == named.PieceId).ExecuteUpdateAsync(u => u.SetProperty(p => p.CurrentName, to), cancel);
                 extension = await db.Pieces.Where(p => p.Id == named.PieceId).Select(p => p.Extension).FirstAsync(cancel);
+                await AltFiles.FollowAsync(db, tree, named.PieceId, to + extension, cancel);
                 break;
             case NamedThing.Version:
                 kind = EntryKind.Version;

@@ -68,7 +68,11 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
         var ended = db
             .Saves.WithDeleted()
             .Where(s => s.Id == id && s.DiscardedAt < before && (s.Number == null || dropped.Any(l => l.Id == s.LineId)));
-        await EndEntriesAsync(db, db.Entries.Where(e => e.DeletedAt != null && ended.Any(s => s.Id == e.SaveId)), cancel);
+        await EndEntriesAsync(
+            db,
+            db.Entries.Where(e => e.DeletedAt != null && ended.Any(s => s.Id == e.SaveId || s.LineId == e.LineId)),
+            cancel
+        );
         await EndSavesAsync(db, ended, cancel);
     }
 

@@ -96,7 +96,8 @@ public sealed class TendAlts(DeedRunner deeds, KeepSave keepSave)
                 foreach (var save in saves)
                     (save.DiscardedAt, save.DiscardedById) = (deed.Now, deed.Actor.PersonId);
                 var ids = saves.ConvertAll(s => (Guid?)s.Id);
-                foreach (var entry in await db.Entries.Where(e => ids.Contains(e.SaveId) && e.DeletedAt == null).ToListAsync(cancel))
+                var files = db.Entries.Where(e => (ids.Contains(e.SaveId) || e.LineId == altId) && e.DeletedAt == null);
+                foreach (var entry in await files.ToListAsync(cancel))
                     (entry.DeletedAt, entry.DeletedById) = (deed.Now, deed.Actor.PersonId);
                 (alt.DroppedAt, alt.DroppedById) = (deed.Now, deed.Actor.PersonId);
                 return alt;
@@ -124,7 +125,8 @@ public sealed class TendAlts(DeedRunner deeds, KeepSave keepSave)
                     (save.DiscardedAt, save.DiscardedById) = (null, null);
                 var ids = saves.ConvertAll(s => (Guid?)s.Id);
                 var tree = new Tree.ProjectTree(db, piece.ProjectId);
-                foreach (var entry in await db.Entries.Where(e => ids.Contains(e.SaveId) && e.DeletedAt == when).ToListAsync(cancel))
+                var files = db.Entries.Where(e => (ids.Contains(e.SaveId) || e.LineId == altId) && e.DeletedAt == when);
+                foreach (var entry in await files.ToListAsync(cancel))
                 {
                     (entry.DeletedAt, entry.DeletedById) = (null, null);
                     await tree.MoveAsync(entry, entry.Path, cancel);

@@ -3,6 +3,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Lines;
 using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Tree;
@@ -168,6 +169,9 @@ public sealed class CopyProject(DeedRunner deeds)
             foreach (var entry in entries)
                 New(entry.Id);
             var names = pieces.ToDictionary(p => p.Id, p => p.CurrentName);
+            var extensions = pieces.ToDictionary(p => p.Id, p => p.Extension);
+            var ids = names.Keys.ToList();
+            var lines = await db.Lines.Where(l => ids.Contains(l.PieceId)).ToDictionaryAsync(l => l.Id, l => l.Name, cancel);
             foreach (var entry in entries)
             {
                 var copy = Again(
@@ -183,6 +187,12 @@ public sealed class CopyProject(DeedRunner deeds)
                 {
                     var dot = copy.Path.Name.LastIndexOf('.');
                     var name = names[piece] + (dot > 0 ? copy.Path.Name[dot..] : "");
+                    copy.Path = copy.Path.Folder is { } folder ? folder.Append(name) : ProjectPath.Parse(name);
+                    copy.PathKey = copy.Path.Key;
+                }
+                if (copy is { Kind: EntryKind.AltFile, PieceId: { } of, LineId: { } line } && lines.TryGetValue(line, out var alt))
+                {
+                    var name = AltFiles.NameOf(names[of] + extensions[of], alt);
                     copy.Path = copy.Path.Folder is { } folder ? folder.Append(name) : ProjectPath.Parse(name);
                     copy.PathKey = copy.Path.Key;
                 }

@@ -159,8 +159,8 @@ public sealed class TreeThen(StudioDb db, Guid projectId, DateTimeOffset? moment
         {
             var pieces = part.Select(p => p.PieceId).ToList();
             var saves = db.Saves.Where(s => pieces.Contains(s.PieceId) && s.Aside == null).Sound(db);
-            if (moment is { } then)
-                saves = saves.Where(s => s.ArrivedAt <= then);
+            // On which line work went on then is not recorded: it is the newest of any.
+            saves = moment is { } then ? saves.Where(s => s.ArrivedAt <= then) : saves.Where(s => s.IsCurrent);
             var newest = await saves
                 .GroupBy(s => s.PieceId)
                 .Select(g =>

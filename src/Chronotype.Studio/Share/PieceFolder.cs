@@ -36,8 +36,11 @@ public sealed class PieceFolder
 
     public Guid PieceId => entry.PieceId!.Value;
 
+    /// <summary>The alt whose folder it is; null for the line on which work goes on.</summary>
+    public Guid? LineId => entry.LineId;
+
     /// <summary>A kept version, or a copy of one.</summary>
-    public bool IsForGood => entry.Kind != EntryKind.CurrentFile;
+    public bool IsForGood => !entry.Kind.IsCurrent();
 
     /// <summary>It was made anew: nothing of what was saved before is in it.</summary>
     public bool IsFresh { get; }
@@ -46,7 +49,7 @@ public sealed class PieceFolder
     public IEnumerable<SharedFile> Pending => rows.Where(r => r.SettledAt is null);
 
     internal static bool MayBeFolder(EntryKind kind) =>
-        kind is EntryKind.CurrentFile or EntryKind.Version or EntryKind.MilestoneCopy or EntryKind.MasterCopy;
+        kind.IsCurrent() || kind is EntryKind.Version or EntryKind.MilestoneCopy or EntryKind.MasterCopy;
 
     /// <summary>The folder in which a path lies, at any depth.</summary>
     /// <returns>Null where it lies in none that is a piece.</returns>
@@ -76,12 +79,17 @@ public sealed class PieceFolder
     {
         if (!MayBeFolder(entry.Kind) || entry.PieceId is not { } piece)
             return null;
-        var isCurrent = entry.Kind == EntryKind.CurrentFile;
+        var isCurrent = entry.Kind.IsCurrent();
+        var (isPieces, held) = (entry.Kind == EntryKind.CurrentFile, entry.SaveId);
+        if (entry.LineId is { } line)
+            held = await CurrentSaves.OfLineAsync(db, line, cancel);
         var save = await db
             .Saves.AsNoTracking()
             .Include(s => s.Files)
-            .FirstOrDefaultAsync(s => isCurrent ? s.PieceId == piece && s.IsCurrent : s.Id == entry.SaveId, cancel);
-        var rows = isCurrent ? await db.SharedFiles.Where(f => f.PieceId == piece && f.Within != null).ToListAsync(cancel) : [];
+            .FirstOrDefaultAsync(s => isPieces ? s.PieceId == piece && s.IsCurrent : s.Id == held, cancel);
+        var rows = isCurrent
+            ? await db.SharedFiles.Where(f => f.PieceId == piece && f.LineId == entry.LineId && f.Within != null).ToListAsync(cancel)
+            : [];
         var folder = new PieceFolder(entry, save, rows);
         if (!folder.IsFresh && save is not { Files.Count: > 1 })
             return null;
@@ -189,7 +197,8 @@ public sealed class PieceFolder
         }
         if (!rows.Contains(row))
             rows.Add(row);
-        (row.Path, row.Within, row.PieceId, row.IsFolder) = (path, Within(path).Text, PieceId, isFolder);
+        (row.Path, row.Within, row.IsFolder) = (path, Within(path).Text, isFolder);
+        (row.PieceId, row.LineId) = (PieceId, LineId);
         (row.Hash, row.Size, row.NewBytes) = (held?.Hash, held?.Size ?? 0, newBytes);
         (row.At, row.ById, row.SettledAt) = (deed.Now, deed.Actor.PersonId, null);
         Lay(Nodes, row);

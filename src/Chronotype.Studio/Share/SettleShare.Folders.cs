@@ -17,22 +17,31 @@ public sealed partial class SettleShare
     private static IQueryable<SharedFile> PendingFolders(StudioDb db) =>
         db.SharedFiles.AsNoTracking().Where(f => f.Within != null && f.SettledAt == null && f.PieceId != null);
 
-    private async Task<List<(Guid Piece, DateTimeOffset Due)>> FoldersDueAsync(StudioDb db, CancellationToken cancel)
+    private async Task<List<(Guid Piece, Guid? Line, DateTimeOffset Due)>> FoldersDueAsync(StudioDb db, CancellationToken cancel)
     {
-        var rows = await PendingFolders(db).Select(f => new { Piece = f.PieceId!.Value, f.At }).ToListAsync(cancel);
-        return rows.GroupBy(r => r.Piece, r => r.At).Select(g => (g.Key, Earlier(g.Max() + times.Quiet, g.Min() + LongestUnrest))).ToList();
+        var rows = await PendingFolders(db)
+            .Select(f => new
+            {
+                Piece = f.PieceId!.Value,
+                f.LineId,
+                f.At,
+            })
+            .ToListAsync(cancel);
+        return rows.GroupBy(r => (r.Piece, r.LineId), r => r.At)
+            .Select(g => (g.Key.Piece, g.Key.LineId, Earlier(g.Max() + times.Quiet, g.Min() + LongestUnrest)))
+            .ToList();
 
         static DateTimeOffset Earlier(DateTimeOffset one, DateTimeOffset other) => one < other ? one : other;
     }
 
-    private async Task SettleFolderAsync(Guid pieceId, CancellationToken cancel)
+    private async Task SettleFolderAsync(Guid pieceId, Guid? lineId, CancellationToken cancel)
     {
         await oneAtATime.WaitAsync(cancel);
         try
         {
             await using var db = await contexts.CreateDbContextAsync(cancel);
             // What has no place now (its piece is deleted) is held until it has one again.
-            if (await FolderAsync(db, pieceId, cancel) is not { } folder || folder.Pending.MaxBy(r => r.At) is not { } last)
+            if (await FolderAsync(db, pieceId, lineId, cancel) is not { } folder || folder.Pending.MaxBy(r => r.At) is not { } last)
                 return;
             var seen = folder.Pending.Select(r => (r.Id, r.Hash, r.At)).ToHashSet();
             var (files, emptyFolders) = folder.Content();
@@ -44,7 +53,7 @@ public sealed partial class SettleShare
                     IsASave = true,
                     IsByItself = true,
                 };
-                var target = new SaveTarget.OfPiece(pieceId);
+                var target = new SaveTarget.OfPiece(pieceId, lineId);
                 var received = await receiveSave.DoAsync(Actor.StudioFor(last.ById), target, content, CancellationToken.None);
                 if (!received.Done)
                 {
@@ -80,7 +89,9 @@ public sealed partial class SettleShare
         var inSave = files.ToDictionary(f => f.Path.Key, f => f.Hash);
         var shared = deed.Db.SharedFiles;
         var isFresh = false;
-        foreach (var row in await shared.Where(f => f.PieceId == folder.PieceId && f.Within != null).ToListAsync())
+        foreach (
+            var row in await shared.Where(f => f.PieceId == folder.PieceId && f.LineId == folder.LineId && f.Within != null).ToListAsync()
+        )
         {
             if (row.SettledAt is null && !seen.Contains((row.Id, row.Hash, row.At)))
                 continue;
@@ -94,21 +105,23 @@ public sealed partial class SettleShare
         if (files.Count != 1 || isFresh)
             return;
         var whole = ShareFiles.NewShared(folder.Whole.Entry!.ProjectId, folder.Path);
-        (whole.IsFolder, whole.Within, whole.PieceId) = (true, "", folder.PieceId);
+        (whole.IsFolder, whole.Within, whole.PieceId, whole.LineId) = (true, "", folder.PieceId, folder.LineId);
         (whole.At, whole.ById, whole.SettledAt) = (deed.Now, deed.Actor.PersonId, deed.Now);
         shared.Add(whole);
-        if (await shared.AnyAsync(f => f.PieceId == folder.PieceId && f.Within == files[0].Path.Text))
+        if (await shared.AnyAsync(f => f.PieceId == folder.PieceId && f.LineId == folder.LineId && f.Within == files[0].Path.Text))
             return;
         var last = ShareFiles.NewShared(whole.ProjectId, ProjectPath.Parse($"{folder.Path.Text}/{files[0].Path.Text}"));
-        (last.Within, last.PieceId, last.Hash, last.Size) = (files[0].Path.Text, folder.PieceId, files[0].Hash, files[0].Size);
+        (last.Within, last.PieceId, last.LineId) = (files[0].Path.Text, folder.PieceId, folder.LineId);
+        (last.Hash, last.Size) = (files[0].Hash, files[0].Size);
         (last.At, last.ById, last.SettledAt) = (deed.Now, deed.Actor.PersonId, deed.Now);
         shared.Add(last);
     }
 
-    private static async Task<PieceFolder?> FolderAsync(StudioDb db, Guid pieceId, CancellationToken cancel) =>
+    private static async Task<PieceFolder?> FolderAsync(StudioDb db, Guid pieceId, Guid? lineId, CancellationToken cancel) =>
         await db
             .Entries.AsNoTracking()
-            .FirstOrDefaultAsync(e => e.PieceId == pieceId && e.Kind == EntryKind.CurrentFile && e.DeletedAt == null, cancel)
+            .Where(e => e.PieceId == pieceId && e.LineId == lineId && e.DeletedAt == null)
+            .FirstOrDefaultAsync(e => e.Kind == EntryKind.CurrentFile || e.Kind == EntryKind.AltFile, cancel)
             is { } entry
             ? await PieceFolder.OfAsync(db, entry, cancel)
             : null;

@@ -8,6 +8,7 @@ using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Saves;
+using Chronotype.Studio.Tree;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -66,14 +67,9 @@ public sealed partial class SettleShare(
             await SettleAsync(held, cancel);
         else if (await PendingFolders(db).Where(f => f.ProjectId == projectId).AnyAsync(cancel))
         {
-            var piece = await db
-                .Entries.Where(e =>
-                    e.ProjectId == projectId && e.PathKey == path.Key && e.Kind == EntryKind.CurrentFile && e.DeletedAt == null
-                )
-                .Select(e => e.PieceId)
-                .FirstOrDefaultAsync(cancel);
-            if (piece is { } folder)
-                await SettleFolderAsync(folder, cancel);
+            var entry = await new ProjectTree(db, projectId).FindAsync(path, cancel);
+            if (entry is { PieceId: { } piece } && entry.Kind.IsCurrent())
+                await SettleFolderAsync(piece, entry.LineId, cancel);
         }
     }
 
@@ -92,10 +88,10 @@ public sealed partial class SettleShare(
             else
                 next = next < due ? next : due;
         }
-        foreach (var (piece, due) in await FoldersDueAsync(db, cancel))
+        foreach (var (piece, line, due) in await FoldersDueAsync(db, cancel))
         {
             if (due <= time.GetUtcNow())
-                await GuardedAsync(piece.ToString(), () => SettleFolderAsync(piece, cancel));
+                await GuardedAsync(piece.ToString(), () => SettleFolderAsync(piece, line, cancel));
             else
                 next = next < due ? next : due;
         }
@@ -228,7 +224,10 @@ public sealed partial class SettleShare(
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var files = await db
             .Entries.Where(e =>
-                e.ProjectId == shared.ProjectId && e.FolderKey == key && e.Kind == EntryKind.CurrentFile && e.DeletedAt == null
+                e.ProjectId == shared.ProjectId
+                && e.FolderKey == key
+                && (e.Kind == EntryKind.CurrentFile || e.Kind == EntryKind.AltFile)
+                && e.DeletedAt == null
             )
             .Select(e => new { e.Path, e.PieceId })
             .ToListAsync(cancel);
@@ -292,14 +291,20 @@ public sealed partial class SettleShare(
     {
         public required SharedFile Shared { get; init; }
         public required Guid PieceId { get; init; }
+        public required Guid? LineId { get; init; }
     }
 
     // What stands before a piece's current file, and is no empty beginning.
     private static IQueryable<Held> Pending(StudioDb db) =>
         from shared in db.SharedFiles.AsNoTracking()
         join entry in db.Entries on new { shared.ProjectId, shared.PathKey } equals new { entry.ProjectId, entry.PathKey }
-        where entry.Kind == EntryKind.CurrentFile && entry.DeletedAt == null && shared.Size > 0
-        select new Held { Shared = shared, PieceId = entry.PieceId!.Value };
+        where (entry.Kind == EntryKind.CurrentFile || entry.Kind == EntryKind.AltFile) && entry.DeletedAt == null && shared.Size > 0
+        select new Held
+        {
+            Shared = shared,
+            PieceId = entry.PieceId!.Value,
+            LineId = entry.LineId,
+        };
 
     private async Task SettleAsync(Held held, CancellationToken cancel)
     {
@@ -310,7 +315,7 @@ public sealed partial class SettleShare(
             // Whoever was here before may have settled it, and something newer may be on top by now.
             if (!await IsThereAsync(shared, cancel))
                 return;
-            if (await SaveAsync(Actor.StudioFor(shared.ById), shared, new SaveTarget.OfPiece(held.PieceId)) is { Done: false })
+            if (await SaveAsync(Actor.StudioFor(shared.ById), shared, new SaveTarget.OfPiece(held.PieceId, held.LineId)) is { Done: false })
                 return;
             // It is a save: what stands before it goes, unless something newer came meanwhile.
             await deeds.DoAsync<Done>(

@@ -86,7 +86,7 @@ public sealed partial class ShareFiles
 
     private static async Task<bool> IsOfPieceAsync(StudioDb db, Guid projectId, ProjectPath path, CancellationToken cancel) =>
         await PieceFolder.AroundAsync(db, projectId, path, cancel) is not null
-        || await new ProjectTree(db, projectId).FindAsync(path, cancel) is { Kind: EntryKind.CurrentFile };
+        || await new ProjectTree(db, projectId).FindAsync(path, cancel) is { Kind: EntryKind.CurrentFile or EntryKind.AltFile };
 
     // A folder that goes into a piece, out of one, or over all of it, as programs save that write a folder anew: one file after the other.
     private async Task<Outcome<SharedChange>> MovePartsAsync(

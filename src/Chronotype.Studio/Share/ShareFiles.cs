@@ -77,15 +77,10 @@ public sealed partial class ShareFiles(
     {
         if (staged.Size == 0)
             return;
-        Guid? piece;
+        TreeEntry? entry;
         await using (var db = await contexts.CreateDbContextAsync())
-            piece = await db
-                .Entries.Where(e =>
-                    e.ProjectId == projectId && e.PathKey == path.Key && e.Kind == EntryKind.CurrentFile && e.DeletedAt == null
-                )
-                .Select(e => e.PieceId)
-                .FirstOrDefaultAsync();
-        if (piece is null)
+            entry = await new ProjectTree(db, projectId).FindAsync(path);
+        if (entry is not { PieceId: { } piece } || !entry.Kind.IsCurrent())
             return;
         await store.CommitAsync([staged], CancellationToken.None);
         var facts = await reader.ReadAsync(staged.Hash);
@@ -97,7 +92,7 @@ public sealed partial class ShareFiles(
         await using var bytes = store.OpenRead(staged.Hash);
         await receiveSave.DoAsync(
             actor,
-            new SaveTarget.OfPiece(piece.Value),
+            new SaveTarget.OfPiece(piece, entry.LineId),
             new ArrivingContent(path.Name, bytes)
             {
                 IsASave = true,
@@ -145,14 +140,15 @@ public sealed partial class ShareFiles(
     {
         if (await PieceFolder.AroundAsync(deed.Db, projectId, path, cancel) is { } around)
             return around.Put(deed, path, null);
-        if (await new ProjectTree(deed.Db, projectId).FindAsync(path, cancel) is not { Kind: EntryKind.CurrentFile } piece)
+        if (await new ProjectTree(deed.Db, projectId).FindAsync(path, cancel) is not { } piece || !piece.Kind.IsCurrent())
             return (await TendTree.MakeFolderWithinAsync(deed, projectId, path, cancel)).Refusal;
         if (await new ShareTree(deed.Db, projectId).FindAsync(path, cancel) is not null)
             return new Refusal.PathTaken(path);
         var shared = await SharedAsync(deed.Db, projectId, path, cancel);
         if (shared is null)
             deed.Db.SharedFiles.Add(shared = NewShared(projectId, path));
-        (shared.IsFolder, shared.Within, shared.PieceId, shared.Hash, shared.Size) = (true, "", piece.PieceId, null, 0);
+        (shared.IsFolder, shared.Within, shared.PieceId, shared.LineId) = (true, "", piece.PieceId, piece.LineId);
+        (shared.Hash, shared.Size) = (null, 0);
         (shared.At, shared.ById, shared.SettledAt) = (deed.Now, deed.Actor.PersonId, null);
         return null;
     }
@@ -253,7 +249,7 @@ public sealed partial class ShareFiles(
         if (entry is { Kind: EntryKind.OwnFile, Role: FolderRole.Originals } && now is { Size: > 0 } && now.Hash != held.Hash)
             return new Refusal.NeverChanged(entry.Path);
         var isNew = shared is null
-            ? entry is null || (entry.Kind == EntryKind.CurrentFile && !await HasSaveAsync(db, entry, cancel))
+            ? entry is null || (entry.Kind.IsCurrent() && !await HasSaveAsync(db, entry, cancel))
             : shared.Hash is null;
         var isHeld =
             held.Size == 0 || (role.IsWorking() && entry?.Kind != EntryKind.Companion) || SharedNames.Of(path.Name) != SharedNameKind.Work;
@@ -265,7 +261,7 @@ public sealed partial class ShareFiles(
                 shared is { Size: > 0, SettledAt: null }
                 && (held.Size == 0 || shared.ById != deed.Actor.PersonId || deed.Now - shared.At > times.OneSave)
                 && shared.Hash != held.Hash
-                && entry?.Kind == EntryKind.CurrentFile
+                && entry?.Kind.IsCurrent() == true
             )
                 return new Refusal.HeldBefore(path);
             if (shared is null)
@@ -303,14 +299,16 @@ public sealed partial class ShareFiles(
             return new Refusal.KeptForGood(entry.Path);
         await SharedProperties.ForgetAsync(db, projectId, path, cancel);
         // The piece stays, with all of its past: only its file is not on the share for now.
-        if (entry?.Kind == EntryKind.CurrentFile)
+        if (entry?.Kind.IsCurrent() == true)
         {
             if (shared is null)
                 db.SharedFiles.Add(shared = NewShared(projectId, path));
             (shared.Hash, shared.Size, shared.At, shared.ById) = (null, 0, deed.Now, deed.Actor.PersonId);
-            (shared.IsFolder, shared.Within, shared.PieceId) = (false, null, null);
+            (shared.IsFolder, shared.Within, shared.PieceId, shared.LineId) = (false, null, null, null);
             db.SharedFiles.RemoveRange(
-                await db.SharedFiles.Where(f => f.PieceId == entry.PieceId && f.Within != null && f.Id != shared.Id).ToListAsync(cancel)
+                await db
+                    .SharedFiles.Where(f => f.PieceId == entry.PieceId && f.LineId == entry.LineId && f.Within != null && f.Id != shared.Id)
+                    .ToListAsync(cancel)
             );
             return Done.It;
         }

@@ -194,6 +194,23 @@ public sealed class ShareTree(StudioDb db, Guid projectId)
                     held[entry] = (save.MainHash, save.Size, save.ArrivedAt, save.Files);
             }
         }
+        foreach (var alt in entries.Where(e => e is { Kind: EntryKind.AltFile, LineId: not null }))
+        {
+            var newest = await CurrentSaves.OfLineAsync(db, alt.LineId!.Value, cancel);
+            var save = await db
+                .Saves.AsNoTracking()
+                .Where(s => s.Id == newest)
+                .Select(s => new
+                {
+                    s.MainHash,
+                    Size = s.Files.Where(f => f.IsMain).Select(f => f.Size).First(),
+                    s.ArrivedAt,
+                    Files = s.Files.Count,
+                })
+                .FirstOrDefaultAsync(cancel);
+            if (save is not null)
+                held[alt.Id] = (save.MainHash, save.Size, save.ArrivedAt, save.Files);
+        }
         return held;
     }
 

@@ -56,7 +56,7 @@ public sealed partial class TendTree
                     .ToListAsync(cancel);
                 // What the convention names goes along with its folder, and a companion with its file.
                 var moves = before
-                    .Where(b => b.Kind is EntryKind.Folder or EntryKind.OwnFile or EntryKind.CurrentFile)
+                    .Where(b => b.Kind is EntryKind.Folder or EntryKind.OwnFile or EntryKind.CurrentFile or EntryKind.AltFile)
                     .Select(b => (b.Id, b.Path))
                     .ToList();
                 return await MoveWithinAsync(deed, moves, cancel);
@@ -81,7 +81,7 @@ public sealed partial class TendTree
                 return new Refusal.GoesWithItsFile(entry.Path);
             if (entry.Kind is EntryKind.Version or EntryKind.MilestoneCopy or EntryKind.MasterCopy)
                 return new Refusal.NamedByConvention(entry.Path);
-            if (entry.Kind == EntryKind.CurrentFile && to.Name != entry.Path.Name)
+            if (entry.Kind.IsCurrent() && to.Name != entry.Path.Name)
                 return new Refusal.NamedByConvention(entry.Path);
             // What came badly named may stay so; no one gives a name that some system refuses.
             if (to.Name != entry.Path.Name && NameFault(to.Name) is { } why)
@@ -114,7 +114,7 @@ public sealed partial class TendTree
             if (entry.Kind == EntryKind.Folder)
                 continue;
             var role = move.To.Folder is { } folder ? Inherited(after[folder.Key].Role) : FolderRole.Documents;
-            if (entry.Kind == EntryKind.CurrentFile && !role.IsWorking())
+            if (entry.Kind.IsCurrent() && !role.IsWorking())
                 return new Refusal.OnlyInWorkingFolder(entry.Path);
             if (entry.Kind == EntryKind.OwnFile && role.IsWorking())
                 return new Refusal.WorkingFolder(move.To.Folder!);

@@ -44,6 +44,22 @@ public sealed partial class PieceModel
         );
     }
 
+    /// <summary>Has an alt stand beside the current file under a name of its own, or takes that away.</summary>
+    public async Task<IActionResult> OnPostAltFileAsync(Guid line, bool stands, CancellationToken cancel)
+    {
+        if (await FindAsync(cancel) is not { } piece)
+            return NotFound();
+        return Back(
+            await altFiles.HaveAsync(User.Actor(), piece, line, stands, cancel),
+            path =>
+                Notice.Done(
+                    stands
+                        ? $"{path} is this alt’s own file now: what you save in it is a save of the alt, whatever line work goes on on."
+                        : $"{path} is no file of its own any more. All of the alt’s saves are as they were."
+                )
+        );
+    }
+
     public async Task<IActionResult> OnPostBringHomeAsync(Guid line, CancellationToken cancel)
     {
         if (await FindAsync(cancel) is not { } piece)
@@ -62,11 +78,12 @@ public sealed partial class PieceModel
     {
         if (await FindAsync(cancel) is not { } piece)
             return NotFound();
-        var file = await db
-            .Entries.Where(e => e.PieceId == piece && e.Kind == EntryKind.CurrentFile && e.DeletedAt == null)
+        var files = await db
+            .Entries.Where(e => e.PieceId == piece && e.DeletedAt == null)
+            .Where(e => e.Kind == EntryKind.CurrentFile || e.Kind == EntryKind.AltFile)
             .Select(e => new { e.ProjectId, e.Path })
-            .FirstOrDefaultAsync(cancel);
-        var ended = file is null ? 0 : shareLocks.End(file.ProjectId, file.Path, User.IsOwner() ? null : User.PersonId());
+            .ToListAsync(cancel);
+        var ended = files.Sum(f => shareLocks.End(f.ProjectId, f.Path, User.IsOwner() ? null : User.PersonId()));
         return Back(
             ended > 0
                 ? Notice.Done("The lock is ended: other programs may write the file again.")

@@ -39,6 +39,7 @@ public sealed partial class PieceModel(
     ShareLocks shareLocks,
     LeaveLine leaveLine,
     TendAlts tendAlts,
+    AltFiles altFiles,
     ContentStore store
 ) : PageModel
 {

@@ -6,6 +6,7 @@ using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio;
+using Chronotype.Studio.Lines;
 using Chronotype.Studio.Outputs;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
@@ -20,7 +21,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Chronotype.Web.Pages.Pieces;
 
 /// <summary>Everything that a piece's screen shows.</summary>
-public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
+public sealed partial class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
 {
     public PieceAsked Asked => asked;
     public Piece Piece { get; private set; } = null!;
@@ -176,6 +177,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             .Saves.Where(s => s.LineId == Line.LeftLineId && s.Number == Line.LeftAt)
             .Select(s => (ContentHash?)s.Identity)
             .FirstOrDefaultAsync(cancel);
+        AltFile = Line.Name.Length == 0 ? null : await AltFiles.Of(db, Line.Id).Select(e => e.Path).FirstOrDefaultAsync(cancel);
         Saves = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.LineId == Line.Id && s.Aside == null), cancel, left);
         Beside = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.PieceId == found.Id && s.Aside != null), cancel);
         OtherLines = await OtherLine.OfAsync(db, found, Line, cancel);
@@ -209,26 +211,7 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
         return true;
     }
 
-    /// <summary>Since when its current file is off the share, as a program deleted or moved it; null where it stands there.</summary>
-    public SharedFile? OffShare { get; private set; }
-
     public StudioClock Clock => clock;
-
-    /// <summary>Whose programs hold a lock on its current file on the share, so that it may be open there; none for nobody's.</summary>
-    public IReadOnlyList<string> OpenBy { get; private set; } = [];
-
-    /// <summary>Looks which programs say that they have its file open.</summary>
-    public async Task LoadLocksAsync(ShareLocks locks, CancellationToken cancel)
-    {
-        var path = await db
-            .Entries.Where(e => e.PieceId == Piece.Id && e.Kind == EntryKind.CurrentFile && e.DeletedAt == null)
-            .Select(e => e.Path)
-            .FirstOrDefaultAsync(cancel);
-        if (path is null || locks.OfAll(Piece.ProjectId, path) is not { Count: > 0 } held)
-            return;
-        var people = held.Select(l => l.PersonId).ToList();
-        OpenBy = await db.Users.Where(u => people.Contains(u.Id)).OrderBy(u => u.Initials).Select(u => u.Initials).ToListAsync(cancel);
-    }
 
     /// <summary>The newest of all its saves; null for none.</summary>
     public Guid? NewestSave => Saves.MaxBy(s => s.Sequence)?.Id;
@@ -277,7 +260,6 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
             : null;
     }
 
-    public const double StripWidth = 1108;
     private const int MostOthers = 400;
 
     private void LoadNames(string hand)
@@ -413,51 +395,5 @@ public sealed class PieceView(StudioDb db, StudioClock clock, PieceAsked asked)
         var facts = await ContentReader.KnownAsync(db, record.SeenHash, cancel);
         var pages = facts?.Document?.Pages ?? Math.Min(facts?.Picture?.Pages ?? 1, Previews.MostPages);
         return new ShownSave(row, record, facts, Math.Clamp(Asked.Page, 1, pages) - 1);
-    }
-
-    private StripInput StripOf(double width)
-    {
-        var kept = Saves.Where(s => s.Number is not null).OrderBy(s => s.Number).ToList();
-        var versions = new List<StripVersion>(kept.Count);
-        for (var i = 0; i < kept.Count; i++)
-        {
-            var row = kept[i];
-            versions.Add(
-                new StripVersion(
-                    new VersionNumber(row.Number!.Value),
-                    row.Label,
-                    row.At,
-                    row.Change,
-                    i == 0 ? 1 : StandIn(kept[i - 1], row),
-                    row.Milestone is null ? null : row.Reason
-                )
-            );
-        }
-        var loose = Saves.Where(s => s.Number is null && !IsBeginning(s));
-        if (Asked is not { From: { } from, To: { } to })
-            return new StripInput(versions, loose.Select(s => new StripLoose(s.Id, s.ArrivedAt)).ToList(), Now, Next.ToString(), width)
-            {
-                Dates = DisplayText.Dates,
-                Branches = [.. OtherLines.Select(l => l.BranchOf(Line))],
-            };
-        var part = versions.Where(v => v.Number.Value >= from && v.Number.Value <= to).ToList();
-        if (part.Count > 0)
-            loose = loose.Where(s => s.ArrivedAt >= part[0].At && s.ArrivedAt <= part[^1].At);
-        return new StripInput(part, part.Count == 0 ? [] : loose.Select(s => new StripLoose(s.Id, s.ArrivedAt)).ToList(), null, "", width)
-        {
-            Dates = DisplayText.Dates,
-        };
-    }
-
-    // What an alt began with is the version at which it left its line.
-    private bool IsBeginning(SaveRow save) =>
-        Line.LeftAt is { } left && save == Saves[0] && save.Number is null && save.BroughtBackFrom == left;
-
-    // Where a change cannot be measured, the size that came or went and the time that passed stand in for it.
-    private static double StandIn(SaveRow before, SaveRow now)
-    {
-        var size = Math.Abs(now.Size - before.Size) / (double)Math.Max(1, Math.Max(now.Size, before.Size));
-        var hours = Math.Min(1, (now.At - before.At).TotalHours / 8);
-        return Math.Clamp(0.5 * size + 0.3 * hours, 0, 1);
     }
 }

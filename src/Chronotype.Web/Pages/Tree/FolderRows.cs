@@ -63,7 +63,9 @@ public sealed class FolderList(StudioDb db, StudioClock clock)
         var there = db
             .Entries.AsNoTracking()
             .Where(e => e.ProjectId == project.Id && e.FolderKey == key && e.DeletedAt == null && e.Kind != EntryKind.Folder);
-        var listed = there.Where(e => e.Kind == EntryKind.OwnFile || e.Kind == EntryKind.CurrentFile || e.Kind == EntryKind.Companion);
+        var listed = there.Where(e =>
+            e.Kind == EntryKind.OwnFile || e.Kind == EntryKind.CurrentFile || e.Kind == EntryKind.AltFile || e.Kind == EntryKind.Companion
+        );
         var count = await listed.CountAsync(cancel);
         var parts = Math.Max(1, (count + PerPart - 1) / PerPart);
         part = Math.Clamp(part, 1, parts);
@@ -73,11 +75,11 @@ public sealed class FolderList(StudioDb db, StudioClock clock)
 
     private async Task<IReadOnlyList<FileRow>> RowsAsync(Project project, List<TreeEntry> entries, CancellationToken cancel)
     {
-        var own = entries.Where(e => e.Kind != EntryKind.CurrentFile).Select(e => e.Id).ToList();
+        var own = entries.Where(e => !e.Kind.IsCurrent()).Select(e => e.Id).ToList();
         var contents = (await db.FileContents.AsNoTracking().Where(c => own.Contains(c.EntryId)).ToListAsync(cancel)).ToLookup(c =>
             c.EntryId
         );
-        var pieceIds = entries.Where(e => e.Kind == EntryKind.CurrentFile).Select(e => e.PieceId).OfType<Guid>().ToList();
+        var pieceIds = entries.Where(e => e.Kind.IsCurrent()).Select(e => e.PieceId).OfType<Guid>().ToList();
         var cards = (await PieceCards.LoadAsync(db, pieceIds, withBars: false, cancel)).ToDictionary(c => c.Id);
         var keys = entries.ConvertAll(e => e.PathKey);
         var led = db.Links.Where(l => l.ProjectId == project.Id && l.TargetKey != null && keys.Contains(l.TargetKey));
@@ -108,6 +110,7 @@ public sealed class FolderList(StudioDb db, StudioClock clock)
             content is { } hash && known.GetValueOrDefault(hash) is { } facts
                 ? SpecWords.Is(facts.Measures, spec.FaultsOf(facts.Measures, role))
                 : "";
+        var alts = await AltsAsync(entries, cancel);
         var hands = await db.Users.ToDictionaryAsync(u => u.Id, u => u.Initials, cancel);
         return entries.ConvertAll(e =>
         {
@@ -133,6 +136,8 @@ public sealed class FolderList(StudioDb db, StudioClock clock)
                     false
                 );
             }
+            if (e is { Kind: EntryKind.AltFile, PieceId: { } of, LineId: { } line })
+                return AltRow(e, alts[line], cards.GetValueOrDefault(of), hands);
             var now = contents[e.Id].MaxBy(c => c.Sequence)!;
             var format = known.GetValueOrDefault(now.Hash)?.Format ?? FileFormat.Other;
             return new FileRow(
@@ -154,6 +159,37 @@ public sealed class FolderList(StudioDb db, StudioClock clock)
             );
         });
     }
+
+    private async Task<Dictionary<Guid, (string Name, Save? Held)>> AltsAsync(List<TreeEntry> entries, CancellationToken cancel)
+    {
+        var alts = new Dictionary<Guid, (string, Save?)>();
+        foreach (var line in entries.Where(e => e.Kind == EntryKind.AltFile).Select(e => e.LineId).OfType<Guid>())
+        {
+            var name = await db.Lines.WithDeleted().Where(l => l.Id == line).Select(l => l.Name).FirstAsync(cancel);
+            var newest = await CurrentSaves.OfLineAsync(db, line, cancel);
+            alts[line] = (name, await db.Saves.AsNoTracking().FirstOrDefaultAsync(s => s.Id == newest, cancel));
+        }
+        return alts;
+    }
+
+    private FileRow AltRow(TreeEntry entry, (string Name, Save? Held) alt, PieceCard? piece, Dictionary<Guid, string> hands) =>
+        new(
+            entry.Id,
+            entry.Kind,
+            entry.Path,
+            entry.Role,
+            null,
+            piece is { IsSound: true },
+            alt.Held?.Size ?? 0,
+            clock.At(alt.Held?.ArrivedAt ?? entry.StandsSince),
+            alt.Held is { } save ? hands.GetValueOrDefault(save.ArrivedById, "") : "",
+            0,
+            1,
+            $"{piece?.Address}?line={Uri.EscapeDataString(alt.Name)}",
+            alt.Held is null,
+            "",
+            false
+        );
 
     /// <summary>Whether files of a format have something to see in a list.</summary>
     public static bool IsSeen(FileFormat format) => format is not (FileFormat.Other or FileFormat.Text or FileFormat.Pdf);

@@ -12,7 +12,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace Chronotype.Storage.Migrations
 {
     [DbContext(typeof(StudioDb))]
-    [Migration("20261127131414_PartsAndShare")]
+    [Migration("20261127132956_PartsAndShare")]
     partial class PartsAndShare
     {
         /// <inheritdoc />
@@ -1339,6 +1339,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<bool>("IsFolder")
                         .HasColumnType("INTEGER");
 
+                    b.Property<Guid?>("LineId")
+                        .HasColumnType("TEXT");
+
                     b.Property<long?>("NewBytes")
                         .HasColumnType("INTEGER");
 
@@ -1369,12 +1372,12 @@ namespace Chronotype.Storage.Migrations
 
                     b.HasIndex("At");
 
-                    b.HasIndex("PieceId", "Within");
-
                     b.HasIndex("ProjectId", "FolderKey");
 
                     b.HasIndex("ProjectId", "PathKey")
                         .IsUnique();
+
+                    b.HasIndex("PieceId", "LineId", "Within");
 
                     b.ToTable("SharedFiles");
                 });

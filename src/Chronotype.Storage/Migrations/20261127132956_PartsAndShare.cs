@@ -136,6 +136,7 @@ namespace Chronotype.Storage.Migrations
                     ById = table.Column<Guid>(type: "TEXT", nullable: false),
                     NewBytes = table.Column<long>(type: "INTEGER", nullable: true),
                     SettledAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    LineId = table.Column<Guid>(type: "TEXT", nullable: true),
                     PieceId = table.Column<Guid>(type: "TEXT", nullable: true)
                 },
                 constraints: table =>
@@ -215,9 +216,9 @@ namespace Chronotype.Storage.Migrations
                 column: "At");
 
             migrationBuilder.CreateIndex(
-                name: "IX_SharedFiles_PieceId_Within",
+                name: "IX_SharedFiles_PieceId_LineId_Within",
                 table: "SharedFiles",
-                columns: new[] { "PieceId", "Within" });
+                columns: new[] { "PieceId", "LineId", "Within" });
 
             migrationBuilder.CreateIndex(
                 name: "IX_SharedFiles_ProjectId_FolderKey",

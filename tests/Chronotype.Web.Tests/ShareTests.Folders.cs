@@ -151,7 +151,7 @@ public partial class ShareTests
         var form = new Dictionary<string, string> { ["line"] = $"{alt.Id}" };
         await owner.ActAsync("AltFile", new(form) { ["stands"] = "true" });
         Assert.Contains(own, await owner.PageAsync("/projects/TIDES/TIM_moonpull-poster_key?line=dusk"));
-        Assert.Contains("alt of a piece", await owner.PageAsync("/tree/TIDES/working"));
+        Assert.Contains(Path.GetFileName(own), await owner.PageAsync("/tree/TIDES/working"));
         Assert.Equal(Poster(1), (await desk.DoAsync("GET", own)).Body);
 
         // Both at once, one in place and one by a temporary file.

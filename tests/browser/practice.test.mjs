@@ -134,7 +134,7 @@ test('an alt is left for and comes home, and the share follows', async () => {
   assert.deepEqual(await faults(page), []);
   await page.keyboard.press('k');
   await page.waitForSelector('.said:has-text("001")');
-  await page.click('text=Bring it home to the main line');
+  await page.click('text=Bring it home');
   await page.waitForSelector('.said:has-text("016 of the main line")');
   // Both alts are drawn below; a block is laid beside what is looked at.
   const words = await page.locator('.strip svg text').allTextContents();

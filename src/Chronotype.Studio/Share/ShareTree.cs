@@ -80,8 +80,14 @@ public sealed class ShareTree(StudioDb db, Guid projectId)
         var entries = await Entries.Where(e => e.PathKey == path.Key || keys.Contains(e.PathKey)).ToListAsync(cancel);
         if (entries.Find(e => e.PathKey != path.Key && e.Kind != EntryKind.Folder) is { } piece)
             return (await PieceFolder.OfAsync(db, piece, cancel))?.Find(path);
-        var entry = entries.FindAll(e => e.PathKey == path.Key);
-        return (await WithAsync(entry, shared is null ? [] : [shared], cancel)).FirstOrDefault();
+        return (
+            await WithAsync(
+                Entries.Where(e => e.PathKey == path.Key),
+                entries.FindAll(e => e.PathKey == path.Key),
+                shared is null ? [] : [shared],
+                cancel
+            )
+        ).FirstOrDefault();
     }
 
     /// <summary>What stands in a folder.</summary>
@@ -90,17 +96,40 @@ public sealed class ShareTree(StudioDb db, Guid projectId)
         if (folder is { Part: not FolderPart.None, Entry: { } piece })
             return (await PieceFolder.OfAsync(db, piece, cancel))?.In(folder.Path!) ?? [];
         var key = folder.Path?.Key ?? "";
+        var asked = Entries.Where(e => e.FolderKey == key);
         return await WithAsync(
-            await Entries.Where(e => e.FolderKey == key).OrderBy(e => e.PathKey).ToListAsync(cancel),
+            asked,
+            await Shown(asked.OrderBy(e => e.PathKey)).ToListAsync(cancel),
             await Shared.Where(f => f.FolderKey == key).OrderBy(f => f.PathKey).ToListAsync(cancel),
             cancel
         );
     }
 
-    private async Task<IReadOnlyList<ShareNode>> WithAsync(List<TreeEntry> entries, List<SharedFile> shared, CancellationToken cancel)
+    // What of an entry the share tells; of thousands the rest would only be read.
+    private static IQueryable<TreeEntry> Shown(IQueryable<TreeEntry> entries) =>
+        entries.Select(e => new TreeEntry
+        {
+            Id = e.Id,
+            ProjectId = e.ProjectId,
+            Kind = e.Kind,
+            Path = e.Path,
+            PathKey = e.PathKey,
+            Role = e.Role,
+            PieceId = e.PieceId,
+            LineId = e.LineId,
+            SaveId = e.SaveId,
+            StandsSince = e.StandsSince,
+        });
+
+    private async Task<IReadOnlyList<ShareNode>> WithAsync(
+        IQueryable<TreeEntry> asked,
+        List<TreeEntry> entries,
+        List<SharedFile> shared,
+        CancellationToken cancel
+    )
     {
         var before = shared.ToDictionary(s => s.PathKey);
-        var held = await HeldAsync(entries, cancel);
+        var held = await HeldAsync(asked, entries, cancel);
         var nodes = new List<ShareNode>();
         foreach (var entry in entries)
         {
@@ -124,75 +153,63 @@ public sealed class ShareTree(StudioDb db, Guid projectId)
         return nodes;
     }
 
-    // Of each file what it holds now. In parts, as one statement takes only so many values.
+    // Of each file what it holds now.
     private async Task<Dictionary<Guid, (ContentHash Hash, long Size, DateTimeOffset At, int Files)>> HeldAsync(
+        IQueryable<TreeEntry> asked,
         List<TreeEntry> entries,
         CancellationToken cancel
     )
     {
         var held = new Dictionary<Guid, (ContentHash, long, DateTimeOffset, int)>();
-        foreach (var ids in entries.Where(e => e.Kind is EntryKind.OwnFile or EntryKind.Companion).Select(e => e.Id).Chunk(Batch))
+        if (entries.Exists(e => e.Kind is EntryKind.OwnFile or EntryKind.Companion))
         {
-            var contents = await db
-                .FileContents.AsNoTracking()
-                .Where(c => ids.Contains(c.EntryId))
-                .OrderBy(c => c.Sequence)
+            var contents = await asked
+                .Join(db.FileContents, e => e.Id, c => c.EntryId, (_, c) => c)
                 .Select(c => new
                 {
                     c.EntryId,
+                    c.Sequence,
                     c.Hash,
                     c.Size,
                     c.At,
                 })
                 .ToListAsync(cancel);
-            foreach (var content in contents)
+            foreach (var content in contents.OrderBy(c => c.Sequence))
                 held[content.EntryId] = (content.Hash, content.Size, content.At, 1);
         }
-        var fixedSaves = entries
-            .Where(e => e.SaveId is not null && e.Kind != EntryKind.CurrentFile)
-            .ToLookup(e => e.SaveId!.Value, e => e.Id);
-        foreach (var ids in fixedSaves.Select(s => s.Key).Chunk(Batch))
+        if (entries.Exists(e => e.SaveId is not null && e.Kind != EntryKind.CurrentFile))
         {
-            var saves = await db
-                .Saves.AsNoTracking()
-                .Where(s => ids.Contains(s.Id))
+            var saves = await asked
+                .Where(e => e.Kind != EntryKind.CurrentFile)
+                .Join(db.Saves, e => e.SaveId, s => s.Id, (Entry, Save) => new { Entry.Id, Save })
                 .Select(s => new
                 {
                     s.Id,
-                    s.MainHash,
-                    Size = s.Files.Where(f => f.IsMain).Select(f => f.Size).First(),
-                    At = s.KeptAt ?? s.ArrivedAt,
-                    Files = s.Files.Count,
+                    s.Save.MainHash,
+                    Size = s.Save.Files.Where(f => f.IsMain).Select(f => f.Size).First(),
+                    At = s.Save.KeptAt ?? s.Save.ArrivedAt,
+                    Files = s.Save.Files.Count,
                 })
                 .ToListAsync(cancel);
             foreach (var save in saves)
-            {
-                foreach (var entry in fixedSaves[save.Id])
-                    held[entry] = (save.MainHash, save.Size, save.At, save.Files);
-            }
+                held[save.Id] = (save.MainHash, save.Size, save.At, save.Files);
         }
-        var current = entries
-            .Where(e => e.Kind == EntryKind.CurrentFile && e.PieceId is not null)
-            .ToLookup(e => e.PieceId!.Value, e => e.Id);
-        foreach (var ids in current.Select(s => s.Key).Chunk(Batch))
+        if (entries.Exists(e => e.Kind == EntryKind.CurrentFile))
         {
-            var saves = await db
-                .Saves.AsNoTracking()
-                .Where(s => ids.Contains(s.PieceId) && s.IsCurrent)
+            var saves = await asked
+                .Where(e => e.Kind == EntryKind.CurrentFile)
+                .Join(db.Saves.Where(s => s.IsCurrent), e => e.PieceId, s => s.PieceId, (Entry, Save) => new { Entry.Id, Save })
                 .Select(s => new
                 {
-                    s.PieceId,
-                    s.MainHash,
-                    Size = s.Files.Where(f => f.IsMain).Select(f => f.Size).First(),
-                    s.ArrivedAt,
-                    Files = s.Files.Count,
+                    s.Id,
+                    s.Save.MainHash,
+                    Size = s.Save.Files.Where(f => f.IsMain).Select(f => f.Size).First(),
+                    s.Save.ArrivedAt,
+                    Files = s.Save.Files.Count,
                 })
                 .ToListAsync(cancel);
             foreach (var save in saves)
-            {
-                foreach (var entry in current[save.PieceId])
-                    held[entry] = (save.MainHash, save.Size, save.ArrivedAt, save.Files);
-            }
+                held[save.Id] = (save.MainHash, save.Size, save.ArrivedAt, save.Files);
         }
         foreach (var alt in entries.Where(e => e is { Kind: EntryKind.AltFile, LineId: not null }))
         {
@@ -213,6 +230,4 @@ public sealed class ShareTree(StudioDb db, Guid projectId)
         }
         return held;
     }
-
-    private const int Batch = 500;
 }

@@ -50,30 +50,28 @@ public static class DavXml
     }
 
     /// <summary>Answers with an element.</summary>
-    public static async Task WriteAsync(HttpContext context, int status, XElement root, CancellationToken cancel)
+    public static Task WriteAsync(HttpContext context, int status, XElement root, CancellationToken cancel) =>
+        WriteAsync(context, status, root.Save, cancel);
+
+    /// <summary>Answers with an element whose parts are made as they are written.</summary>
+    public static Task WriteAsync(HttpContext context, int status, XStreamingElement root, CancellationToken cancel) =>
+        WriteAsync(context, status, root.Save, cancel);
+
+    private static async Task WriteAsync(HttpContext context, int status, Action<XmlWriter> root, CancellationToken cancel)
     {
         context.Response.StatusCode = status;
         context.Response.ContentType = "application/xml; charset=utf-8";
         using var body = new MemoryStream();
-        await using (
-            var writer = XmlWriter.Create(
-                body,
-                new XmlWriterSettings
-                {
-                    Encoding = new UTF8Encoding(false),
-                    Async = true,
-                    NamespaceHandling = NamespaceHandling.OmitDuplicates,
-                }
-            )
-        )
-            await root.SaveAsync(writer, cancel);
+        var settings = new XmlWriterSettings { Encoding = new UTF8Encoding(false), NamespaceHandling = NamespaceHandling.OmitDuplicates };
+        using (var writer = XmlWriter.Create(body, settings))
+            root(writer);
         context.Response.ContentLength = body.Length;
         body.Position = 0;
         await body.CopyToAsync(context.Response.Body, cancel);
     }
 
     /// <summary>The root of an answer about several resources, with the usual prefix.</summary>
-    public static XElement Multistatus(IEnumerable<XElement> responses) =>
+    public static XStreamingElement Multistatus(IEnumerable<XElement> responses) =>
         new(Dav + "multistatus", new XAttribute(XNamespace.Xmlns + "D", Dav.NamespaceName), responses);
 
     /// <summary>A status line as it stands in XML.</summary>

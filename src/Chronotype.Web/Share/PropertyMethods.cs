@@ -63,7 +63,7 @@ public sealed class PropFindMethod : IShareMethod
         await DavXml.WriteAsync(request.Context, StatusCodes.Status207MultiStatus, DavXml.Multistatus(responses), request.Cancel);
     }
 
-    private static async Task<List<XElement>> OfTopAsync(ShareRequest request, XElement? body, string depth)
+    private static async Task<IEnumerable<XElement>> OfTopAsync(ShareRequest request, XElement? body, string depth)
     {
         var projects =
             depth == "1"
@@ -95,7 +95,7 @@ public sealed class PropFindMethod : IShareMethod
         ];
     }
 
-    private static async Task<List<XElement>> OfProjectAsync(ShareRequest request, XElement? body, string depth)
+    private static async Task<IEnumerable<XElement>> OfProjectAsync(ShareRequest request, XElement? body, string depth)
     {
         var (project, node) = (request.ProjectId!.Value, request.Node!);
         var nodes = new List<ShareNode> { node };
@@ -104,7 +104,8 @@ public sealed class PropFindMethod : IShareMethod
         var own = await request.Db.SharedProperties.AnyAsync(p => p.ProjectId == project, request.Cancel)
             ? await SharedProperties.OfAsync(request.Db, project, [.. nodes.Select(n => n.Path?.Key ?? "")], request.Cancel)
             : Array.Empty<SharedProperty>().ToLookup(p => p.PathKey);
-        return nodes.ConvertAll(n =>
+        // Each is made as it is written.
+        return nodes.Select(n =>
             Response(request, new SharePlace(request.Place.Project, n.Path), project, n, own[n.Path?.Key ?? ""], body)
         );
     }

@@ -58,7 +58,7 @@ public sealed record ShareRequest(
         await DavXml.WriteAsync(
             Context,
             StatusCodes.Status423Locked,
-            new(
+            new System.Xml.Linq.XElement(
                 DavXml.Dav + "error",
                 new System.Xml.Linq.XElement(DavXml.Dav + "lock-token-submitted", new System.Xml.Linq.XElement(DavXml.Dav + "href", href))
             ),

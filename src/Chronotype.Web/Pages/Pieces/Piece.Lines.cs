@@ -56,7 +56,8 @@ public sealed partial class PieceModel
                     stands
                         ? $"{path} is this alt’s own file now: what you save in it is a save of the alt, whatever line work goes on on."
                         : $"{path} is no file of its own any more. All of the alt’s saves are as they were."
-                )
+                ),
+            line: await db.Lines.Where(l => l.Id == line).Select(l => l.Name).FirstOrDefaultAsync(cancel)
         );
     }
 

@@ -331,16 +331,16 @@ public sealed partial class PieceModel(
     // A page that was opened before the names changed still saves, keeps and marks.
     private async Task<Guid?> FindAsync(CancellationToken cancel) => (await findPiece.DoAsync(Project, Piece, cancel))?.Id;
 
-    private IActionResult Back<T>(Outcome<T> outcome, Func<T, Notice> done, string? b = null)
+    private IActionResult Back<T>(Outcome<T> outcome, Func<T, Notice> done, string? b = null, string? line = null)
         where T : class =>
         outcome switch
         {
-            { Done: true } => Back(done(outcome.Result), b),
+            { Done: true } => Back(done(outcome.Result), b, line),
             { Refusal: Refusal.NoSuchSave or Refusal.NoSuchPiece } => NotFound(),
-            _ => Back(Notice.About(outcome.Refusal), b),
+            _ => Back(Notice.About(outcome.Refusal), b, line),
         };
 
-    private IActionResult Back(Notice notice, string? b = null)
+    private IActionResult Back(Notice notice, string? b = null, string? line = null)
     {
         Notice.Put(TempData, notice);
         return RedirectToPage(
@@ -349,6 +349,7 @@ public sealed partial class PieceModel(
                 project = Project,
                 piece = Piece,
                 b,
+                line,
             }
         );
     }

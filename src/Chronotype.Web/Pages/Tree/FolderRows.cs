@@ -178,7 +178,7 @@ public sealed class FolderList(StudioDb db, StudioClock clock)
             entry.Kind,
             entry.Path,
             entry.Role,
-            null,
+            alt.Held is { } seen && piece is { HasFace: true } ? PreviewAddress.Of(seen.Id, seen.SeenHash, 480) : null,
             piece is { IsSound: true },
             alt.Held?.Size ?? 0,
             clock.At(alt.Held?.ArrivedAt ?? entry.StandsSince),

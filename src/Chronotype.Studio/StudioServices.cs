@@ -76,6 +76,7 @@ public static class StudioServices
         services.AddDbContextFactory<StudioDb>(
             (s, o) => o.UseSqlite($"Data Source={data.Database}").AddInterceptors(s.GetRequiredService<MirrorAfterCommit>())
         );
+        services.AddSingleton(s => new RedoneContexts(data.Database, s.GetRequiredService<MirrorAfterCommit>()));
         // Deeds hold nothing from one call to the next.
         foreach (
             var deed in new[]

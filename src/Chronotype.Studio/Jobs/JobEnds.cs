@@ -8,7 +8,7 @@ using Microsoft.Extensions.Logging;
 namespace Chronotype.Studio.Jobs;
 
 /// <summary>Records how far a job is and what became of it.</summary>
-internal sealed class JobEnds(IDbContextFactory<StudioDb> contexts, TimeProvider time, ILogger log)
+internal sealed class JobEnds(RedoneContexts contexts, TimeProvider time, ILogger log)
 {
     private const int MostTries = 8,
         ShownEnded = 40;
@@ -34,7 +34,7 @@ internal sealed class JobEnds(IDbContextFactory<StudioDb> contexts, TimeProvider
     /// <remarks>Throws what the database does: it is then as if the job had failed.</remarks>
     public async Task DoneAsync(Job job, string? result)
     {
-        await using var db = await contexts.CreateDbContextAsync();
+        await using var db = contexts.CreateDbContext();
         // What failed before is done now.
         await db.Jobs.Where(j => j.Kind == job.Kind && j.Subject == job.Subject && j.State == JobState.Failed).ExecuteDeleteAsync();
         if (result is null)
@@ -59,7 +59,7 @@ internal sealed class JobEnds(IDbContextFactory<StudioDb> contexts, TimeProvider
 
     private async Task WriteStoppedAsync(Job job, bool isOver)
     {
-        await using var db = await contexts.CreateDbContextAsync();
+        await using var db = contexts.CreateDbContext();
         var row = db.Jobs.Where(j => j.Id == job.Id);
         if (isOver)
             await row.ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Stopped).SetProperty(j => j.EndedAt, time.GetUtcNow()));
@@ -75,7 +75,7 @@ internal sealed class JobEnds(IDbContextFactory<StudioDb> contexts, TimeProvider
             log.LogWarning("{Kind} of {Subject} is tried again later: {Message}", job.Kind, job.Subject, e.Message);
         else
             log.LogError(e, "{Kind} of {Subject} failed.", job.Kind, job.Subject);
-        await using var db = await contexts.CreateDbContextAsync();
+        await using var db = contexts.CreateDbContext();
         var now = time.GetUtcNow();
         var notBefore = now + FirstWait * (1 << Math.Min(job.Tries - 1, 6));
         await db.Jobs.Where(j => j.Kind == job.Kind && j.Subject == job.Subject && j.State == JobState.Failed).ExecuteDeleteAsync();
@@ -92,7 +92,7 @@ internal sealed class JobEnds(IDbContextFactory<StudioDb> contexts, TimeProvider
 
     private async Task WriteProgressAsync(long id, long done, long total)
     {
-        await using var db = await contexts.CreateDbContextAsync();
+        await using var db = contexts.CreateDbContext();
         await db
             .Jobs.Where(j => j.Id == id && j.State == JobState.Running)
             .ExecuteUpdateAsync(u => u.SetProperty(j => j.Done, done).SetProperty(j => j.Total, total));

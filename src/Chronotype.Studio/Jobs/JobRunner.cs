@@ -18,7 +18,7 @@ public sealed class JobRunner(
     JobQueue queue,
     JobStart start,
     ReaderLimits limits,
-    IDbContextFactory<StudioDb> contexts,
+    RedoneContexts contexts,
     IServiceProvider services,
     TimeProvider time,
     ILogger<JobRunner> log
@@ -82,7 +82,7 @@ public sealed class JobRunner(
             Cancel(under);
             return true;
         }
-        await using var db = await contexts.CreateDbContextAsync(cancel);
+        await using var db = contexts.CreateDbContext();
         var job = await db.Jobs.AsNoTracking().FirstOrDefaultAsync(j => j.Id == id, cancel);
         var stopped =
             await db
@@ -174,7 +174,7 @@ public sealed class JobRunner(
         var now = running.Values.Where(r => kinds.Contains(r.Job.Kind)).ToList();
         if (now.Count >= most)
             return 0;
-        await using var db = await contexts.CreateDbContextAsync(stopping);
+        await using var db = contexts.CreateDbContext();
         var lanes = running.Values.Select(r => r.Job.Lane).ToHashSet();
         var begun = 0;
         foreach (var job in await NextAsync(db, kinds, lanes, stopping))
@@ -281,7 +281,7 @@ public sealed class JobRunner(
     {
         if (job.IsNeeded || queue.IsWatched(job.Kind, job.Subject))
             return false;
-        await using var db = await contexts.CreateDbContextAsync();
+        await using var db = contexts.CreateDbContext();
         var gone = await db.Jobs.Where(j => j.Id == job.Id && j.State == JobState.Waiting && !j.IsNeeded).ExecuteDeleteAsync() == 1;
         // Whoever asked for it in this very moment found it there, and must not wait for nothing.
         if (gone && queue.IsWatched(job.Kind, job.Subject))

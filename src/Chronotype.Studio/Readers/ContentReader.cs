@@ -11,7 +11,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Chronotype.Studio.Readers;
 
 /// <summary>Reads what is inside contents, each once for each version of the reader, and records it.</summary>
-public sealed class ContentReader(FileReader reader, IDbContextFactory<StudioDb> contexts) : IJobWork
+public sealed class ContentReader(FileReader reader, RedoneContexts contexts) : IJobWork
 {
     // Two who want the same at once read it once.
     private readonly ConcurrentDictionary<ContentHash, Lazy<Task<FileFacts>>> underWay = new();
@@ -34,7 +34,7 @@ public sealed class ContentReader(FileReader reader, IDbContextFactory<StudioDb>
 
     private async Task<FileFacts> ReadAsync(ContentHash content, IProgress<(long Done, long Total)>? progress, CancellationToken cancel)
     {
-        await using (var db = await contexts.CreateDbContextAsync(cancel))
+        await using (var db = contexts.CreateDbContext())
         {
             if (await KnownAsync(db, content, cancel) is { } known)
                 return known;
@@ -57,7 +57,7 @@ public sealed class ContentReader(FileReader reader, IDbContextFactory<StudioDb>
             while (true)
             {
                 string? patterns;
-                await using (var db = await contexts.CreateDbContextAsync())
+                await using (var db = contexts.CreateDbContext())
                     patterns = await ReferencePatterns.WrittenAsync(db);
                 var facts = await reader.ReadAsync(content, progress, ReferencePatterns.Read(patterns));
                 // What the patterns say may have been changed meanwhile: a text is read by those that hold.
@@ -73,7 +73,7 @@ public sealed class ContentReader(FileReader reader, IDbContextFactory<StudioDb>
 
     private async Task<bool> RecordAsync(ContentHash content, FileFacts facts, string? patterns)
     {
-        await using var db = await contexts.CreateDbContextAsync();
+        await using var db = contexts.CreateDbContext();
         var state = facts.Fault switch
         {
             null => FactsState.Read,

@@ -36,6 +36,9 @@ public sealed record ArrivingContent(string Name, Stream Bytes)
     /// <summary>A folder of files that are in the store already, and held there by records; null for a file. Its bytes are not read then.</summary>
     public StoredFolder? Folder { get; init; }
 
+    /// <summary>A record holds it until it is a save, so that it becomes one again should that not last.</summary>
+    public bool IsHeld => Stored is not null || Folder is not null;
+
     /// <summary>Nobody waits for what is read in it: a program that saves is answered when it is stored.</summary>
     public bool IsByItself { get; init; }
 }

@@ -11,8 +11,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Chronotype.Studio.Saves;
 
 /// <summary>Says what changed between two saves; each pair of contents is measured once for each version of the comparer.</summary>
-public sealed class CompareSaves(IDbContextFactory<StudioDb> contexts, FileReader reader, ContentReader contentReader, JobQueue queue)
-    : IJobWork
+public sealed class CompareSaves(RedoneContexts contexts, FileReader reader, ContentReader contentReader, JobQueue queue) : IJobWork
 {
     /// <summary>What the present comparer found.</summary>
     public static IQueryable<ContentComparison> Current(StudioDb db) =>
@@ -38,7 +37,7 @@ public sealed class CompareSaves(IDbContextFactory<StudioDb> contexts, FileReade
         CancellationToken cancel = default
     )
     {
-        await using var db = await contexts.CreateDbContextAsync(cancel);
+        await using var db = contexts.CreateDbContext();
         if (await KnownAsync(db, before, after, cancel) is { } known)
             return (known, JobError.None);
         var error = await queue.DoAsync(JobRequest.Compare(before, after, piece, JobPriority.Looked), cancel);
@@ -51,7 +50,7 @@ public sealed class CompareSaves(IDbContextFactory<StudioDb> contexts, FileReade
         var (before, after) = job.Subject.Split('/') is [var b, var a]
             ? (ContentHash.Parse(b), ContentHash.Parse(a))
             : throw new FormatException(job.Subject);
-        await using var db = await contexts.CreateDbContextAsync(cancel);
+        await using var db = contexts.CreateDbContext();
         var first = await FindAsync(db, before, cancel);
         var second = await FindAsync(db, after, cancel);
         if (await KnownAsync(db, before, after, cancel) is not null)
@@ -83,7 +82,7 @@ public sealed class CompareSaves(IDbContextFactory<StudioDb> contexts, FileReade
         CancellationToken cancel
     )
     {
-        await using var db = await contexts.CreateDbContextAsync(cancel);
+        await using var db = contexts.CreateDbContext();
         var (first, second) = (await FindAsync(db, before, cancel), await FindAsync(db, after, cancel));
         if (first is null || second is null)
             return (first, second, Comparison.NotMeasurable(ComparisonBasis.First));

@@ -57,7 +57,8 @@ public sealed class ReceiveSave(
             actor,
             Right.Work,
             deed => RecordAsync(deed, (pieceId, (target as SaveTarget.OfPiece)?.LineId), name, arrived, content, CancellationToken.None),
-            CancellationToken.None
+            CancellationToken.None,
+            isRedone: content.IsHeld && actor.IsStudio
         );
         if (outcome.Result is not { } received)
             return outcome;

@@ -69,7 +69,8 @@ public sealed partial class SettleShare
                     await FolderSettledAsync(deed, folder, seen, files);
                     return Done.It;
                 },
-                CancellationToken.None
+                CancellationToken.None,
+                isRedone: true
             );
         }
         finally

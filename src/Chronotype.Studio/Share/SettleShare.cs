@@ -278,7 +278,8 @@ public sealed partial class SettleShare(
                     .ExecuteUpdateAsync(u => u.SetProperty(f => f.SettledAt, deed.Now).SetProperty(f => f.PieceId, piece), cancel);
                 return Done.It;
             },
-            cancel
+            cancel,
+            isRedone: true
         );
 
     private async Task<bool> IsThereAsync(SharedFile shared, CancellationToken cancel)
@@ -328,7 +329,8 @@ public sealed partial class SettleShare(
                         .ExecuteDeleteAsync(CancellationToken.None);
                     return Done.It;
                 },
-                CancellationToken.None
+                CancellationToken.None,
+                isRedone: true
             );
         }
         finally

@@ -28,10 +28,15 @@ internal sealed partial class BenchServer : IAsyncDisposable
     public string Folder { get; }
 
     /// <summary>Bytes of memory that it holds, as the system tells.</summary>
-    public long Resident =>
+    public long Resident => Told("VmRSS:");
+
+    /// <summary>Bytes of these that are files of programs, which the system reads again where it needs the room.</summary>
+    public long OfFiles => Told("RssFile:");
+
+    private long Told(string what) =>
         long.Parse(
             File.ReadLines($"/proc/{process.Id}/status")
-                .First(l => l.StartsWith("VmRSS:", StringComparison.Ordinal))
+                .First(l => l.StartsWith(what, StringComparison.Ordinal))
                 .Split(' ', StringSplitOptions.RemoveEmptyEntries)[1]
         ) * 1024;
 

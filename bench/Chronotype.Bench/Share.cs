@@ -54,6 +54,7 @@ internal static class Share
         Console.WriteLine($"A file of 4 GiB on the share, of noise, beside cp with sync: {cp:0.0} s, {Large / 1e6 / cp:0} MB/s");
         Tell("written", written, cp);
         Tell("read", read, cp);
+        Console.WriteLine($"  of what is resident {server.OfFiles / 1e6:0} MB are the program's own files");
     }
 
     private static void Tell(string what, (TimeSpan Time, long Before, long Most) measured, double cp) =>

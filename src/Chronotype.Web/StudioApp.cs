@@ -14,6 +14,7 @@ using Chronotype.Web.Uploads;
 using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.Connections;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.HttpOverrides;
 using Microsoft.AspNetCore.Identity;
@@ -81,6 +82,7 @@ public static class StudioApp
         services.AddHttpContextAccessor();
         services.AddScoped<SoundEndpoints.Asked>();
         services.AddScoped<PlaceEndpoint>();
+        services.AddSingleton<IMemoryPoolFactory<byte>, LargeBlocks>();
         services.AddSingleton<JobLine>();
         services.AddSingleton<ThemeColours>();
         services.AddSingleton<FirstSteps>();

@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Net;
 using System.Security.Cryptography;
 using System.Text;
@@ -17,7 +18,13 @@ namespace Chronotype.Web.Tests;
 /// </summary>
 public class CrashTests
 {
-    private const int Kills = 8;
+    private static readonly int Kills = int.TryParse(
+        Environment.GetEnvironmentVariable("CHRONOTYPE_KILLS"),
+        CultureInfo.InvariantCulture,
+        out var kills
+    )
+        ? kills
+        : Thorough.Times(8, 100);
 
     [Fact]
     public async Task A_server_killed_at_any_moment_loses_nothing_that_it_acknowledged()

@@ -56,6 +56,19 @@ test('each way of saving is one save, which appears on the open page', async () 
   assert.doesNotMatch(await page.textContent('main'), /Came on the share/);
 });
 
+test('many small writes end in what was written last', async () => {
+  await edit('Paint a band');
+  await saved('many');
+  const before = await page.evaluate(at => fetch(at).then(r => r.text()), poster);
+  const loose = text => Number(/(\d+) loose saves/.exec(text)?.[1] ?? 0);
+  // On a machine that is busy a part of it may be a save of its own; the last one is whole.
+  await untilSaid(page, poster, new RegExp(`${loose(before) + 1} loose saves|${loose(before) + 2} loose saves`), 25);
+  await desk.click('#again');
+  await opened();
+  await page.goto(poster);
+  assert.doesNotMatch(await page.textContent('main'), /cannot be read/);
+});
+
 test('what was saved is kept, and an older version comes back under the same name', async () => {
   await page.goto(poster);
   await page.keyboard.press('k');
@@ -116,6 +129,41 @@ test('the bench says what needs somebody, follows what arrives, and its title co
   await page.waitForFunction(n => document.title.startsWith(`${n} at risk`), before + 1, { timeout: 25_000 });
   assert.match(await page.textContent('#in-hand'), /high-water/);
   assert.deepEqual(await faults(page), []);
+});
+
+test('a notice of the browser says what is not kept, for who wants it, when no page is in sight', async () => {
+  const other = await browser.newContext({ baseURL: studio.address, permissions: ['notifications'] });
+  const mine = await other.newPage();
+  // What the browser would show is caught; and the page is one that nobody has in sight.
+  await mine.addInitScript(() => {
+    window.shown = [];
+    const Real = window.Notification;
+    window.Notification = class { constructor(name, options) { window.shown.push({ name, ...options }); } };
+    Object.defineProperty(window.Notification, 'permission', { get: () => Real.permission });
+    window.Notification.requestPermission = () => Real.requestPermission();
+    Object.defineProperty(document, 'hidden', { get: () => true });
+  });
+  await mine.goto('/sign-in');
+  await mine.click('text=Sign in as IK');
+  await mine.goto('/me');
+  await mine.check('#notices');
+  const listens = mine.waitForResponse(r => r.url().endsWith('/arriving'));
+  await mine.goto('/projects');
+  await listens;
+  await edit('Add a dot');
+  await saved('beside');
+  await mine.waitForFunction(() => window.shown.length === 1, null, { timeout: 25_000 });
+  const [notice] = await mine.evaluate(() => window.shown);
+  assert.match(`${notice.name} ${notice.body}`, /high-water.*Keep it\?/);
+  // One for each piece is enough for a while, and none for who wants none.
+  await mine.goto('/me');
+  await mine.uncheck('#notices');
+  await mine.goto('/projects');
+  await edit('Add a dot');
+  await saved('beside');
+  await untilSaid(mine, '/projects/TIDES/TIM_wall-high-water_icon', /[3-9] loose saves/, 25);
+  assert.equal(await mine.evaluate(() => window.shown.length), 0);
+  await other.close();
 });
 
 test('an alt is left for and comes home, and the share follows', async () => {

@@ -127,17 +127,21 @@ internal sealed class FileTree : IDisposable
                     patterns = [.. RecordJson.Read<List<ReferencePattern>>(written), .. patterns];
             }
             command.CommandText = """SELECT count(*) FROM pragma_table_info('Saves') WHERE name = 'IsCurrent'""";
-            var isCurrent = command.ExecuteScalar() is > 0L
-                ? "n.\"IsCurrent\""
-                : "n.\"DiscardedAt\" IS NULL ORDER BY n.\"Sequence\" DESC LIMIT 1";
+            const string newest = "n.\"DiscardedAt\" IS NULL ORDER BY n.\"Sequence\" DESC LIMIT 1";
+            // Of the piece what its current file holds; of an alt with a file of its own what that line has.
+            var holds = command.ExecuteScalar() is > 0L
+                ? $"""
+                    n."PieceId" = e."PieceId" AND n."IsCurrent" AND e."LineId" IS NULL
+                    OR n."LineId" = e."LineId" AND n."Aside" IS NULL AND {newest}
+                    """
+                : $"n.\"PieceId\" = e.\"PieceId\" AND {newest}";
             command.Parameters.AddWithValue("$id", id);
             command.CommandText = $"""
                 SELECT e."Path", e."Role", coalesce(c."Hash", s."MainHash"), coalesce(c."Size", s."Size", 0)
                 FROM "Entries" e
                 LEFT JOIN "FileContents" c ON c."EntryId" = e."Id"
                     AND c."Sequence" = (SELECT max(o."Sequence") FROM "FileContents" o WHERE o."EntryId" = e."Id")
-                LEFT JOIN "Saves" s ON s."Id" = coalesce(e."SaveId", (SELECT n."Id" FROM "Saves" n WHERE n."PieceId" = e."PieceId"
-                    AND {isCurrent}))
+                LEFT JOIN "Saves" s ON s."Id" = coalesce(e."SaveId", (SELECT n."Id" FROM "Saves" n WHERE {holds}))
                 WHERE e."ProjectId" = $id AND e."DeletedAt" IS NULL AND e."Kind" <> {(int)EntryKind.Folder}
                 ORDER BY e."PathKey"
                 """;

@@ -19,11 +19,19 @@ internal sealed class IndexRun : IDisposable
     // Pages that were read and checked lately, each at the one place where it may stand.
     private readonly byte[]?[] lately;
 
+    // Of each such place the page that was asked for last: one that is asked for once is let go, since the keys of a content that is read
+    // in order stand all over the run, and holding each of their pages for a moment would only fill the memory.
+    private readonly uint[] asked;
+
+    [ThreadStatic]
+    private static byte[]? passing;
+
     private IndexRun(uint number, IStoreFile file, RunFormat.Header header, ulong[] firstIds, byte[] filter)
     {
         (Number, this.file, this.header, this.firstIds) = (number, file, header, firstIds);
         this.filter = new RunFormat.Filter(filter);
         lately = new byte[Math.Min(MostLately, (int)header.Pages + 1)][];
+        asked = new uint[lately.Length];
     }
 
     public uint Number { get; }
@@ -98,13 +106,16 @@ internal sealed class IndexRun : IDisposable
 
     private bool TryFindIn(uint pageNumber, RecordKey key, out Location location)
     {
-        ref var slot = ref lately[pageNumber % lately.Length];
+        var place = pageNumber % lately.Length;
+        ref var slot = ref lately[place];
         var page = Volatile.Read(ref slot);
         if (page is null || RunFormat.NumberOf(page) != pageNumber)
         {
-            page = new byte[RunFormat.PageBytes];
+            var isHeld = Interlocked.Exchange(ref asked[place], pageNumber) == pageNumber || page is null;
+            page = isHeld ? new byte[RunFormat.PageBytes] : passing ??= new byte[RunFormat.PageBytes];
             Page(page, pageNumber);
-            Volatile.Write(ref slot, page);
+            if (isHeld)
+                Volatile.Write(ref slot, page);
         }
         var count = RunFormat.CountOf(page);
         int low = 0,

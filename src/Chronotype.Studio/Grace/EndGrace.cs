@@ -56,6 +56,7 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
             return;
         await EndSavesAsync(db, db.Saves.WithDeleted().Where(s => s.PieceId == id), cancel);
         await db.RenamedNames.Where(n => n.PieceId == id).ExecuteDeleteAsync(cancel);
+        await db.SharedFiles.Where(f => f.PieceId == id).ExecuteDeleteAsync(cancel);
         await EndEntriesAsync(db, db.Entries.Where(e => e.PieceId == id), cancel);
         await db.Lines.WithDeleted().Where(l => l.PieceId == id).ExecuteDeleteAsync(cancel);
         await db.Pieces.WithDeleted().Where(p => p.Id == id).ExecuteDeleteAsync(cancel);

@@ -69,16 +69,7 @@ public partial class ShareTests
         Assert.Contains("TIM_buoy_key", await owner.PageAsync("/projects/TIDES/TIM_buoy_key"));
 
         // Two people in one folder: each has a save of their own.
-        await owner.PostAsync(
-            "/people",
-            new()
-            {
-                ["name"] = "Odo Barreau",
-                ["initials"] = "OB",
-                ["password"] = "ten letters and more",
-            }
-        );
-        using var other = await KeyAsync(studio, "OB");
+        using var other = await OdoAsync(studio, owner);
         await desk.PutAsync($"{Scene}/buoy.bin", Text("three"));
         await other.PutAsync($"{Scene}/buoy.bin", Text("four"));
         Assert.Equal(ContentHash.Of(Text("four")), (await FilesAsync(studio, 5))["buoy.bin"]);

@@ -104,6 +104,21 @@ public partial class ShareTests
         return new Desk(studio, initials, made.Expect().Secret);
     }
 
+    // Another person's.
+    private static async Task<Desk> OdoAsync(ServedStudio studio, Visitor owner)
+    {
+        await owner.PostAsync(
+            "/people",
+            new()
+            {
+                ["name"] = "Odo Barreau",
+                ["initials"] = "OB",
+                ["password"] = "ten letters and more",
+            }
+        );
+        return await KeyAsync(studio, "OB");
+    }
+
     private static async Task<Save> NewestAsync(ServedStudio studio, int saves)
     {
         var until = Stopwatch.StartNew();
@@ -244,16 +259,7 @@ public partial class ShareTests
         var (studio, owner, desk) = await OpenAsync();
         await using var closing = studio;
         using var open = desk;
-        await owner.PostAsync(
-            "/people",
-            new()
-            {
-                ["name"] = "Odo Barreau",
-                ["initials"] = "OB",
-                ["password"] = "ten letters and more",
-            }
-        );
-        using var other = await KeyAsync(studio, "OB");
+        using var other = await OdoAsync(studio, owner);
         var info = Encoding.UTF8.GetBytes(
             "<lockinfo xmlns='DAV:'><lockscope><exclusive/></lockscope><locktype><write/></locktype><owner>IK at her desk</owner></lockinfo>"
         );

@@ -169,6 +169,31 @@ public partial class ShareTests
         Assert.Equal(4, (await studio.SavesAsync()).Count);
     }
 
+    [Fact]
+    public async Task What_would_have_too_long_a_path_goes_nowhere()
+    {
+        var (studio, _, desk) = await OpenAsync();
+        await using var closing = studio;
+        using var open = desk;
+        var (far, deep) = ("assets", "assets/short");
+        Assert.Equal(HttpStatusCode.Created, (await desk.DoAsync("MKCOL", deep)).Status);
+        foreach (var letter in "abc")
+            Assert.Equal(HttpStatusCode.Created, (await desk.DoAsync("MKCOL", far += $"/{new string(letter, 250)}")).Status);
+        Assert.Equal(HttpStatusCode.Created, (await desk.DoAsync("MKCOL", deep += $"/{new string('d', 250)}")).Status);
+        Assert.Equal(HttpStatusCode.Created, await desk.PutAsync($"{deep}/sea.txt", Text("sea")));
+        foreach (var method in new[] { "COPY", "MOVE" })
+        {
+            var (status, _, _) = await desk.DoAsync(
+                method,
+                "assets/short",
+                null,
+                ("Destination", desk.Url($"{far}/{new string('e', 200)}"))
+            );
+            Assert.Equal(HttpStatusCode.BadRequest, status);
+        }
+        Assert.Equal("sea", Encoding.UTF8.GetString((await desk.DoAsync("GET", $"{deep}/sea.txt")).Body));
+    }
+
     private static bool SameBytes((byte[] A, byte[] B) one, (byte[] A, byte[] B) other) =>
         one.A.AsSpan().SequenceEqual(other.A) && one.B.AsSpan().SequenceEqual(other.B);
 }

@@ -52,10 +52,19 @@ public sealed class PieceFolder
         kind.IsCurrent() || kind is EntryKind.Version or EntryKind.MilestoneCopy or EntryKind.MasterCopy;
 
     /// <summary>The folder in which a path lies, at any depth.</summary>
+    /// <param name="orItself">What stands at the path may be that folder, too.</param>
     /// <returns>Null where it lies in none that is a piece.</returns>
-    public static async Task<PieceFolder?> AroundAsync(StudioDb db, Guid projectId, ProjectPath path, CancellationToken cancel)
+    public static async Task<PieceFolder?> AroundAsync(
+        StudioDb db,
+        Guid projectId,
+        ProjectPath path,
+        CancellationToken cancel,
+        bool orItself = false
+    )
     {
         var keys = KeysAround(path);
+        if (orItself)
+            keys.Add(path.Key);
         if (keys.Count == 0)
             return null;
         var entry = await db

@@ -76,7 +76,9 @@ public sealed partial class ShareFiles
                             {
                                 foreach (var node in part)
                                 {
-                                    if (await CopyWithinAsync(deed, projectId, node, next.At.Append(node.Path!.Name), cancel) is { } failed)
+                                    if (!ProjectPath.TryParse($"{next.At.Text}/{node.Path!.Name}", out var at, out _))
+                                        return new Refusal.PathTooLong(next.At);
+                                    if (await CopyWithinAsync(deed, projectId, node, at, cancel) is { } failed)
                                         return failed;
                                 }
                                 return new SharedChange(true, null);

@@ -119,10 +119,11 @@ public sealed partial class ShareFiles
         await SharedProperties.MoveAsync(db, projectId, from.Path!, to, cancel);
         await db.SaveChangesAsync(cancel);
         // What is in it goes into a piece all at once, and anywhere else as it would by itself.
-        var piece = await PieceFolder.AroundAsync(db, projectId, to.Append("-"), cancel);
+        var piece = await PieceFolder.AroundAsync(db, projectId, to, cancel, orItself: true);
         foreach (var part in parts)
         {
-            var at = ProjectPath.Parse(to.Text + part.Path!.Text[from.Path!.Text.Length..]);
+            if (!ProjectPath.TryParse(to.Text + part.Path!.Text[from.Path!.Text.Length..], out var at, out _))
+                return new Refusal.PathTooLong(to);
             var held = part.Hash is { } hash ? (hash, part.Size) : ((ContentHash, long)?)null;
             var failed =
                 piece is not null ? piece.Put(deed, at, held)
@@ -150,7 +151,9 @@ public sealed partial class ShareFiles
         var from = folder.Path;
         foreach (var shared in await UnderAsync(deed.Db, projectId, from, cancel))
         {
-            shared.Path = ProjectPath.Parse(to.Text + shared.Path.Text[from.Text.Length..]);
+            if (!ProjectPath.TryParse(to.Text + shared.Path.Text[from.Text.Length..], out var at, out _))
+                return new Refusal.PathTooLong(to);
+            shared.Path = at;
             (shared.PathKey, shared.FolderKey) = (shared.Path.Key, shared.Path.Folder?.Key ?? "");
         }
         await SharedProperties.MoveAsync(deed.Db, projectId, from, to, cancel);

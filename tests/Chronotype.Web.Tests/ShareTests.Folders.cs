@@ -68,11 +68,21 @@ public partial class ShareTests
         await NewestAsync(studio, 3);
         Assert.Contains("TIM_buoy_key", await owner.PageAsync("/projects/TIDES/TIM_buoy_key"));
 
+        // A file gives way to a folder of its name.
+        Assert.Equal(HttpStatusCode.NoContent, await desk.DeleteAsync($"{Scene}/buoy.bin"));
+        Assert.Equal(HttpStatusCode.Created, (await desk.DoAsync("MKCOL", $"{Scene}/buoy.bin")).Status);
+        await desk.PutAsync($"{Scene}/buoy.bin/part.bin", Text("part"));
+        Assert.Equal(
+            ["buoy.bin/part.bin", "buoy.gltf", "maps/fine/blue.txt"],
+            (await FilesAsync(studio, 4)).Keys.Order(StringComparer.Ordinal)
+        );
+        await desk.DeleteAsync($"{Scene}/buoy.bin");
+
         // Two people in one folder: each has a save of their own.
         using var other = await OdoAsync(studio, owner);
         await desk.PutAsync($"{Scene}/buoy.bin", Text("three"));
         await other.PutAsync($"{Scene}/buoy.bin", Text("four"));
-        Assert.Equal(ContentHash.Of(Text("four")), (await FilesAsync(studio, 5))["buoy.bin"]);
+        Assert.Equal(ContentHash.Of(Text("four")), (await FilesAsync(studio, 6))["buoy.bin"]);
     }
 
     [Fact]

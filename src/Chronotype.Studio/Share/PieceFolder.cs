@@ -104,10 +104,8 @@ public sealed class PieceFolder
             return null;
         var isOff =
             isCurrent
-            && await db.SharedFiles.AnyAsync(
-                f => f.ProjectId == entry.ProjectId && f.PathKey == entry.PathKey && f.Within == null && f.Hash == null,
-                cancel
-            );
+            && await db.SharedFiles.AnyAsync(f => f.ProjectId == entry.ProjectId && f.PathKey == entry.PathKey && f.Within == null, cancel);
+        // Taken off the share, or a file has been put in its place.
         return isOff ? null : folder;
     }
 
@@ -127,14 +125,20 @@ public sealed class PieceFolder
     /// </summary>
     public (IReadOnlyList<ContentFile> Files, IReadOnlyList<ProjectPath> EmptyFolders) Content()
     {
-        var files = saved.ToDictionary(f => f.Path.Key);
+        // Of names that are one here and are two in a zip, both stay.
+        var files = new Dictionary<string, ContentFile>();
+        foreach (var file in saved)
+            files[files.ContainsKey(file.Path.Key) ? file.Path.Text : file.Path.Key] = file;
         var folders = savedFolders.ToDictionary(f => f.Key);
         foreach (var row in rows.Where(r => r.Within!.Length > 0))
         {
             var within = ProjectPath.Parse(row.Within!);
             var before = files.GetValueOrDefault(within.Key);
             if (row.IsFolder)
+            {
+                files.Remove(within.Key);
                 folders[within.Key] = within;
+            }
             else if (row.Hash is not { } hash)
                 _ = files.Remove(within.Key) || folders.Remove(within.Key);
             else if (before is null ? IsWork(row.Within!) : row.Size > 0 || before.Size == 0)

@@ -87,7 +87,7 @@ public sealed partial class SettleShare
         IReadOnlyList<ContentFile> files
     )
     {
-        var inSave = files.ToDictionary(f => f.Path.Key, f => f.Hash);
+        var inSave = files.ToLookup(f => f.Path.Key, f => f.Hash);
         var shared = deed.Db.SharedFiles;
         var isFresh = false;
         foreach (
@@ -96,7 +96,7 @@ public sealed partial class SettleShare
         {
             if (row.SettledAt is null && !seen.Contains((row.Id, row.Hash, row.At)))
                 continue;
-            if (files.Count > 1 && (row.Hash is not { } hash || inSave.GetValueOrDefault(ProjectPath.Parse(row.Within!).Key) == hash))
+            if (files.Count > 1 && (row.Hash is not { } hash || inSave[ProjectPath.Parse(row.Within!).Key].Contains(hash)))
                 shared.Remove(row);
             else
                 row.SettledAt = deed.Now;

@@ -2,7 +2,10 @@ using System.Net;
 using System.Text;
 using Chronotype.Core.Content;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Pieces;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 
 namespace Chronotype.Web.Tests;
 
@@ -177,6 +180,27 @@ public partial class ShareTests
         await owner.ActAsync("AltFile", new(form) { ["stands"] = "false" });
         Assert.Equal(HttpStatusCode.NotFound, (await desk.DoAsync("GET", own)).Status);
         Assert.Equal(4, (await studio.SavesAsync()).Count);
+    }
+
+    [Fact]
+    public async Task A_folder_whose_piece_is_renamed_in_the_middle_of_a_save_has_all_of_it()
+    {
+        var (studio, owner, desk) = await OpenSceneAsync();
+        await using var closing = studio;
+        using var open = desk;
+        await desk.PutAsync($"{Scene}/buoy.bin", Text("first"));
+        await desk.PutAsync($"{Scene}/new.txt", Text("new"));
+        var piece = await studio.Read(db => db.Pieces.SingleAsync(p => p.CurrentName == "TIM_buoy_key"));
+        var by = Actor.Person((await studio.Read(db => db.Users.SingleAsync())).Id);
+        var slots = new Dictionary<string, string> { ["subject"] = "float", ["function"] = "key" };
+        (await studio.App.Services.GetRequiredService<RenamePiece>().DoAsync(by, piece.Id, "TIDES", slots)).Expect();
+        const string renamed = "working/TIM_float_key.gltf";
+        Assert.Equal(HttpStatusCode.NoContent, await desk.PutAsync($"{renamed}/buoy.bin", Text("second")));
+        Assert.Equal(HttpStatusCode.NoContent, await desk.DeleteAsync($"{renamed}/new.txt"));
+        var files = await FilesAsync(studio, 3);
+        Assert.Equal(["buoy.bin", "buoy.gltf", "maps/red.txt"], files.Keys.Order(StringComparer.Ordinal));
+        Assert.Equal(ContentHash.Of(Text("second")), files["buoy.bin"]);
+        Assert.Equal(["buoy.bin", "buoy.gltf", "maps"], await desk.ListAsync(renamed));
     }
 
     [Fact]

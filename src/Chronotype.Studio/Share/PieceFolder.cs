@@ -186,7 +186,7 @@ public sealed class PieceFolder
         {
             if (isSaved.Contains(Within(gone.Path!).Key))
                 Row(deed, gone.Path!, null, isFolder: false, 0);
-            else if (rows.Find(r => r.PathKey == gone.Path!.Key) is { } row)
+            else if (rows.Find(r => IsAt(r, gone.Path!)) is { } row)
             {
                 rows.Remove(row);
                 all.Remove(row);
@@ -202,7 +202,7 @@ public sealed class PieceFolder
 
     private void Row(Deed deed, ProjectPath path, (ContentHash Hash, long Size)? held, bool isFolder, long newBytes)
     {
-        var row = all.Find(r => r.PathKey == path.Key);
+        var row = all.Find(r => IsAt(r, path));
         if (row is null)
         {
             all.Add(row = ShareFiles.NewShared(entry.ProjectId, path));
@@ -210,7 +210,8 @@ public sealed class PieceFolder
         }
         if (!rows.Contains(row))
             rows.Add(row);
-        (row.Path, row.Within, row.IsFolder) = (path, Within(path).Text, isFolder);
+        (row.Path, row.PathKey, row.FolderKey) = (path, path.Key, path.Folder?.Key ?? "");
+        (row.Within, row.IsFolder) = (Within(path).Text, isFolder);
         (row.PieceId, row.LineId) = (PieceId, LineId);
         (row.Hash, row.Size, row.NewBytes) = (held?.Hash, held?.Size ?? 0, newBytes);
         (row.At, row.ById, row.SettledAt) = (deed.Now, deed.Actor.PersonId, null);
@@ -254,6 +255,9 @@ public sealed class PieceFolder
 
     private ShareNode Node(ProjectPath path, ContentHash? hash, long size, DateTimeOffset at, SharedFile? row, FolderPart part) =>
         new(path, hash, size, at, entry, row) { Part = part };
+
+    // By its place within: the piece may have been renamed or moved since it was written.
+    private bool IsAt(SharedFile row, ProjectPath path) => row.Within!.ToLowerInvariant() == Within(path).Key;
 
     private ProjectPath Within(ProjectPath path) => ProjectPath.Parse(path.Text[(Path.Text.Length + 1)..]);
 

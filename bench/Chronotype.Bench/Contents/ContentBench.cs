@@ -1,6 +1,9 @@
 using System.Diagnostics;
 using Chronotype.Content;
+using Chronotype.Content.Ingest;
+using Chronotype.Content.Segments;
 using Chronotype.Core.Content;
+using Chronotype.Core.Content.Cutting;
 
 namespace Chronotype.Bench.Contents;
 
@@ -22,6 +25,8 @@ internal static class ContentBench
         var folder = Directory.CreateTempSubdirectory("chronotype-bench-").FullName;
         try
         {
+            if (part is "" or "hashes")
+                Hashes();
             if (part is "" or "put")
                 Put(folder);
             if (part is "" or "poster")
@@ -35,6 +40,37 @@ internal static class ContentBench
         {
             Directory.Delete(folder, recursive: true);
         }
+    }
+
+    private static void Hashes()
+    {
+        const int Chunk = 8192;
+        var bytes = new byte[64 << 20];
+        new Random(7).NextBytes(bytes);
+        Range[] chunks = [.. Enumerable.Range(0, bytes.Length / Chunk).Select(i => new Range(i * Chunk, (i + 1) * Chunk))];
+        var digests = new Digest[chunks.Length];
+        var lanes = new DigestLanes();
+        var (alone, together, cut) = (new List<double>(), new List<double>(), new List<double>());
+        for (var round = 0; round < Rounds * 2; round++)
+        {
+            var since = Stopwatch.GetTimestamp();
+            foreach (var chunk in chunks)
+                digests[0] = Digest.Of(bytes.AsSpan(chunk));
+            alone.Add(Stopwatch.GetElapsedTime(since).TotalSeconds);
+            since = Stopwatch.GetTimestamp();
+            lanes.HashEach(bytes, chunks, digests);
+            together.Add(Stopwatch.GetElapsedTime(since).TotalSeconds);
+            since = Stopwatch.GetTimestamp();
+            var cutter = new ContainerCutter();
+            for (var at = 0; at < bytes.Length; )
+                at += cutter.Next(bytes.AsSpan(at));
+            cut.Add(Stopwatch.GetElapsedTime(since).TotalSeconds);
+        }
+        Console.WriteLine(
+            $"SHA-256 of chunks of 8 KiB on one core: {bytes.Length / 1e6 / Tool.Median(alone):0} MB/s one after another, "
+                + $"{bytes.Length / 1e6 / Tool.Median(together):0} MB/s as the store does it; "
+                + $"finding where to cut {bytes.Length / 1e6 / Tool.Median(cut):0} MB/s"
+        );
     }
 
     private static void Put(string folder)

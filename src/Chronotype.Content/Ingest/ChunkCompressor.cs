@@ -9,13 +9,16 @@ namespace Chronotype.Content.Ingest;
 
 /// <summary>
 /// Compresses with Zstandard (RFC 8878) what looks as if it paid: a probe of 4 KiB asks how evenly bytes are spread, in the half of it
-/// (Shannon's entropy of order 0), and whether runs of bytes come again. The rest is stored as it is, at no cost.
+/// (Shannon's entropy of order 0), and whether runs of bytes come again. The rest is stored as it is, at no cost; where nothing has paid
+/// for a while, only some are asked until one does again.
 /// </summary>
 internal sealed class ChunkCompressor
 {
     private const int Level = 3,
         ProbeBytes = 4096,
         SpreadBytes = ProbeBytes / 2,
+        LongInVain = 16,
+        OneIn = 4,
         TableSize = 1024;
 
     // Bits a byte; above it, order 0 alone would save less than a tenth.
@@ -33,16 +36,17 @@ internal sealed class ChunkCompressor
     private readonly byte[] packed = new byte[ContainerCutter.MaxLength];
     private readonly int[] counts = new int[256];
     private readonly uint[] seen = new uint[TableSize];
+    private int inVain;
 
     /// <returns>The bytes to store; valid until the next call.</returns>
     public ReadOnlySpan<byte> Pack(ReadOnlySpan<byte> payload, out Codec codec)
     {
         codec = Codec.Plain;
-        if (payload.Length < 64 || !MayPay(payload))
+        if (payload.Length < 64 || inVain++ > LongInVain && inVain % OneIn > 0 || !MayPay(payload))
             return payload;
         if (!compressor.TryWrap(payload, packed, out var length) || length > payload.Length - payload.Length / 16)
             return payload;
-        codec = Codec.Zstd;
+        (codec, inVain) = (Codec.Zstd, 0);
         return packed.AsSpan(0, length);
     }
 

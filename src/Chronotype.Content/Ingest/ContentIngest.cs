@@ -1,4 +1,5 @@
 using System.Buffers;
+using System.Runtime.InteropServices;
 using System.Security.Cryptography;
 using Chronotype.Content.Segments;
 using Chronotype.Core.Content;
@@ -7,14 +8,15 @@ using Chronotype.Core.Content.Cutting;
 namespace Chronotype.Content.Ingest;
 
 /// <summary>
-/// Takes one content in, block by block: two cores share the hashing of the whole and of its chunks, while what the block
-/// before brought is kept and the next one is read.
+/// Takes one content in, block by block: one core hashes the whole, another finds, hashes and keeps its chunks, while the next block
+/// is read.
 /// </summary>
 internal sealed class ContentIngest(ChunkWriter keeper)
 {
     private const int BlockBytes = 1 << 20;
 
     private readonly ContainerCutter cutter = new();
+    private readonly DigestLanes lanes = new();
 
     /// <summary>A block of content, behind what the block before it left uncut.</summary>
     private sealed class Block : IDisposable
@@ -24,7 +26,6 @@ internal sealed class ContentIngest(ChunkWriter keeper)
             Length;
         public readonly List<Range> Cuts = [];
         public Digest[] Ids = [];
-        private int next;
 
         public Memory<byte> Data => Bytes.AsMemory(ContainerCutter.Sight, BlockBytes);
         public bool IsLast => Length < BlockBytes;
@@ -32,14 +33,7 @@ internal sealed class ContentIngest(ChunkWriter keeper)
         public void Clear()
         {
             Cuts.Clear();
-            (Start, Length, next) = (ContainerCutter.Sight, 0, 0);
-        }
-
-        /// <summary>Hashes chunks, each of them once, however many do it at a time.</summary>
-        public void HashChunks()
-        {
-            for (int i; (i = Interlocked.Increment(ref next) - 1) < Cuts.Count; )
-                Ids[i] = Digest.Of(Bytes.AsSpan(Cuts[i]));
+            (Start, Length) = (ContainerCutter.Sight, 0);
         }
 
         public void Dispose() => ArrayPool<byte>.Shared.Return(Bytes);
@@ -52,42 +46,16 @@ internal sealed class ContentIngest(ChunkWriter keeper)
     {
         using var sha = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
         using Block first = new(),
-            second = new(),
-            third = new();
+            second = new();
         Block current = first,
-            next = second,
-            before = third;
+            next = second;
         current.Length = await FillAsync(content, current.Data, cancel);
         long size = current.Length;
         while (!current.IsLast)
         {
-            var (now, then, done) = (current, next, before);
-            using var isCut = new ManualResetEventSlim();
-            var hashing = Task.Run(
-                () =>
-                {
-                    sha.AppendData(now.Data.Span);
-                    isCut.Wait(CancellationToken.None);
-                    now.HashChunks();
-                },
-                CancellationToken.None
-            );
-            var keeping = Task.Run(
-                () =>
-                {
-                    try
-                    {
-                        Cut(now, then);
-                    }
-                    finally
-                    {
-                        isCut.Set();
-                    }
-                    Keep(done);
-                    now.HashChunks();
-                },
-                CancellationToken.None
-            );
+            var (now, then) = (current, next);
+            var hashing = Task.Run(() => sha.AppendData(now.Data.Span), CancellationToken.None);
+            var keeping = Task.Run(() => Keep(now, then), CancellationToken.None);
             try
             {
                 then.Length = await FillAsync(content, then.Data, cancel);
@@ -98,15 +66,20 @@ internal sealed class ContentIngest(ChunkWriter keeper)
                 await Task.WhenAll(hashing, keeping);
             }
             size += then.Length;
-            done.Clear();
-            (before, current, next) = (now, then, done);
+            now.Clear();
+            (current, next) = (then, now);
         }
-        Keep(before);
         sha.AppendData(current.Data.Span[..current.Length]);
-        Cut(current, null);
-        current.HashChunks();
-        Keep(current);
+        Keep(current, null);
         return (ContentHash.FromDigest(sha.GetHashAndReset()), size, keeper.Finish());
+    }
+
+    private void Keep(Block block, Block? next)
+    {
+        Cut(block, next);
+        lanes.HashEach(block.Bytes, CollectionsMarshal.AsSpan(block.Cuts), block.Ids);
+        for (var i = 0; i < block.Cuts.Count; i++)
+            keeper.AddChunk(block.Ids[i], block.Bytes.AsSpan(block.Cuts[i]));
     }
 
     /// <param name="block">The block whose chunks are looked for.</param>
@@ -127,12 +100,6 @@ internal sealed class ContentIngest(ChunkWriter keeper)
             return;
         next.Start = ContainerCutter.Sight - (end - at);
         block.Bytes.AsSpan(at, end - at).CopyTo(next.Bytes.AsSpan(next.Start));
-    }
-
-    private void Keep(Block block)
-    {
-        for (var i = 0; i < block.Cuts.Count; i++)
-            keeper.AddChunk(block.Ids[i], block.Bytes.AsSpan(block.Cuts[i]));
     }
 
     private static async Task<int> FillAsync(Stream content, Memory<byte> block, CancellationToken cancel)

@@ -127,16 +127,22 @@ public sealed class StoreIndexTests : IDisposable
             index.Add(known[i], new Location(1, (uint)i, 10));
         index.Checkpoint(1, 3000);
         using var stop = new CancellationTokenSource();
-        var looking = Task.Run(() =>
-        {
-            var asked = 0;
-            for (var i = 0; !stop.IsCancellationRequested; i = (i + 1) % known.Count, asked++)
+        using var begun = new ManualResetEventSlim();
+        var looking = Task.Factory.StartNew(
+            () =>
             {
-                Assert.True(index.TryFindRaw(known[i], out var at));
-                Assert.Equal((uint)i, at.Offset);
-            }
-            return asked;
-        });
+                var asked = 0;
+                for (var i = 0; !stop.IsCancellationRequested; i = (i + 1) % known.Count, asked++)
+                {
+                    Assert.True(index.TryFindRaw(known[i], out var at));
+                    Assert.Equal((uint)i, at.Offset);
+                    begun.Set();
+                }
+                return asked;
+            },
+            TaskCreationOptions.LongRunning
+        );
+        Assert.True(begun.Wait(TimeSpan.FromSeconds(30)));
         for (var round = 0; round < 40; round++)
         {
             for (var i = 0; i < 1500; i++)
@@ -144,6 +150,37 @@ public sealed class StoreIndexTests : IDisposable
             index.Checkpoint(1, 200_000);
         }
         await stop.CancelAsync();
-        Assert.True(await looking > 0);
+        Assert.True(await looking > 1000);
+    }
+
+    [Fact]
+    public void Many_find_at_once_what_stands_on_more_pages_than_are_held()
+    {
+        var segments = new SegmentSet(DiskFiles.Instance, folder.Path, null);
+        segments.Add(1, 1);
+        using var index = new StoreIndex(DiskFiles.Instance, folder.Path, segments);
+        var random = new Random(3);
+        var known = Enumerable.Range(0, 40_000).Select(_ => new RecordKey(RecordKind.Chunk, Id(random, int.MaxValue))).ToList();
+        for (var i = 0; i < known.Count; i++)
+            index.Add(known[i], new Location(1, (uint)i, 10));
+        index.Checkpoint(1, 40_000);
+        var pages = new FileInfo(Directory.GetFiles(folder.Path, "*.run").Single()).Length / 4096;
+        Assert.True(pages > 300, $"{pages} pages");
+        Parallel.For(
+            0,
+            8,
+            new ParallelOptions { MaxDegreeOfParallelism = 8 },
+            reader =>
+            {
+                var own = new Random(reader);
+                for (var n = 0; n < 20_000; n++)
+                {
+                    // Some keys are asked for again and again, so that their pages are held, and pushed out by others.
+                    var i = n % 3 > 0 ? own.Next(known.Count) : own.Next(50);
+                    Assert.True(index.TryFindRaw(known[i], out var at));
+                    Assert.Equal((uint)i, at.Offset);
+                }
+            }
+        );
     }
 }

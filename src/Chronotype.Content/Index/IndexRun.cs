@@ -9,28 +9,37 @@ namespace Chronotype.Content.Index;
 /// <summary>A part of the index that changes no more. Finding a key reads one page.</summary>
 internal sealed class IndexRun : IDisposable
 {
-    private const int MostLately = 512;
+    private const int MostLately = 128;
 
     private readonly IStoreFile file;
     private readonly RunFormat.Header header;
     private readonly ulong[] firstIds;
     private readonly RunFormat.Filter filter;
 
-    // Pages that were read and checked lately, each at the one place where it may stand.
-    private readonly byte[]?[] lately;
+    // Pages that were asked for lately, each at the one place where it may stand.
+    private readonly Lately?[] lately;
 
     // Of each such place the page that was asked for last: one that is asked for once is let go, since the keys of a content that is read
-    // in order stand all over the run, and holding each of their pages for a moment would only fill the memory.
+    // in order stand all over the run, and holding each of their pages for a moment would keep none.
     private readonly uint[] asked;
 
     [ThreadStatic]
     private static byte[]? passing;
 
+    /// <summary>A page that is held; whoever looks into it locks it.</summary>
+    private sealed class Lately
+    {
+        public readonly byte[] Page = new byte[RunFormat.PageBytes];
+
+        /// <summary>Which page it is; 0, which is the header's, for none that was checked.</summary>
+        public uint Number;
+    }
+
     private IndexRun(uint number, IStoreFile file, RunFormat.Header header, ulong[] firstIds, byte[] filter)
     {
         (Number, this.file, this.header, this.firstIds) = (number, file, header, firstIds);
         this.filter = new RunFormat.Filter(filter);
-        lately = new byte[Math.Min(MostLately, (int)header.Pages + 1)][];
+        lately = new Lately[Math.Min(MostLately, (int)header.Pages + 1)];
         asked = new uint[lately.Length];
     }
 
@@ -107,16 +116,31 @@ internal sealed class IndexRun : IDisposable
     private bool TryFindIn(uint pageNumber, RecordKey key, out Location location)
     {
         var place = pageNumber % lately.Length;
-        ref var slot = ref lately[place];
-        var page = Volatile.Read(ref slot);
-        if (page is null || RunFormat.NumberOf(page) != pageNumber)
+        var wasAsked = Interlocked.Exchange(ref asked[place], pageNumber) == pageNumber;
+        var held = Volatile.Read(ref lately[place]);
+        if (held is null)
         {
-            var isHeld = Interlocked.Exchange(ref asked[place], pageNumber) == pageNumber || page is null;
-            page = isHeld ? new byte[RunFormat.PageBytes] : passing ??= new byte[RunFormat.PageBytes];
-            Page(page, pageNumber);
-            if (isHeld)
-                Volatile.Write(ref slot, page);
+            Interlocked.CompareExchange(ref lately[place], new Lately(), null);
+            (held, wasAsked) = (lately[place]!, true);
         }
+        lock (held)
+        {
+            if (held.Number != pageNumber && wasAsked)
+            {
+                held.Number = 0;
+                Page(held.Page, pageNumber);
+                held.Number = pageNumber;
+            }
+            if (held.Number == pageNumber)
+                return TryFindIn(held.Page, key, out location);
+        }
+        var page = passing ??= new byte[RunFormat.PageBytes];
+        Page(page, pageNumber);
+        return TryFindIn(page, key, out location);
+    }
+
+    private static bool TryFindIn(byte[] page, RecordKey key, out Location location)
+    {
         var count = RunFormat.CountOf(page);
         int low = 0,
             high = count - 1;

@@ -13,7 +13,7 @@ namespace Chronotype.Content.Ingest;
 /// </summary>
 internal sealed class ContentIngest(ChunkWriter keeper)
 {
-    private const int BlockBytes = 1 << 20;
+    private const int BlockBytes = (1 << 20) - ContainerCutter.Sight;
 
     private readonly ContainerCutter cutter = new();
     private readonly DigestLanes lanes = new();

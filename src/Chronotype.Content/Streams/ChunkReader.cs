@@ -61,14 +61,26 @@ internal sealed class ChunkReader : IDisposable
 
     private void ReadAll(IReadOnlyList<Part> chunks)
     {
-        var wanted = new Wanted[chunks.Count];
+        var places = ArrayPool<Wanted>.Shared.Rent(chunks.Count);
+        try
+        {
+            ReadAll(chunks, places.AsSpan(0, chunks.Count));
+        }
+        finally
+        {
+            ArrayPool<Wanted>.Shared.Return(places);
+        }
+    }
+
+    private void ReadAll(IReadOnlyList<Part> chunks, Span<Wanted> wanted)
+    {
         for (var i = 0; i < wanted.Length; i++)
         {
             if (!records.TryFind(chunks[i].Key, out var location))
                 throw new RecordUnreadableException(chunks[i].Key, null);
             wanted[i] = new Wanted(chunks[i], location, i);
         }
-        Array.Sort(wanted);
+        wanted.Sort();
         for (var first = 0; first < wanted.Length; )
         {
             var (from, end, next) = (wanted[first].At, EndOf(wanted[first].At), first + 1);
@@ -79,7 +91,7 @@ internal sealed class ChunkReader : IDisposable
                     break;
                 end = Math.Max(end, EndOf(there));
             }
-            ReadRun(wanted.AsSpan(first, next - first), from, (int)(end - from.Offset));
+            ReadRun(wanted[first..next], from, (int)(end - from.Offset));
             first = next;
         }
     }

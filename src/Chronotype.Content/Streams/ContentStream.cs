@@ -11,18 +11,19 @@ namespace Chronotype.Content.Streams;
 internal sealed class ContentStream(RecordLog records, ContentHash hash, Part root, long size) : Stream
 {
     private const int FirstWindow = 128 << 10,
-        LargestWindow = 256 << 10,
+        LargestWindow = 176 << 10,
         MostAhead = 4;
 
     private readonly PartCursor cursor = new(records, root);
     private readonly Queue<(long At, Task<Window> Coming)> ahead = new();
+    private readonly Stack<List<Part>> spare = new();
     private Window? current;
     private long position;
     private int windowBytes = FirstWindow;
     private bool isDisposed;
 
     /// <summary>Some chunks that follow each other.</summary>
-    private sealed record Window(long At, int Length, ChunkReader Chunks) : IDisposable
+    private sealed record Window(long At, int Length, List<Part> Parts, ChunkReader Chunks) : IDisposable
     {
         public bool Holds(long position) => position >= At && position < At + Length;
 
@@ -140,7 +141,11 @@ internal sealed class ContentStream(RecordLog records, ContentHash hash, Part ro
 
     private void Take(Window window)
     {
-        current?.Dispose();
+        if (current is not null)
+        {
+            spare.Push(current.Parts);
+            current.Dispose();
+        }
         current = window;
     }
 
@@ -192,13 +197,14 @@ internal sealed class ContentStream(RecordLog records, ContentHash hash, Part ro
             cursor.Seek(at);
         var start = cursor.Position;
         var length = 0;
-        var chunks = new List<Part>();
+        var chunks = spare.TryPop(out var used) ? used : [];
+        chunks.Clear();
         while (length < windowBytes && cursor.Next(out var chunk))
         {
             chunks.Add(chunk);
             length += (int)chunk.Length;
         }
-        return Task.Run(() => new Window(start, length, ChunkReader.Read(records, chunks)));
+        return Task.Run(() => new Window(start, length, chunks, ChunkReader.Read(records, chunks)));
     }
 
     // What is still being read is given back when it comes.

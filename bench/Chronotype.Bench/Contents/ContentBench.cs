@@ -29,6 +29,8 @@ internal static class ContentBench
                 Hashes();
             if (part is "" or "put")
                 Put(folder);
+            if (part is "" or "read")
+                Reading(folder);
             if (part is "" or "poster")
                 Poster(folder);
             if (part is "" or "recording")
@@ -81,20 +83,16 @@ internal static class ContentBench
             store = Path.Combine(folder, "put");
         WriteNoise(file, changed, Large);
         var (tools, puts, again, news, most) = (new List<double>(), new List<double>(), new List<double>(), 0L, 0L);
-        var (reads, gets, cats) = (new List<double>(), new List<double>(), new List<double>());
         for (var round = 0; round < Rounds; round++)
         {
             Tool.Shell($"rm -rf '{copy}' '{store}'; sync");
             var tool = Tool.Shell($"cp '{file}' '{copy}' && sync '{copy}'").Seconds + Tool.Shell($"sha256sum '{file}'").Seconds;
-            var (first, hash, _) = Tool.Put(file, store);
+            var (first, _, _) = Tool.Put(file, store);
             var (second, _, newBytes) = Tool.Put(changed, store);
             tools.Add(tool);
             puts.Add(first.Seconds / tool);
             again.Add(second.Seconds / first.Seconds);
             (news, most) = (newBytes, Math.Max(most, Math.Max(first.MostResident, second.MostResident)));
-            cats.Add(Tool.Shell($"cat '{file}' > /dev/null").Seconds);
-            gets.Add(Tool.Shell($"dotnet '{Tool.Program}' content get {hash} --store '{store}' > /dev/null").Seconds);
-            reads.Add(Read(store, hash, round == 0 ? 6 : 2));
         }
         Console.WriteLine(
             $"1 GiB that does not compress, medians of {Rounds} rounds; cp, sync and sha256sum took {Tool.Median(tools):0.0} s:"
@@ -103,6 +101,26 @@ internal static class ContentBench
         Tool.Tell("put with 1 % changed in 64 places, times the first put", Tool.Median(again), 1);
         Tool.Tell("bytes that the change added, % of the file", 100.0 * news / Large, 1.3);
         Tool.Tell("most memory of put, MB", most / 1e6, 150, "0");
+        Tool.Shell($"rm -rf '{file}' '{changed}' '{copy}' '{store}'");
+    }
+
+    private static void Reading(string folder)
+    {
+        string file = Path.Combine(folder, "take.bin"),
+            changed = Path.Combine(folder, "take-2.bin"),
+            store = Path.Combine(folder, "read");
+        WriteNoise(file, changed, Large);
+        var (_, hash, _) = Tool.Put(file, store);
+        Tool.Put(changed, store);
+        var (reads, gets, cats) = (new List<double>(), new List<double>(), new List<double>());
+        Read(store, hash, 4);
+        for (var round = 0; round < Rounds + 2; round++)
+        {
+            cats.Add(Tool.Shell($"cat '{file}' > /dev/null").Seconds);
+            reads.Add(Read(store, hash, 2));
+            gets.Add(Tool.Shell($"dotnet '{Tool.Program}' content get {hash} --store '{store}' > /dev/null").Seconds);
+        }
+        Console.WriteLine($"1 GiB that does not compress, medians of {Rounds + 2} rounds; cat took {Tool.Median(cats):0.00} s:");
         Tool.Tell(
             "reading it in a process that has read before, share of cat's speed",
             Tool.Median(cats.Zip(reads, (c, r) => c / r)),
@@ -114,7 +132,7 @@ internal static class ContentBench
                 + $"{Tool.Median(cats.Zip(gets, (c, g) => c / g)):0.00} of cat's speed ({Tool.Median(gets):0.00} s and "
                 + $"{Tool.Median(cats):0.00} s)"
         );
-        Tool.Shell($"rm -rf '{file}' '{changed}' '{copy}' '{store}'");
+        Tool.Shell($"rm -rf '{file}' '{changed}' '{store}'");
     }
 
     /// <summary>Seconds of the last of several readings from beginning to end.</summary>

@@ -9,7 +9,7 @@ namespace Chronotype.Content.Index;
 /// <summary>A part of the index that changes no more. Finding a key reads one page.</summary>
 internal sealed class IndexRun : IDisposable
 {
-    private const int MostLately = 512;
+    private const int MostLately = 1024;
 
     private readonly IStoreFile file;
     private readonly RunFormat.Header header;

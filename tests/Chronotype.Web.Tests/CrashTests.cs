@@ -95,6 +95,7 @@ public class CrashTests
         using var folder = new StudioFolder();
         var random = new Random(7);
         var acknowledged = new List<(ContentHash Hash, int Size)>();
+        var tiles = new Dictionary<string, ContentHash>();
         var secret = KeySecret.New();
         for (var kill = 0; kill < Kills; kill++)
         {
@@ -105,6 +106,8 @@ public class CrashTests
                 var owner = await Visitor.WithProjectAsync(address);
                 for (var i = 0; i < 3; i++)
                     Assert.True((await owner.StartPieceAsync([(byte)i], "poster.lay", $"Gull {i}")).IsSuccessStatusCode);
+                var scene = Samples.Zip(("buoy.gltf", "{\"asset\":{\"version\":\"2.0\"}}"), ("maps/red.txt", "red"));
+                Assert.True((await owner.StartPieceAsync(scene, "buoy.zip", "Buoy")).IsSuccessStatusCode);
                 await using var db = new StudioDb(
                     new DbContextOptionsBuilder<StudioDb>()
                         .UseSqlite($"Data Source={Path.Combine(folder.Path, "studio.db")};Pooling=False")
@@ -126,6 +129,7 @@ public class CrashTests
                 Enumerable
                     .Range(0, 3)
                     .Select(i => ShareAsync(address, secret, $"working/TIM_gull-{i}_key.lay", new Random(seed + i), acknowledged, server))
+                    .Append(ShareTilesAsync(address, secret, new Random(seed + 3), tiles, server))
             );
             await AcknowledgedAsync(acknowledged, more: random.Next(2, 7));
             await Task.Delay(random.Next(0, 2_500));
@@ -142,25 +146,33 @@ public class CrashTests
         var records = scope.ServiceProvider.GetRequiredService<StudioDb>();
         var saves = await records.Saves.AsNoTracking().Select(s => s.MainHash).ToListAsync();
         Assert.All(acknowledged, a => Assert.Contains(a.Hash, saves));
+        Assert.True(tiles.Count > Kills, $"Only {tiles.Count} tiles were answered, too few to say anything.");
+        var newest = await records
+            .Saves.AsNoTracking()
+            .Include(s => s.Files)
+            .Where(s => s.Piece.CurrentName.Contains("buoy"))
+            .OrderByDescending(s => s.Sequence)
+            .FirstAsync();
+        var stands = newest.Files.ToDictionary(f => f.Path, f => f.Hash);
+        Assert.All(tiles, t => Assert.Equal(t.Value, stands.GetValueOrDefault(t.Key)));
         Assert.Empty(await records.SharedFiles.ToListAsync());
         Assert.True(scope.ServiceProvider.GetRequiredService<Chronotype.Content.ContentStore>().Maintenance.Verify().IsSound);
     }
 
     // As a person saves who works fast: what follows within a second would be the same save.
-    private static async Task ShareAsync(
+    private static Task ShareAsync(
         Uri address,
         string secret,
         string path,
         Random random,
         List<(ContentHash, int)> acknowledged,
         ServerProcess server
-    )
-    {
-        using var client = new HttpClient { BaseAddress = new Uri(address, "/share/TIDES/") };
-        client.DefaultRequestHeaders.Authorization = new("Basic", Convert.ToBase64String(Encoding.UTF8.GetBytes($"IK:{secret}")));
-        try
-        {
-            while (true)
+    ) =>
+        OnShareAsync(
+            address,
+            secret,
+            server,
+            async client =>
             {
                 var content = Samples.Noise(random.Next(1, 900_000), random.Next());
                 if ((await client.PutAsync(path, new ByteArrayContent(content))).IsSuccessStatusCode)
@@ -170,6 +182,41 @@ public class CrashTests
                 }
                 await Task.Delay(ShareTimes.Usual.OneSave + TimeSpan.FromMilliseconds(random.Next(50, 400)));
             }
+        );
+
+    // As a program writes a scene: the scene over what it was, and each time one file more. Now and then it rests, and what there is by then
+    // is a save.
+    private static Task ShareTilesAsync(
+        Uri address,
+        string secret,
+        Random random,
+        Dictionary<string, ContentHash> tiles,
+        ServerProcess server
+    ) =>
+        OnShareAsync(
+            address,
+            secret,
+            server,
+            async client =>
+            {
+                const string Scene = "working/TIM_buoy_key.gltf";
+                var (tile, content) = ($"maps/tile-{Guid.NewGuid():n}.bin", Samples.Noise(random.Next(1, 200_000), random.Next()));
+                if ((await client.PutAsync($"{Scene}/{tile}", new ByteArrayContent(content))).IsSuccessStatusCode)
+                    tiles[tile] = ContentHash.Of(content);
+                var scene = Encoding.UTF8.GetBytes($$$"""{"asset":{"version":"2.0"},"extras":{"tiles":{{{tiles.Count}}}}}""");
+                await client.PutAsync($"{Scene}/buoy.gltf", new ByteArrayContent(scene));
+                await Task.Delay(random.Next(4) == 0 ? ShareTimes.Usual.Quiet * 1.5 : TimeSpan.FromMilliseconds(random.Next(50, 400)));
+            }
+        );
+
+    private static async Task OnShareAsync(Uri address, string secret, ServerProcess server, Func<HttpClient, Task> step)
+    {
+        using var client = new HttpClient { BaseAddress = new Uri(address, "/share/TIDES/") };
+        client.DefaultRequestHeaders.Authorization = new("Basic", Convert.ToBase64String(Encoding.UTF8.GetBytes($"IK:{secret}")));
+        try
+        {
+            while (true)
+                await step(client);
         }
         catch (Exception) when (server.IsKilled)
         {

@@ -152,6 +152,85 @@ public sealed class StudioCommandTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_projects_tree_has_of_the_current_file_what_is_current_and_of_an_alts_file_what_its_line_has()
+    {
+        await using (
+            var db = new StudioDb(
+                new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={Path.Combine(Data, "studio.db")};Pooling=False").Options
+            )
+        )
+        {
+            var piece = await db.Pieces.Include(p => p.Lines).SingleAsync();
+            var daybreak = new Line { Name = "daybreak", PieceId = piece.Id };
+            db.Lines.Add(daybreak);
+            // The alt was worked on last, the main line is the one that is worked on now, and what was set aside is neither's.
+            (Line Line, int Sequence, string Content, bool IsAside)[] saves =
+            [
+                (piece.Line, 2, "the main line's second", false),
+                (daybreak, 3, "the alt's first", false),
+                (daybreak, 4, "the alt's, lately", false),
+                (daybreak, 5, "a copy that arrived cut short", true),
+            ];
+            using (var store = ContentStore.Open(Path.Combine(Data, "content")))
+            {
+                foreach (var save in saves)
+                {
+                    var bytes = System.Text.Encoding.UTF8.GetBytes(save.Content);
+                    using var staged = await store.StageAsync(new MemoryStream(bytes));
+                    await store.CommitAsync(staged);
+                    db.Saves.Add(
+                        new Save
+                        {
+                            PieceId = piece.Id,
+                            LineId = save.Line.Id,
+                            Sequence = save.Sequence,
+                            Aside = save.IsAside ? SaveAside.CutShort : null,
+                            ReceivedName = "a.lay",
+                            Identity = staged.Hash,
+                            MainHash = staged.Hash,
+                            Size = staged.Size,
+                        }
+                    );
+                }
+            }
+            foreach (
+                var (name, kind, line) in new[]
+                {
+                    ("poster.lay", EntryKind.CurrentFile, (Guid?)null),
+                    ("poster_daybreak.lay", EntryKind.AltFile, daybreak.Id),
+                }
+            )
+            {
+                var path = ProjectPath.Parse($"working/{name}");
+                db.Entries.Add(
+                    new TreeEntry
+                    {
+                        ProjectId = piece.ProjectId,
+                        PieceId = piece.Id,
+                        LineId = line,
+                        Kind = kind,
+                        Path = path,
+                        PathKey = path.Key,
+                        FolderKey = path.Folder!.Key,
+                    }
+                );
+            }
+            await db.SaveChangesAsync();
+        }
+
+        var told = Program.Run("", "tree", "tides", "--data", Data);
+
+        Assert.Equal((0, ""), (told.Code, told.Errors));
+        Assert.Equal(
+            [("working/poster.lay", "the main line's second".Length), ("working/poster_daybreak.lay", "the alt's, lately".Length)],
+            told.Lines[0]
+                .GetProperty("files")
+                .EnumerateArray()
+                .Select(f => (f.GetProperty("path").GetString(), f.GetProperty("size").GetInt32()))
+        );
+    }
+
+    [Fact]
     public async Task A_studio_without_its_database_is_made_anew_with_a_password_for_its_owner()
     {
         Assert.Equal(2, Program.Run("", "studio", "rebuild", "--data", Data).Code);

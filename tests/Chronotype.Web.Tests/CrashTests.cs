@@ -128,8 +128,9 @@ public class CrashTests
             var work = Task.WhenAll(
                 Enumerable
                     .Range(0, 3)
-                    .Select(i => ShareAsync(address, secret, $"working/TIM_gull-{i}_key.lay", new Random(seed + i), acknowledged, server))
-                    .Append(ShareTilesAsync(address, secret, new Random(seed + 3), tiles, server))
+                    .Select(i => Saving($"working/TIM_gull-{i}_key.lay", new Random(seed + i), acknowledged))
+                    .Append(WritingTiles("working/TIM_buoy_key.gltf", new Random(seed + 3), tiles))
+                    .Select(step => OnShareAsync(address, secret, server, step))
             );
             await AcknowledgedAsync(acknowledged, more: random.Next(2, 7));
             await Task.Delay(random.Next(0, 2_500));
@@ -160,54 +161,30 @@ public class CrashTests
     }
 
     // As a person saves who works fast: what follows within a second would be the same save.
-    private static Task ShareAsync(
-        Uri address,
-        string secret,
-        string path,
-        Random random,
-        List<(ContentHash, int)> acknowledged,
-        ServerProcess server
-    ) =>
-        OnShareAsync(
-            address,
-            secret,
-            server,
-            async client =>
+    private static Func<HttpClient, Task> Saving(string path, Random random, List<(ContentHash, int)> acknowledged) =>
+        async client =>
+        {
+            var content = Samples.Noise(random.Next(1, 900_000), random.Next());
+            if ((await client.PutAsync(path, new ByteArrayContent(content))).IsSuccessStatusCode)
             {
-                var content = Samples.Noise(random.Next(1, 900_000), random.Next());
-                if ((await client.PutAsync(path, new ByteArrayContent(content))).IsSuccessStatusCode)
-                {
-                    lock (acknowledged)
-                        acknowledged.Add((ContentHash.Of(content), content.Length));
-                }
-                await Task.Delay(ShareTimes.Usual.OneSave + TimeSpan.FromMilliseconds(random.Next(50, 400)));
+                lock (acknowledged)
+                    acknowledged.Add((ContentHash.Of(content), content.Length));
             }
-        );
+            await Task.Delay(ShareTimes.Usual.OneSave + TimeSpan.FromMilliseconds(random.Next(50, 400)));
+        };
 
     // As a program writes a scene: the scene over what it was, and each time one file more. Now and then it rests, and what there is by then
     // is a save.
-    private static Task ShareTilesAsync(
-        Uri address,
-        string secret,
-        Random random,
-        Dictionary<string, ContentHash> tiles,
-        ServerProcess server
-    ) =>
-        OnShareAsync(
-            address,
-            secret,
-            server,
-            async client =>
-            {
-                const string Scene = "working/TIM_buoy_key.gltf";
-                var (tile, content) = ($"maps/tile-{Guid.NewGuid():n}.bin", Samples.Noise(random.Next(1, 200_000), random.Next()));
-                if ((await client.PutAsync($"{Scene}/{tile}", new ByteArrayContent(content))).IsSuccessStatusCode)
-                    tiles[tile] = ContentHash.Of(content);
-                var scene = Encoding.UTF8.GetBytes($$$"""{"asset":{"version":"2.0"},"extras":{"tiles":{{{tiles.Count}}}}}""");
-                await client.PutAsync($"{Scene}/buoy.gltf", new ByteArrayContent(scene));
-                await Task.Delay(random.Next(4) == 0 ? ShareTimes.Usual.Quiet * 1.5 : TimeSpan.FromMilliseconds(random.Next(50, 400)));
-            }
-        );
+    private static Func<HttpClient, Task> WritingTiles(string scene, Random random, Dictionary<string, ContentHash> tiles) =>
+        async client =>
+        {
+            var (tile, content) = ($"maps/tile-{Guid.NewGuid():n}.bin", Samples.Noise(random.Next(1, 200_000), random.Next()));
+            if ((await client.PutAsync($"{scene}/{tile}", new ByteArrayContent(content))).IsSuccessStatusCode)
+                tiles[tile] = ContentHash.Of(content);
+            var changed = Encoding.UTF8.GetBytes($$$"""{"asset":{"version":"2.0"},"extras":{"tiles":{{{tiles.Count}}}}}""");
+            await client.PutAsync($"{scene}/buoy.gltf", new ByteArrayContent(changed));
+            await Task.Delay(random.Next(4) == 0 ? ShareTimes.Usual.Quiet * 1.5 : TimeSpan.FromMilliseconds(random.Next(50, 400)));
+        };
 
     private static async Task OnShareAsync(Uri address, string secret, ServerProcess server, Func<HttpClient, Task> step)
     {

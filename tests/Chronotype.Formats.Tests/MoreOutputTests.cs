@@ -508,6 +508,24 @@ public sealed class MoreOutputTests : IDisposable
     }
 
     [Fact]
+    public void Many_sizes_are_told_at_once_from_one_picture()
+    {
+        // Its rows are read once from top to bottom, by as many threads as there are, and by all of them at once here.
+        using var picture = (Image.Sines(300, 4000, hfreq: 3, vfreq: 7) * 60 + 128).Cast(Enums.BandFormat.Uchar);
+        var png = picture.PngsaveBuffer();
+        var recipe = Of(new PictureRecipe(PictureFile.Jpeg) { Quality = 85 });
+        var told = new long[80];
+        Parallel.For(
+            0,
+            told.Length,
+            new ParallelOptions { MaxDegreeOfParallelism = 8 },
+            i => told[i] = OutputMaker.Estimate(new MemoryStream(png), recipe).Bytes
+        );
+        Assert.Single(told.Distinct());
+        Assert.InRange((double)told[0] / Make(png, recipe).File.Length, 0.75, 1.33);
+    }
+
+    [Fact]
     public void A_contact_sheet_has_a_page_for_every_twelve_with_their_names()
     {
         var cells = Enumerable

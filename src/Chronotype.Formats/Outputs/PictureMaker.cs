@@ -59,13 +59,15 @@ internal static class PictureMaker
                     bytes = set.Length;
                     return;
                 }
-                // Bands of it from top to bottom, as rows are read.
+                // Bands of it from top to bottom.
                 var bands = Enumerable
                     .Range(0, SampleBands)
                     .Select(i => image.Crop(0, (2 * i + 1) * image.Height / (2 * SampleBands) - SampleRows / 2, image.Width, SampleRows))
                     .ToArray();
                 using var joined = Image.Arrayjoin(bands, across: 1);
-                Save(joined, frame, written, set);
+                // Its rows can be read once only, in their order; the library's threads run ahead from one band into another.
+                using var inOrder = joined.Sequential();
+                Save(inOrder, frame, written, set);
                 bytes = (long)((double)set.Length * image.Height / joined.Height);
                 foreach (var band in bands)
                     band.Dispose();

@@ -8,12 +8,13 @@ using Chronotype.Core.Content.Cutting;
 namespace Chronotype.Content.Ingest;
 
 /// <summary>
-/// Takes one content in, block by block: one core hashes the whole, another finds, hashes and keeps its chunks, while the next block
-/// is read.
+/// Takes one content in, block by block. Of each block the whole is hashed, its chunks are found and hashed, and its chunks are kept:
+/// three works, each in the blocks' order, on as many processors as there are, while the next block is read.
 /// </summary>
 internal sealed class ContentIngest(ChunkWriter keeper)
 {
-    private const int BlockBytes = (1 << 20) - ContainerCutter.Sight;
+    private const int BlockBytes = (1 << 20) - ContainerCutter.Sight,
+        Blocks = 3;
 
     private readonly ContainerCutter cutter = new();
     private readonly DigestLanes lanes = new();
@@ -26,6 +27,9 @@ internal sealed class ContentIngest(ChunkWriter keeper)
             Length;
         public readonly List<Range> Cuts = [];
         public Digest[] Ids = [];
+
+        /// <summary>Ends when nobody needs the block's bytes any more.</summary>
+        public Task Done = Task.CompletedTask;
 
         public Memory<byte> Data => Bytes.AsMemory(ContainerCutter.Sight, BlockBytes);
         public bool IsLast => Length < BlockBytes;
@@ -45,42 +49,57 @@ internal sealed class ContentIngest(ChunkWriter keeper)
     public async Task<(ContentHash Hash, long Size, Part Root)> TakeAsync(Stream content, CancellationToken cancel)
     {
         using var sha = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
-        using Block first = new(),
-            second = new();
-        Block current = first,
-            next = second;
-        current.Length = await FillAsync(content, current.Data, cancel);
-        long size = current.Length;
-        while (!current.IsLast)
+        var ring = new Block?[Blocks];
+        Task hashing = Task.CompletedTask,
+            cutting = Task.CompletedTask,
+            keeping = Task.CompletedTask;
+        long size = 0;
+        try
         {
-            var (now, then) = (current, next);
-            var hashing = Task.Run(() => sha.AppendData(now.Data.Span), CancellationToken.None);
-            var keeping = Task.Run(() => Keep(now, then), CancellationToken.None);
-            try
+            var block = ring[0] = new Block();
+            block.Length = await FillAsync(content, block.Data, cancel);
+            for (var number = 1; ; number++)
             {
+                size += block.Length;
+                var (now, then) = (block, block.IsLast ? null : ring[number % Blocks] ??= new Block());
+                if (then is not null)
+                {
+                    await then.Done;
+                    then.Clear();
+                }
+                hashing = After(hashing, () => sha.AppendData(now.Data.Span[..now.Length]));
+                cutting = After(cutting, () => Cut(now, then));
+                keeping = After(Task.WhenAll(keeping, cutting), () => Keep(now));
+                now.Done = Task.WhenAll(hashing, keeping);
+                if (then is null)
+                    break;
                 then.Length = await FillAsync(content, then.Data, cancel);
+                block = then;
             }
-            finally
-            {
-                // Nothing of it may go on behind the back of whoever is told of an error.
-                await Task.WhenAll(hashing, keeping);
-            }
-            size += then.Length;
-            now.Clear();
-            (current, next) = (then, now);
+            await block.Done;
+            return (ContentHash.FromDigest(sha.GetHashAndReset()), size, keeper.Finish());
         }
-        sha.AppendData(current.Data.Span[..current.Length]);
-        Keep(current, null);
-        return (ContentHash.FromDigest(sha.GetHashAndReset()), size, keeper.Finish());
+        finally
+        {
+            // Nothing of it may go on behind the back of whoever is told of an error.
+            await Task.WhenAll(hashing, keeping).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+            foreach (var block in ring)
+                block?.Dispose();
+        }
     }
 
-    private void Keep(Block block, Block? next)
-    {
-        Cut(block, next);
-        lanes.HashEach(block.Bytes, CollectionsMarshal.AsSpan(block.Cuts), block.Ids);
-        for (var i = 0; i < block.Cuts.Count; i++)
-            keeper.AddChunk(block.Ids[i], block.Bytes.AsSpan(block.Cuts[i]));
-    }
+    // Not on the thread that ends what came before: that one has its own work to go on with.
+    private static Task After(Task before, Action work) =>
+        before.ContinueWith(
+            done =>
+            {
+                done.GetAwaiter().GetResult();
+                work();
+            },
+            CancellationToken.None,
+            TaskContinuationOptions.None,
+            TaskScheduler.Default
+        );
 
     /// <param name="block">The block whose chunks are looked for.</param>
     /// <param name="next">Gets what cannot be cut before more is seen; null at the content's end.</param>
@@ -94,12 +113,20 @@ internal sealed class ContentIngest(ChunkWriter keeper)
             block.Cuts.Add(at..(at + length));
             at += length;
         }
+        if (next is not null)
+        {
+            next.Start = ContainerCutter.Sight - (end - at);
+            block.Bytes.AsSpan(at, end - at).CopyTo(next.Bytes.AsSpan(next.Start));
+        }
         if (block.Ids.Length < block.Cuts.Count)
             block.Ids = new Digest[block.Cuts.Count * 2];
-        if (next is null)
-            return;
-        next.Start = ContainerCutter.Sight - (end - at);
-        block.Bytes.AsSpan(at, end - at).CopyTo(next.Bytes.AsSpan(next.Start));
+        lanes.HashEach(block.Bytes, CollectionsMarshal.AsSpan(block.Cuts), block.Ids);
+    }
+
+    private void Keep(Block block)
+    {
+        for (var i = 0; i < block.Cuts.Count; i++)
+            keeper.AddChunk(block.Ids[i], block.Bytes.AsSpan(block.Cuts[i]));
     }
 
     private static async Task<int> FillAsync(Stream content, Memory<byte> block, CancellationToken cancel)

@@ -65,9 +65,9 @@ public sealed record ProjectPath
     /// <exception cref="FormatException">They make no path together.</exception>
     public ProjectPath Append(string name) => Parse($"{Text}/{name}");
 
-    /// <summary>Whether it lies in a folder, at any depth.</summary>
+    /// <summary>Whether it lies in a folder, at any depth, in whichever capitals it names that.</summary>
     public bool IsIn(ProjectPath folder) =>
-        Text.Length > folder.Text.Length && Text[folder.Text.Length] == '/' && Text.StartsWith(folder.Text, StringComparison.Ordinal);
+        Text.Length > folder.Text.Length && Text[folder.Text.Length] == '/' && Key.StartsWith(folder.Key, StringComparison.Ordinal);
 
     /// <summary>Reads a path as a zip or a browser gives it; backslashes count as separators.</summary>
     /// <param name="text">Any text.</param>

@@ -58,7 +58,7 @@ public sealed class MovePlan
         var to = new Dictionary<string, TreeMove>(StringComparer.Ordinal);
         foreach (var move in moves)
         {
-            if (!tree.ContainsKey(move.From) || !to.TryAdd(move.From.Text, move))
+            if (!tree.ContainsKey(move.From) || !to.TryAdd(move.From.Key, move))
                 return (MoveFault.NotThere, move.From);
             if (tree[move.From] && move.To.IsIn(move.From))
                 return (MoveFault.IntoItself, move.From);
@@ -89,12 +89,12 @@ public sealed class MovePlan
         return null;
     }
 
-    // The nearest of itself and its folders that is moved takes it along.
+    // The nearest of itself and its folders that is moved takes it along, also where it names that folder in other capitals.
     private static string? Moved(ProjectPath path, Dictionary<string, TreeMove> to)
     {
         for (var at = path; at is not null; at = at.Folder)
         {
-            if (to.TryGetValue(at.Text, out var move))
+            if (to.TryGetValue(at.Key, out var move))
                 return move.To.Text + path.Text[at.Text.Length..];
         }
         return null;

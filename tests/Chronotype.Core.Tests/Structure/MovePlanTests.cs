@@ -19,6 +19,9 @@ public class MovePlanTests
         return tree.ToDictionary(p => to.GetValueOrDefault(p.Key, p.Key), p => p.Value);
     }
 
+    private static IOrderedEnumerable<(string Path, bool IsFolder)> Places(Dictionary<ProjectPath, bool> tree) =>
+        tree.Select(p => (p.Key.Key, p.Value)).Order();
+
     private static MoveFault? Fault(Dictionary<ProjectPath, bool> tree, params (string From, string To)[] moves) =>
         MovePlan.Make(tree, [.. moves.Select(m => new TreeMove(P(m.From), P(m.To)))], out _)?.Fault;
 
@@ -33,6 +36,25 @@ public class MovePlanTests
             ["a → c/d", "a/b → c/d/b", "a/b/x → c/x", "a/y → c/d/y"],
             plan!.All.Select(m => $"{m.From} → {m.To}").Order(StringComparer.Ordinal)
         );
+    }
+
+    [Fact]
+    public void SoItDoesWhereThatNamesItInOtherCapitals()
+    {
+        var tree = Tree("assets/", "assets/tide/", "assets/Tide/moon", "Assets/TIDE/shore/", "assets/tide/Shore/sand", "assets/tides");
+
+        Assert.Null(MovePlan.Make(tree, [new(P("assets/tide"), P("ebb"))], out var plan));
+
+        Assert.Equal(
+            [
+                "assets/tide → ebb",
+                "assets/Tide/moon → ebb/moon",
+                "Assets/TIDE/shore → ebb/shore",
+                "assets/tide/Shore/sand → ebb/Shore/sand",
+            ],
+            plan!.All.Select(m => $"{m.From} → {m.To}")
+        );
+        Assert.Equal(MoveFault.IntoItself, Fault(tree, ("assets/tide", "assets/Tide/deeper")));
     }
 
     [Fact]
@@ -58,7 +80,7 @@ public class MovePlanTests
     [Property]
     public Property AppliedAndUndoneTheOldTreeIsThereAgain()
     {
-        var tree = Tree("a/", "a/b/", "a/b/x", "a/b/y", "a/z", "c/", "c/x", "d/", "w");
+        var tree = Tree("a/", "a/b/", "a/b/x", "A/B/y", "a/z", "c/", "C/x", "d/", "w");
         var moves = Gen.Elements(tree.Keys.ToArray())
             .Zip(Gen.Elements("a/n", "a/b/n", "c/n", "c/x", "a/z", "d/m", "n", "d", "a/b/x"))
             .Select(m => new TreeMove(m.Item1, P(m.Item2)));
@@ -69,8 +91,13 @@ public class MovePlanTests
                 if (MovePlan.Make(tree, asked, out var plan) is not null)
                     return true.Classify(true, "refused");
                 var after = After(tree, plan!);
+                var folders = after.Where(a => a.Value).Select(a => a.Key.Key).ToHashSet();
                 var fault = MovePlan.Make(after, plan!.Back, out var back);
-                return (fault is null && After(after, back!).OrderBy(p => p.Key.Text).SequenceEqual(tree.OrderBy(p => p.Key.Text)))
+                return (
+                    after.Keys.All(p => p.Folder is null || folders.Contains(p.Folder.Key))
+                    && fault is null
+                    && Places(After(after, back!)).SequenceEqual(Places(tree))
+                )
                     .Label($"{string.Join(", ", asked.Select(m => $"{m.From} → {m.To}"))}: {fault}")
                     .Classify(true, "moved");
             }

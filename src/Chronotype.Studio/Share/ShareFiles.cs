@@ -104,9 +104,10 @@ public sealed partial class ShareFiles(
     }
 
     // What is held there as another save is one before anything is put over it.
-    private async Task<Outcome<SharedChange>> AfterOthersAsync(Guid projectId, Func<Task<Outcome<SharedChange>>> work)
+    private async Task<Outcome<T>> AfterOthersAsync<T>(Guid projectId, Func<Task<Outcome<T>>> work)
+        where T : class
     {
-        Outcome<SharedChange> outcome;
+        Outcome<T> outcome;
         for (var tries = 1; ; tries++)
         {
             outcome = await work();
@@ -157,7 +158,10 @@ public sealed partial class ShareFiles(
     public async Task<Outcome<Done>> DeleteAsync(Actor actor, Guid projectId, ProjectPath path, CancellationToken cancel = default)
     {
         await settle.NowAsync(projectId, path, cancel);
-        return await deeds.DoAsync(actor, Right.Work, deed => TakeOffAsync(deed, projectId, path, cancel), cancel);
+        return await AfterOthersAsync(
+            projectId,
+            () => deeds.DoAsync(actor, Right.Work, deed => TakeOffAsync(deed, projectId, path, cancel), cancel)
+        );
     }
 
     /// <summary>What takes the current file of a piece off the share, where a program deleted or moved it; null where it is there.</summary>
@@ -301,6 +305,9 @@ public sealed partial class ShareFiles(
         // The piece stays, with all of its past: only its file is not on the share for now.
         if (entry?.Kind.IsCurrent() == true)
         {
+            // Somebody may have saved since it was looked at.
+            if (shared is { Size: > 0, SettledAt: null })
+                return new Refusal.HeldBefore(path);
             if (shared is null)
                 db.SharedFiles.Add(shared = NewShared(projectId, path));
             (shared.Hash, shared.Size, shared.At, shared.ById) = (null, 0, deed.Now, deed.Actor.PersonId);

@@ -8,6 +8,17 @@ public sealed class StudioFolder : IDisposable
     public void Dispose()
     {
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
-        Directory.Delete(Path, recursive: true);
+        // What was under way when the studio stopped may write for a moment more.
+        for (var tries = 1; Directory.Exists(Path); tries++)
+        {
+            try
+            {
+                Directory.Delete(Path, recursive: true);
+            }
+            catch (IOException) when (tries < 40)
+            {
+                Thread.Sleep(50);
+            }
+        }
     }
 }

@@ -244,12 +244,13 @@ public sealed class JobRunner(
     {
         var job = under.Job;
         var (error, goesOn) = (JobError.None, false);
+        var told = Task.CompletedTask;
         try
         {
             var work = services.GetRequiredKeyedService<IJobWork>(job.Kind);
             var result = await work.DoAsync(
                 job,
-                new Progress(job, time, (done, total) => _ = ends.ProgressAsync(job.Id, done, total)),
+                new Progress(job, time, (done, total) => told = Task.WhenAll(told, ends.ProgressAsync(job.Id, done, total))),
                 under.Stop.Token
             );
             await ends.DoneAsync(job, result);
@@ -268,6 +269,8 @@ public sealed class JobRunner(
         }
         finally
         {
+            // Nothing of it is written once it has come to its end.
+            await told.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
             running.TryRemove(job.Id, out _);
             under.Stop.Dispose();
             if (!goesOn)

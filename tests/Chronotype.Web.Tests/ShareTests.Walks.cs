@@ -81,8 +81,8 @@ public partial class ShareTests
     public async Task Whatever_is_done_in_whatever_order_it_is_a_disk_and_nothing_that_was_taken_is_gone(int seed)
     {
         var (studio, owner, desk) = await OpenAsync();
-        await using var _ = studio;
-        using var ___ = desk;
+        await using var closing = studio;
+        using var open = desk;
         using var other = await OdoAsync(studio, owner);
         var (random, disk, taken, steps) = (new Random(seed), new Disk(), new HashSet<ContentHash>(), new List<string>());
         for (var step = 0; step < 150; step++)

@@ -1,5 +1,6 @@
 using System.Data.Common;
 using Chronotype.Storage.Mirror;
+using Chronotype.Storage.Starting;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Diagnostics;
@@ -16,7 +17,9 @@ public sealed class RedoneContexts(string database, MirrorAfterCommit mirror) : 
 {
     // As the connection is another by its text, it is never one of those whose commits wait.
     private readonly DbContextOptions<StudioDb> options = new DbContextOptionsBuilder<StudioDb>()
-        .UseSqlite(new SqliteConnectionStringBuilder { DataSource = database, DefaultTimeout = 31 }.ConnectionString)
+        .UseSqlite(
+            new SqliteConnectionStringBuilder(DatabaseFile.Opening(database).ConnectionString) { DefaultTimeout = 31 }.ConnectionString
+        )
         .AddInterceptors(mirror, new Opened())
         .Options;
 

@@ -74,7 +74,8 @@ public static class StudioServices
             return db;
         });
         services.AddDbContextFactory<StudioDb>(
-            (s, o) => o.UseSqlite($"Data Source={data.Database}").AddInterceptors(s.GetRequiredService<MirrorAfterCommit>())
+            (s, o) =>
+                o.UseSqlite(DatabaseFile.Opening(data.Database).ConnectionString).AddInterceptors(s.GetRequiredService<MirrorAfterCommit>())
         );
         services.AddSingleton(s => new RedoneContexts(data.Database, s.GetRequiredService<MirrorAfterCommit>()));
         // Deeds hold nothing from one call to the next.

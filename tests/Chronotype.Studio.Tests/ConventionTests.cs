@@ -4,6 +4,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Conventions;
 using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Grace;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Projects;
 using Chronotype.Studio.Saves;
@@ -123,6 +124,9 @@ public class ConventionTests
         Assert.IsType<Refusal.HoldsConventionAlready>((await MoveAsync(studio, Led)).Refusal);
 
         await studio.VersionAsync(piece, "three"u8.ToArray());
+        (await studio.Do((Remove d) => d.ProjectAsync(studio.Ilse, studio.Project.Id))).Expect();
+        Assert.IsType<Refusal.NoSuchProject>((await studio.Do((MoveProject d) => d.UndoAsync(studio.Ilse, run.Id))).Refusal);
+        (await studio.Do((Remove d) => d.TakeBackProjectAsync(studio.Ilse, studio.Project.Id))).Expect();
         (await studio.Do((MoveProject d) => d.UndoAsync(studio.Ilse, run.Id))).Expect();
         Assert.Equal([.. old[..3], "TIM_moonpull-poster_key_IK_003.ora", old[3]], await NamesAsync(studio));
         Assert.IsType<Refusal.MoveUndoneAlready>((await studio.Do((MoveProject d) => d.UndoAsync(studio.Ilse, run.Id))).Refusal);

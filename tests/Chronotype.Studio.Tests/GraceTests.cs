@@ -74,6 +74,19 @@ public class GraceTests
     }
 
     [Fact]
+    public async Task What_is_in_a_deleted_project_comes_back_with_it_and_not_alone()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var assets = await studio.Do((StudioDb db) => db.Entries.SingleAsync(e => e.PathKey == "assets"));
+        (await studio.Do((Remove d) => d.ProjectAsync(studio.Ilse, studio.Project.Id))).Expect();
+
+        Assert.IsType<Refusal.NoSuchProject>((await studio.Do((Tree.TendTree d) => d.RestoreAsync(studio.Ilse, assets.Id))).Refusal);
+
+        (await studio.Do((Remove d) => d.TakeBackProjectAsync(studio.Ilse, studio.Project.Id))).Expect();
+        Assert.Contains("assets", await studio.PathsAsync(EntryKind.Folder));
+    }
+
+    [Fact]
     public async Task Until_the_grace_period_ends_no_compaction_takes_what_was_deleted()
     {
         await using var studio = await StudioInUse.OpenAsync();

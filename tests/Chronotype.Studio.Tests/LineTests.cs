@@ -70,6 +70,23 @@ public class LineTests
     }
 
     [Fact]
+    public async Task An_alt_whose_saves_are_all_discarded_holds_nothing_until_something_comes_or_is_brought_back()
+    {
+        var (studio, piece, second) = await OpenAsync();
+        await using var _ = studio;
+        var begun = await LeaveAsync(studio, piece, second.Id, "daybreak");
+        (await studio.Do((Remove d) => d.SaveAsync(studio.Ilse, piece.Id, begun.First.Id))).Expect();
+        Assert.False(await studio.Do((StudioDb db) => db.Saves.AnyAsync(s => s.PieceId == piece.Id && s.IsCurrent)));
+        Assert.IsType<KeepResult.Nothing>(await studio.KeepAsync(piece));
+
+        (await studio.Do((BringBack d) => d.DoAsync(studio.Ilse, piece.Id, second.Id))).Expect();
+        Assert.Equal(
+            (second.Identity, "daybreak"),
+            ((await CurrentAsync(studio, piece)).Identity, (await CurrentAsync(studio, piece)).Line.Name)
+        );
+    }
+
+    [Fact]
     public async Task A_copy_that_is_set_aside_changes_nothing_where_one_works()
     {
         var (studio, piece, second) = await OpenAsync();

@@ -34,23 +34,6 @@ public sealed class StartTests : IDisposable
         SqliteConnection.ClearAllPools();
     }
 
-    private static void CopyFolder(string from, string to)
-    {
-        // Also while a studio has it open, as a kill at that moment would leave it; but for what only says that it is open.
-        foreach (
-            var file in Directory
-                .GetFiles(from, "*", SearchOption.AllDirectories)
-                .Where(f => Path.GetFileName(f) is not (".in-use" or "lock"))
-        )
-        {
-            var target = Path.Combine(to, Path.GetRelativePath(from, file));
-            Directory.CreateDirectory(Path.GetDirectoryName(target)!);
-            using var source = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete);
-            using var copy = File.Create(target);
-            source.CopyTo(copy);
-        }
-    }
-
     private static StudioDb Open(string path) =>
         new(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={path};Pooling=False").Options);
 
@@ -73,7 +56,7 @@ public sealed class StartTests : IDisposable
         await studio.PieceAsync("Reserved");
         await studio.SettledAsync();
         var held = await HeldAsync(studio);
-        CopyFolder(studio.DataFolder, root);
+        StudioFolder.Copy(studio.DataFolder, root);
         return (root, held);
     }
 
@@ -205,7 +188,7 @@ public sealed class StartTests : IDisposable
             source.BackupDatabase(older);
         }
         await studio.VersionAsync(piece, Samples.Noise(5000, 2), "a.lay");
-        CopyFolder(studio.DataFolder, folder.Path);
+        StudioFolder.Copy(studio.DataFolder, folder.Path);
         foreach (var extension in new[] { "", "-wal", "-shm" })
             File.Delete(Database(folder.Path) + extension);
         File.Copy(Path.Combine(folder.Path, "older.db"), Database(folder.Path));
@@ -231,7 +214,7 @@ public sealed class StartTests : IDisposable
         await using var studio = await StudioInUse.OpenAsync();
         await studio.TakeAsync(await studio.PieceAsync(), Samples.Noise(5000, 1), "a.lay");
         // As it is when the save is acknowledged; what stands only in the log is lost.
-        CopyFolder(studio.DataFolder, folder.Path);
+        StudioFolder.Copy(studio.DataFolder, folder.Path);
         foreach (var log in new[] { "-wal", "-shm" })
             File.Delete(Database(folder.Path) + log);
         await StartAsync(folder.Path);

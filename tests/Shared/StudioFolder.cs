@@ -5,6 +5,24 @@ public sealed class StudioFolder : IDisposable
 {
     public string Path { get; } = Directory.CreateTempSubdirectory("chronotype-test-").FullName;
 
+    /// <summary>Copies what lies in a data folder, also while a studio has it open, as a kill at that moment would leave it.</summary>
+    public static void Copy(string from, string to)
+    {
+        // But for what only says that it is open.
+        foreach (
+            var file in Directory
+                .GetFiles(from, "*", SearchOption.AllDirectories)
+                .Where(f => System.IO.Path.GetFileName(f) is not (".in-use" or "lock"))
+        )
+        {
+            var target = System.IO.Path.Combine(to, System.IO.Path.GetRelativePath(from, file));
+            Directory.CreateDirectory(System.IO.Path.GetDirectoryName(target)!);
+            using var source = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete);
+            using var copy = File.Create(target);
+            source.CopyTo(copy);
+        }
+    }
+
     public void Dispose()
     {
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();

@@ -2,6 +2,7 @@ using System.CommandLine;
 using Chronotype.Core.Share;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Storage.Starting;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 
@@ -46,7 +47,9 @@ internal static class KeyCommand
                 var secret = KeySecret.New();
                 try
                 {
-                    await using var db = new StudioDb(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={database}").Options);
+                    await using var db = new StudioDb(
+                        new DbContextOptionsBuilder<StudioDb>().UseSqlite(DatabaseFile.Opening(database).ConnectionString).Options
+                    );
                     if (await db.Users.FirstOrDefaultAsync(p => p.Initials == initials && !p.IsOff, cancel) is not { } owner)
                         throw new UnusableInputException($"--person: nobody in this studio has the initials {initials}.");
                     db.DeviceKeys.Add(

@@ -44,6 +44,10 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
 
     private static ReadOnlySpan<byte> Magic => "SQLite format 3\0"u8;
 
+    /// <summary>How a database is opened that is there. Where its file is missing that fails, and none is made in its place.</summary>
+    /// <param name="at">The file, whatever characters are in its path.</param>
+    public static SqliteConnectionStringBuilder Opening(string at) => new() { DataSource = at, Mode = SqliteOpenMode.ReadWrite };
+
     /// <summary>Looks, and changes nothing.</summary>
     public DatabaseState Look(out string found)
     {
@@ -169,7 +173,8 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
     /// <summary>A database of one studio on a connection of its own, which is closed with it.</summary>
     public StudioDb Context(string at)
     {
-        var options = new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={at};Pooling=False");
+        var opening = new SqliteConnectionStringBuilder { DataSource = at, Pooling = false };
+        var options = new DbContextOptionsBuilder<StudioDb>().UseSqlite(opening.ConnectionString);
         configure?.Invoke(options);
         return new StudioDb(options.Options);
     }
@@ -184,9 +189,13 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
         return state;
     }
 
+    /// <summary>A connection beside the others, which is closed when it is disposed.</summary>
+    internal static SqliteConnection OfItsOwn(string at) =>
+        new(new SqliteConnectionStringBuilder(Opening(at).ConnectionString) { Pooling = false }.ConnectionString);
+
     private static SqliteConnection Open(string at)
     {
-        var connection = new SqliteConnection($"Data Source={at};Pooling=False;Mode=ReadWrite");
+        var connection = OfItsOwn(at);
         connection.Open();
         return connection;
     }

@@ -77,7 +77,7 @@ public sealed class StudioStart(DataFolder data, ContentStore store, RecordMirro
             default:
                 throw new StudioUnusableException(Lost("are not whole", $" (the file {found})"));
         }
-        await using var connection = new SqliteConnection($"Data Source={data.Database};Pooling=False;Mode=ReadWrite");
+        await using var connection = DatabaseFile.OfItsOwn(data.Database);
         await connection.OpenAsync(cancel);
         CheckFit(connection);
         // Readers do not wait for the writer; every commit is flushed before it is acknowledged.

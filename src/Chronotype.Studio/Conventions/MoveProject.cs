@@ -76,7 +76,8 @@ public sealed class MoveProject(DeedRunner deeds, IDbContextFactory<StudioDb> co
                     .FirstOrDefaultAsync(r => r.Id == runId && r.Cause == RenameCause.Convention && r.UndoneAt == null, cancel);
                 if (run is null)
                     return new Refusal.MoveUndoneAlready();
-                var project = await db.Projects.Include(p => p.Client).FirstAsync(p => p.Id == run.ProjectId, cancel);
+                if (await db.Projects.Include(p => p.Client).FirstOrDefaultAsync(p => p.Id == run.ProjectId, cancel) is not { } project)
+                    return new Refusal.NoSuchProject();
                 if (project.Convention != run.After)
                     return new Refusal.MovedAgainSince(project.Code);
                 var plan = await Plan(db, project, ConventionStore.Read(run.After), ConventionStore.Read(run.Before), run.Names, cancel);

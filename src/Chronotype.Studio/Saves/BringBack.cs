@@ -25,8 +25,8 @@ public sealed class BringBack(DeedRunner deeds)
                 var newest = await deed
                     .Db.Saves.Where(s => s.PieceId == pieceId && s.Line.IsCurrent && s.Aside == null)
                     .OrderByDescending(s => s.Sequence)
-                    .FirstAsync(cancel);
-                if (newest.Identity == old.Identity)
+                    .FirstOrDefaultAsync(cancel);
+                if (newest?.Identity == old.Identity)
                     return new Refusal.HoldsItAlready(null);
                 var save = await OnTopOfAsync(deed, old.Piece, old, cancel);
                 // A number of another line would say nothing here.

@@ -105,6 +105,9 @@ public sealed partial class TendTree(DeedRunner deeds)
                 var entry = await deed.Db.Entries.FirstOrDefaultAsync(e => e.Id == entryId && e.DeletedAt != null, cancel);
                 if (entry is null)
                     return new Refusal.NoSuchEntry();
+                // What went with a project comes back with it.
+                if (!await deed.Db.Projects.AnyAsync(p => p.Id == entry.ProjectId, cancel))
+                    return new Refusal.NoSuchProject();
                 if (entry.Kind == EntryKind.Companion && await PieceCompanions.OwnerOfAsync(deed.Db, entry, cancel) is { } owner)
                 {
                     (entry.DeletedAt, entry.DeletedById) = (null, null);

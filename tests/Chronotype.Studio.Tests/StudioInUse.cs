@@ -20,14 +20,16 @@ namespace Chronotype.Studio.Tests;
 /// <summary>A studio on a real database and a real disk, with a project and two people in it. Only its clock is set.</summary>
 public sealed class StudioInUse : IAsyncDisposable
 {
-    private readonly StudioFolder folder = new();
+    private readonly StudioFolder folder;
     private readonly ServiceProvider services;
     private JobRunner? again;
 
-    private StudioInUse(Action<IServiceCollection>? otherwise)
+    private StudioInUse(StudioFolder folder, Action<IServiceCollection>? otherwise)
     {
+        this.folder = folder;
         var collection = new ServiceCollection().AddLogging().AddSingleton<TimeProvider>(Time);
         collection.AddStudio(new Storage.DataFolder(folder.Path));
+        NewStudio.HashPasswordsQuickly(collection);
         otherwise?.Invoke(collection);
         services = collection.BuildServiceProvider(new ServiceProviderOptions { ValidateScopes = true, ValidateOnBuild = true });
     }
@@ -40,7 +42,7 @@ public sealed class StudioInUse : IAsyncDisposable
     /// <param name="otherwise">Puts something else in the place of a part.</param>
     public static async Task<StudioInUse> OpenAsync(int firstNumber = 1, Action<IServiceCollection>? otherwise = null)
     {
-        var studio = new StudioInUse(otherwise);
+        var studio = new StudioInUse(await NewStudio.FolderAsync(), otherwise);
         await studio.Do<StudioStart>(start => start.RunAsync());
         await studio.Runner.StartAsync(default);
         studio.Ilse = Actor.Person(

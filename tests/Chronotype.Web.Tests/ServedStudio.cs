@@ -30,8 +30,15 @@ public sealed class ServedStudio : IAsyncDisposable
 
     public static async Task<ServedStudio> OpenAsync(Action<IServiceCollection>? otherwise = null)
     {
-        var folder = new StudioFolder();
-        var app = StudioApp.Build(new Settings(folder.Path, IPAddress.Loopback, 0), otherwise);
+        var folder = await NewStudio.FolderAsync();
+        var app = StudioApp.Build(
+            new Settings(folder.Path, IPAddress.Loopback, 0),
+            services =>
+            {
+                NewStudio.HashPasswordsQuickly(services);
+                otherwise?.Invoke(services);
+            }
+        );
         await StudioApp.PrepareAsync(app);
         await app.StartAsync();
         return new ServedStudio(app, folder);

@@ -1,4 +1,5 @@
 using Chronotype.Content;
+using Chronotype.Core.Content;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
@@ -8,6 +9,7 @@ using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Maintenance;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Saves;
+using Chronotype.Studio.Share;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Tests;
@@ -131,6 +133,40 @@ public class GraceTests
             )
         );
         Assert.Equal(2, (await studio.VersionAsync(stays, Picture(3))).Number.Value);
+    }
+
+    [Fact]
+    public async Task A_file_that_waited_on_the_share_is_held_as_long_as_it_can_be_taken_back()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var (path, content) = (ProjectPath.Parse("working/sketch.ora"), Picture(3));
+        async Task RoundAsync(TimeSpan after)
+        {
+            studio.Time.Advance(after);
+            await studio.Do((JobQueue d) => d.AddAsync([JobRequest.Store(JobKind.EndGrace), JobRequest.Store(JobKind.CompactStore)]));
+            await studio.SettledAsync();
+        }
+        Task<bool> IsHeldAsync() => studio.Do((ContentStore s) => Task.FromResult(s.Has(ContentHash.Of(content))));
+
+        (await studio.Do((ShareFiles d) => d.PutAsync(studio.Odo, studio.Project.Id, path, new MemoryStream(content)))).Expect();
+        studio.Time.Advance(ShareTimes.Usual.Quiet * 2);
+        await studio.Do(async (SettleShare d) => await d.RoundAsync());
+        (await studio.Do((ShareFiles d) => d.DeleteAsync(studio.Ilse, studio.Project.Id, path))).Expect();
+        Assert.Null(await studio.Do((StudioDb db) => new ShareTree(db, studio.Project.Id).FindAsync(path)));
+
+        await RoundAsync(GracePeriod.Length - TimeSpan.FromHours(1));
+        var gone = await studio.Do((StudioDb db) => db.SharedFiles.WithDeleted().SingleAsync());
+        Assert.Equal((studio.Odo.PersonId, studio.Ilse.PersonId), (gone.ById, gone.DeletedById));
+        (await studio.Do((ShareFiles d) => d.TakeBackAsync(studio.Ilse, gone.Id))).Expect();
+        Assert.True(await IsHeldAsync());
+        Assert.Single(await studio.Do((StudioDb db) => SettleShare.Waiting(db, studio.Project.Id).ToListAsync()));
+
+        (await studio.Do((ShareFiles d) => d.DeleteAsync(studio.Ilse, studio.Project.Id, path))).Expect();
+        await RoundAsync(GracePeriod.Length + TimeSpan.FromHours(1));
+        Assert.Equal(0, await studio.Do((StudioDb db) => db.SharedFiles.WithDeleted().CountAsync()));
+        await RoundAsync(TimeSpan.FromDays(2));
+        Assert.False(await IsHeldAsync());
+        Assert.IsType<Refusal.NoSuchEntry>((await studio.Do((ShareFiles d) => d.TakeBackAsync(studio.Ilse, gone.Id))).Refusal);
     }
 
     [Fact]

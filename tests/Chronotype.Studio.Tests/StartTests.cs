@@ -275,6 +275,7 @@ public sealed class StartTests : IDisposable
             "20261126225903_CompanionsAndPatterns",
             "20261127004635_Outputs",
             "20261127021342_MastersAndRecipes",
+            "20261127132956_PartsAndShare",
         ];
 
     /// <summary>Copies the database's files as they are before every statement: what a kill at that moment leaves.</summary>

@@ -4,6 +4,7 @@ using System.Net.Http.Headers;
 using System.Text;
 using System.Xml.Linq;
 using Chronotype.Core.Content;
+using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.People;
@@ -354,6 +355,53 @@ public partial class ShareTests
         Assert.Equal(ContentHash.Of(Poster(9)), (await studio.SavesAsync())[^1].MainHash);
         Assert.Contains("gull sketch.ora is a save of TIM_moonpull-poster_key now", await owner.PageAsync("/projects/TIDES"));
         Assert.DoesNotContain("gull sketch.ora", await owner.PageAsync("/projects/TIDES"));
+    }
+
+    [Fact]
+    public async Task What_waited_for_a_person_and_was_deleted_or_written_over_is_taken_back()
+    {
+        var (studio, owner, desk) = await OpenAsync();
+        await using var closing = studio;
+        using var open = desk;
+        const string Sketch = "working/gull%20sketch.ora";
+        async Task PutAsync(byte red)
+        {
+            Assert.True((int)await desk.PutAsync(Sketch, Poster(red)) < 300);
+            await WaitsAsync(red);
+        }
+        async Task WaitsAsync(byte red)
+        {
+            var content = ContentHash.Of(Poster(red));
+            for (var tries = 0; !await studio.Read(db => db.SharedFiles.AnyAsync(f => f.SettledAt != null && f.Hash == content)); tries++)
+            {
+                Assert.True(tries < 300, $"What was saved as {red} does not come to wait.");
+                await Task.Delay(100);
+            }
+        }
+        Task<List<SharedFile>> GoneAsync() =>
+            studio.Read(db => db.SharedFiles.WithDeleted().Where(f => f.DeletedAt != null).OrderBy(f => f.DeletedAt).ToListAsync());
+
+        await PutAsync(21);
+        await PutAsync(22);
+        Assert.Equal(HttpStatusCode.Created, await desk.MoveAsync(Sketch, "working/gull.ora"));
+        await WaitsAsync(22);
+        // What was moved is not gone.
+        Assert.Equal([ContentHash.Of(Poster(21))], (await GoneAsync()).Select(f => f.Hash!.Value));
+        Assert.Equal(HttpStatusCode.NoContent, await desk.DeleteAsync("working/gull.ora"));
+        Assert.Equal(HttpStatusCode.NotFound, (await desk.DoAsync("GET", "working/gull.ora")).Status);
+        var page = await owner.PageAsync("/deleted");
+        Assert.Contains("working/gull sketch.ora", page);
+        Assert.Contains("file in TIDES that was no piece yet, deleted", page);
+
+        // Something else stands there by now.
+        await PutAsync(23);
+        foreach (var file in await GoneAsync())
+            await owner.PostAsync("/deleted?handler=TakeBack", new() { ["waiting"] = file.Id.ToString() }, from: "/people");
+        Assert.Equal(Poster(21), (await desk.DoAsync("GET", "working/gull%20sketch%20(2).ora")).Body);
+        Assert.Equal(Poster(22), (await desk.DoAsync("GET", "working/gull.ora")).Body);
+        Assert.Equal(Poster(23), (await desk.DoAsync("GET", Sketch)).Body);
+        Assert.Contains("gull sketch (2).ora", await owner.PageAsync("/projects/TIDES"));
+        Assert.Contains("Nothing is deleted", await owner.PageAsync("/deleted"));
     }
 
     [Fact]

@@ -308,7 +308,8 @@ internal sealed class SharedFileConfiguration : IEntityTypeConfiguration<SharedF
     public void Configure(EntityTypeBuilder<SharedFile> file)
     {
         file.HasOne<Project>().WithMany().HasForeignKey(f => f.ProjectId);
-        file.HasIndex(f => new { f.ProjectId, f.PathKey }).IsUnique();
+        file.HasQueryFilter(StudioDb.Standing, f => f.DeletedAt == null);
+        file.HasIndex(f => new { f.ProjectId, f.PathKey }).IsUnique().HasFilter("\"DeletedAt\" IS NULL");
         file.HasIndex(f => new { f.ProjectId, f.FolderKey });
         file.HasIndex(f => f.At);
         file.HasIndex(f => new

@@ -41,7 +41,7 @@ public sealed class SharedFile
     /// <summary>From the project's top.</summary>
     public required ProjectPath Path { get; set; }
 
-    /// <summary>As of <see cref="TreeEntry.PathKey"/>; unique in the project.</summary>
+    /// <summary>As of <see cref="TreeEntry.PathKey"/>; of what stands unique in the project.</summary>
     public required string PathKey { get; set; }
 
     /// <summary>The key of the folder that it stands in; empty at the top.</summary>
@@ -71,6 +71,14 @@ public sealed class SharedFile
 
     /// <summary>When what it holds became a save, or was found to be one that nobody can place but a person; null while it is looked at.</summary>
     public DateTimeOffset? SettledAt { get; set; }
+
+    /// <summary>
+    /// When it was deleted, or written over, while it waited for a person to say what it is; null for what stands. It can be taken back until
+    /// its grace period ends.
+    /// </summary>
+    public DateTimeOffset? DeletedAt { get; set; }
+
+    public Guid? DeletedById { get; set; }
 
     /// <summary>The alt in whose folder it stands; null for the line on which work goes on, and for what stands in none.</summary>
     public Guid? LineId { get; set; }

@@ -1326,6 +1326,12 @@ namespace Chronotype.Storage.Migrations
                     b.Property<Guid>("ById")
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("DeletedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("DeletedById")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("FolderKey")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -1372,7 +1378,8 @@ namespace Chronotype.Storage.Migrations
                     b.HasIndex("ProjectId", "FolderKey");
 
                     b.HasIndex("ProjectId", "PathKey")
-                        .IsUnique();
+                        .IsUnique()
+                        .HasFilter("\"DeletedAt\" IS NULL");
 
                     b.HasIndex("PieceId", "LineId", "Within");
 

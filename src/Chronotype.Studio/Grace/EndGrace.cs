@@ -19,7 +19,9 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
         var pieces = await db.Pieces.WithDeleted().Where(p => p.DeletedAt < before).Select(p => p.Id).ToListAsync(cancel);
         var saves = await db.Saves.WithDeleted().Where(s => s.DiscardedAt < before).Select(s => s.Id).ToListAsync(cancel);
         var projects = await db.Projects.WithDeleted().Where(p => p.DeletedAt < before).Select(p => p.Id).ToListAsync(cancel);
-        var files = await db.Entries.AnyAsync(e => e.DeletedAt < before && (e.PieceId == null || e.Kind == EntryKind.Companion), cancel);
+        var files =
+            await db.Entries.AnyAsync(e => e.DeletedAt < before && (e.PieceId == null || e.Kind == EntryKind.Companion), cancel)
+            || await db.SharedFiles.WithDeleted().AnyAsync(f => f.DeletedAt < before, cancel);
         var (done, total) = (0, pieces.Count + saves.Count + projects.Count + (files ? 1 : 0));
         foreach (var piece in pieces)
             await StepAsync(d => EndPieceAsync(d, piece, before, cancel));
@@ -100,12 +102,15 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
         await entries.ExecuteDeleteAsync(cancel);
     }
 
-    private static async Task EndFilesAsync(StudioDb db, DateTimeOffset before, CancellationToken cancel) =>
+    private static async Task EndFilesAsync(StudioDb db, DateTimeOffset before, CancellationToken cancel)
+    {
         await EndEntriesAsync(
             db,
             db.Entries.Where(e => e.DeletedAt < before && (e.PieceId == null || e.Kind == EntryKind.Companion)),
             cancel
         );
+        await db.SharedFiles.WithDeleted().Where(f => f.DeletedAt < before).ExecuteDeleteAsync(cancel);
+    }
 
     // Its pieces were deleted no later than it was, and have gone before it.
     private static async Task EndProjectAsync(StudioDb db, Guid id, DateTimeOffset before, CancellationToken cancel)
@@ -114,7 +119,7 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
             return;
         await EndEntriesAsync(db, db.Entries.Where(e => e.ProjectId == id), cancel);
         await db.Recipes.Where(r => r.ProjectId == id).ExecuteDeleteAsync(cancel);
-        await db.SharedFiles.Where(f => f.ProjectId == id).ExecuteDeleteAsync(cancel);
+        await db.SharedFiles.WithDeleted().Where(f => f.ProjectId == id).ExecuteDeleteAsync(cancel);
         await db.SharedProperties.Where(p => p.ProjectId == id).ExecuteDeleteAsync(cancel);
         await db.RenamedNames.Where(n => n.ProjectId == id).ExecuteDeleteAsync(cancel);
         await db.RenamedNames.Where(n => db.RenameRuns.Any(r => r.Id == n.RunId && r.ProjectId == id)).ExecuteDeleteAsync(cancel);

@@ -26,7 +26,7 @@ public sealed class HeldContent(ContentStore store, IDbContextFactory<StudioDb> 
             .Concat(db.Faces.Select(f => f.Hash))
             .Concat(db.Companions.Select(c => c.Hash))
             .Concat(db.ColourProfiles.Select(p => p.Hash))
-            .Concat(db.SharedFiles.Where(f => f.Hash != null).Select(f => f.Hash!.Value))
+            .Concat(db.SharedFiles.WithDeleted().Where(f => f.Hash != null).Select(f => f.Hash!.Value))
             // What a version saw can be given back with it, whatever became of the file.
             .Concat(db.Links.Where(l => l.SeenHash != null).Select(l => l.SeenHash!.Value));
 

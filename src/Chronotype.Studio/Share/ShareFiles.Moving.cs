@@ -80,7 +80,7 @@ public sealed partial class ShareFiles
         if (!placed.Done)
             return placed;
         await db.SaveChangesAsync(cancel);
-        var gone = await TakeOffAsync(deed, projectId, from, cancel);
+        var gone = await TakeOffAsync(deed, projectId, from, cancel, isElsewhere: true);
         return gone.Done ? new SharedChange(isNew, node.Hash) : gone.Refusal;
     }
 
@@ -135,7 +135,7 @@ public sealed partial class ShareFiles
                 await db.SaveChangesAsync(cancel);
         }
         await db.SaveChangesAsync(cancel);
-        var gone = await TakeOffAsync(deed, projectId, from.Path!, cancel);
+        var gone = await TakeOffAsync(deed, projectId, from.Path!, cancel, isElsewhere: true);
         return gone.Done ? new SharedChange(isNew, null) : gone.Refusal;
     }
 

@@ -194,6 +194,37 @@ public sealed partial class ShareFiles(
             cancel
         );
 
+    /// <summary>
+    /// Takes back what was deleted or written over while it waited for a person: where it stood, or at the next free name beside that.
+    /// </summary>
+    public Task<Outcome<SharedFile>> TakeBackAsync(Actor actor, Guid sharedId, CancellationToken cancel = default) =>
+        deeds.DoAsync<SharedFile>(
+            actor,
+            Right.Work,
+            async deed =>
+            {
+                var gone = deed.Db.SharedFiles.WithDeleted().Where(f => f.Id == sharedId && f.DeletedAt != null);
+                if (await gone.FirstOrDefaultAsync(cancel) is not { } file)
+                    return new Refusal.NoSuchEntry();
+                if (!await deed.Db.Projects.AnyAsync(p => p.Id == file.ProjectId, cancel))
+                    return new Refusal.NoSuchProject();
+                var tree = new ProjectTree(deed.Db, file.ProjectId);
+                if (file.Path.Folder is { } folder && await tree.FindAsync(folder, cancel) is not { Kind: EntryKind.Folder })
+                    return new Refusal.NoSuchFolder(folder);
+                var free = file.Path;
+                for (
+                    var n = 2;
+                    await tree.FindAsync(free, cancel) is not null || await SharedAsync(deed.Db, file.ProjectId, free, cancel) is not null;
+                    n++
+                )
+                    free = ProjectTree.Beside(file.Path, n);
+                (file.Path, file.PathKey) = (free, free.Key);
+                (file.DeletedAt, file.DeletedById) = (null, null);
+                return file;
+            },
+            cancel
+        );
+
     // What is to stand somewhere meets what stands there: a file gives way to a file, anything else only goes when that is wanted.
     private static async Task<(bool IsNew, Refusal? Refusal)> MakeWayAsync(
         Deed deed,
@@ -270,6 +301,8 @@ public sealed partial class ShareFiles(
                 return new Refusal.HeldBefore(path);
             if (shared is null)
                 db.SharedFiles.Add(shared = NewShared(projectId, path));
+            else if (IsWaiting(shared) && shared.Hash != held.Hash)
+                db.SharedFiles.Add(Gone(deed, shared));
             (shared.Hash, shared.Size, shared.At, shared.ById) = (held.Hash, held.Size, deed.Now, deed.Actor.PersonId);
             (shared.SettledAt, shared.NewBytes) = (null, newBytes);
             return new SharedChange(isNew, held.Hash);
@@ -287,7 +320,14 @@ public sealed partial class ShareFiles(
         return placed.Done ? new SharedChange(isNew, held.Hash) : placed.Refusal;
     }
 
-    private static async Task<Outcome<Done>> TakeOffAsync(Deed deed, Guid projectId, ProjectPath path, CancellationToken cancel)
+    /// <param name="isElsewhere">What it held has another place by now.</param>
+    private static async Task<Outcome<Done>> TakeOffAsync(
+        Deed deed,
+        Guid projectId,
+        ProjectPath path,
+        CancellationToken cancel,
+        bool isElsewhere = false
+    )
     {
         var db = deed.Db;
         if (await PieceFolder.AroundAsync(db, projectId, path, cancel) is { } around)
@@ -319,17 +359,28 @@ public sealed partial class ShareFiles(
             );
             return Done.It;
         }
-        if (shared is not null)
-            db.SharedFiles.Remove(shared);
+        var off = shared is null ? [] : new List<SharedFile> { shared };
+        if (entry?.Kind == EntryKind.Folder)
+            off.AddRange(await UnderAsync(db, projectId, path, cancel));
+        if (!isElsewhere)
+            db.SharedFiles.AddRange(off.Where(IsWaiting).Select(f => Gone(deed, f)));
+        db.SharedFiles.RemoveRange(off);
         if (entry is null)
             return Done.It;
-        if (entry.Kind == EntryKind.Folder)
-        {
-            foreach (var within in await UnderAsync(db, projectId, path, cancel))
-                db.SharedFiles.Remove(within);
-        }
         var gone = await TendTree.DeleteWithinAsync(deed, [entry.Id], cancel);
         return gone.Done ? Done.It : gone.Refusal;
+    }
+
+    // A person's work that has no place yet. What takes it away leaves it to be taken back.
+    private static bool IsWaiting(SharedFile file) =>
+        file is { Hash: not null, Size: > 0, SettledAt: not null, PieceId: null, Within: null } && SharedNames.IsWork(file.Path);
+
+    private static SharedFile Gone(Deed deed, SharedFile file)
+    {
+        var gone = NewShared(file.ProjectId, file.Path);
+        (gone.Hash, gone.Size, gone.At, gone.ById) = (file.Hash, file.Size, file.At, file.ById);
+        (gone.SettledAt, gone.DeletedAt, gone.DeletedById) = (file.SettledAt, deed.Now, deed.Actor.PersonId);
+        return gone;
     }
 
     private static Task<bool> HasSaveAsync(StudioDb db, TreeEntry entry, CancellationToken cancel) =>

@@ -171,7 +171,7 @@ public sealed class ProjectTree(StudioDb db, Guid projectId)
 
     private static ProjectPath In(ProjectPath? folder, string name) => folder is null ? ProjectPath.Parse(name) : folder.Append(name);
 
-    private static ProjectPath Beside(ProjectPath path, int n)
+    internal static ProjectPath Beside(ProjectPath path, int n)
     {
         var dot = path.Name.LastIndexOf('.');
         var (stem, extension) = dot > 0 ? (path.Name[..dot], path.Name[dot..]) : (path.Name, "");

@@ -5,6 +5,7 @@ using Chronotype.Studio;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Grace;
 using Chronotype.Studio.Lines;
+using Chronotype.Studio.Share;
 using Chronotype.Studio.Tree;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
@@ -23,8 +24,15 @@ public sealed record DeletedRow(Guid Id, string Field, string Name, string What,
 }
 
 /// <summary>What waits for the end of its grace period, with what that frees.</summary>
-public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove, TendAlts tendAlts, TendTree tendTree, StudioClock clock)
-    : PageModel
+public sealed class DeletedModel(
+    StudioDb db,
+    ContentStore store,
+    Remove remove,
+    TendAlts tendAlts,
+    TendTree tendTree,
+    ShareFiles shareFiles,
+    StudioClock clock
+) : PageModel
 {
     private const int Most = 200;
 
@@ -182,6 +190,39 @@ public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove,
                     e.Size
                 )
             );
+        foreach (
+            var f in await db
+                .SharedFiles.WithDeleted()
+                .Where(f => f.DeletedAt != null)
+                .OrderByDescending(f => f.DeletedAt)
+                .Take(Most)
+                .Join(
+                    db.Projects.Where(p => p.DeletedAt == null),
+                    f => f.ProjectId,
+                    p => p.Id,
+                    (f, p) =>
+                        new
+                        {
+                            File = f,
+                            p.Code,
+                            IsWrittenOver = db.SharedFiles.Any(s => s.ProjectId == p.Id && s.PathKey == f.PathKey && s.DeletedAt == null),
+                        }
+                )
+                .ToListAsync(cancel)
+        )
+            rows.Add(
+                new(
+                    f.File.Id,
+                    "waiting",
+                    f.File.Path.Text,
+                    f.IsWrittenOver
+                        ? $"an earlier content of a file in {f.Code} that is no piece yet"
+                        : $"file in {f.Code} that was no piece yet",
+                    clock.At(f.File.DeletedAt!.Value),
+                    By(f.File.DeletedById),
+                    f.File.Size
+                )
+            );
         All = [.. rows.OrderByDescending(r => r.At)];
 
         string By(Guid? id) => id is { } who ? hands.GetValueOrDefault(who, "") : "";
@@ -193,6 +234,7 @@ public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove,
         Guid? save,
         Guid? file,
         Guid? alt,
+        Guid? waiting,
         CancellationToken cancel
     )
     {
@@ -229,6 +271,16 @@ public sealed class DeletedModel(StudioDb db, ContentStore store, Remove remove,
                 outcome.Result is { } back
                 && await db.Pieces.Include(x => x.Project).FirstOrDefaultAsync(x => x.Id == back.PieceId, cancel) is { } of
                     ? $"{Places.Of(of)}?line={Uri.EscapeDataString(back.Name)}"
+                    : null
+            );
+        }
+        if (waiting is { } w)
+        {
+            var outcome = await shareFiles.TakeBackAsync(actor, w, cancel);
+            return Back(
+                outcome.Refusal,
+                outcome.Result is { } back && await db.Projects.FirstOrDefaultAsync(x => x.Id == back.ProjectId, cancel) is { } of
+                    ? Places.Of(of)
                     : null
             );
         }

@@ -395,6 +395,7 @@ public partial class ShareTests
 
         // Something else stands there by now.
         await PutAsync(23);
+        Assert.Contains("that is no piece yet, written over", await owner.PageAsync("/deleted"));
         foreach (var file in await GoneAsync())
             await owner.PostAsync("/deleted?handler=TakeBack", new() { ["waiting"] = file.Id.ToString() }, from: "/people");
         Assert.Equal(Poster(21), (await desk.DoAsync("GET", "working/gull%20sketch%20(2).ora")).Body);

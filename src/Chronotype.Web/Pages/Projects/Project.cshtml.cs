@@ -2,6 +2,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio;
 using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Grace;
 using Chronotype.Studio.Outputs;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.References;
@@ -145,7 +146,12 @@ public sealed class ProjectModel(
         else if (remove)
         {
             var gone = await shareFiles.DeleteAsync(User.Actor(), record.Id, asked.File.Path, cancel);
-            Notice.Put(TempData, gone.Done ? Notice.Done($"{asked.File.Path.Name} is off the share.") : Notice.About(gone.Refusal));
+            Notice.Put(
+                TempData,
+                gone.Done
+                    ? Notice.Done($"{asked.File.Path.Name} is off the share. It stays under “Deleted” for {GracePeriod.Length.Days} days.")
+                    : Notice.About(gone.Refusal)
+            );
         }
         else
         {

@@ -21,6 +21,9 @@ namespace Chronotype.Web.Pages.Tidy;
 public sealed record DeletedRow(Guid Id, string Field, string Name, string What, DateTimeOffset At, string By, long Frees)
 {
     public DateTimeOffset Ends => At + GracePeriod.Length;
+
+    /// <summary>What was done to it.</summary>
+    public string Done { get; init; } = "deleted";
 }
 
 /// <summary>What waits for the end of its grace period, with what that frees.</summary>
@@ -215,13 +218,14 @@ public sealed class DeletedModel(
                     f.File.Id,
                     "waiting",
                     f.File.Path.Text,
-                    f.IsWrittenOver
-                        ? $"an earlier content of a file in {f.Code} that is no piece yet"
-                        : $"file in {f.Code} that was no piece yet",
+                    $"file in {f.Code} that {(f.IsWrittenOver ? "is" : "was")} no piece yet",
                     clock.At(f.File.DeletedAt!.Value),
                     By(f.File.DeletedById),
                     f.File.Size
                 )
+                {
+                    Done = f.IsWrittenOver ? "written over" : "deleted",
+                }
             );
         All = [.. rows.OrderByDescending(r => r.At)];
 
@@ -276,20 +280,24 @@ public sealed class DeletedModel(
         }
         if (waiting is { } w)
         {
+            var was = await db.SharedFiles.WithDeleted().Where(f => f.Id == w).Select(f => f.Path).FirstOrDefaultAsync(cancel);
             var outcome = await shareFiles.TakeBackAsync(actor, w, cancel);
             return Back(
                 outcome.Refusal,
                 outcome.Result is { } back && await db.Projects.FirstOrDefaultAsync(x => x.Id == back.ProjectId, cancel) is { } of
                     ? Places.Of(of)
+                    : null,
+                outcome.Result is { } held && held.Path != was
+                    ? $"It is back as {held.Path}, since {was!.Name} is there by now. Nothing that is there has changed."
                     : null
             );
         }
         return BadRequest();
     }
 
-    private RedirectResult Back(Refusal? refusal, string? address)
+    private RedirectResult Back(Refusal? refusal, string? address, string? said = null)
     {
-        Notice.Put(TempData, refusal is null ? Notice.Done("It is back as it was.") : Notice.About(refusal));
+        Notice.Put(TempData, refusal is null ? Notice.Done(said ?? "It is back as it was.") : Notice.About(refusal));
         return Redirect(address ?? "/deleted");
     }
 }

@@ -2,6 +2,7 @@ using System.Diagnostics;
 using System.Net;
 using System.Text;
 using Chronotype.Core.Content;
+using Chronotype.Storage;
 using Chronotype.Studio.Share;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -14,13 +15,15 @@ namespace Chronotype.Web.Tests;
 public partial class ShareTests
 {
     /// <summary>A disk: what holds no bytes is a folder. Its names do not tell capitals from small letters.</summary>
-    private sealed class Disk
+    private sealed class Disk(params string[] folders)
     {
-        private readonly SortedDictionary<string, byte[]?> all = new(StringComparer.OrdinalIgnoreCase)
-        {
-            ["assets"] = null,
-            ["documents"] = null,
-        };
+        private readonly SortedDictionary<string, byte[]?> all = new(
+            folders.ToDictionary(f => f, _ => (byte[]?)null),
+            StringComparer.OrdinalIgnoreCase
+        );
+
+        /// <summary>Those that are there from the beginning, and stay.</summary>
+        public IReadOnlyList<string> Folders => folders;
 
         public IEnumerable<KeyValuePair<string, byte[]?>> All => all;
 
@@ -73,22 +76,37 @@ public partial class ShareTests
         private static bool IsIn(string path, string folder) => path.StartsWith(folder + "/", StringComparison.OrdinalIgnoreCase);
     }
 
+    /// <summary>By a seed, and the folder beside the assets in which it goes on.</summary>
+    public static TheoryData<int, string> Walks
+    {
+        get
+        {
+            var all = new TheoryData<int, string>();
+            for (var seed = 1; seed <= Thorough.Times(3, 20); seed++)
+            {
+                all.Add(seed, "documents");
+                all.Add(seed, "working/rough");
+            }
+            return all;
+        }
+    }
+
+    /// <summary>Of files of the tree every content is kept; of those in working folders, which are no pieces yet, what was there long enough.</summary>
     [Theory]
-    [InlineData(1)]
-    [InlineData(2)]
-    [InlineData(3)]
-    [InlineData(4)]
-    public async Task Whatever_is_done_in_whatever_order_it_is_a_disk_and_nothing_that_was_taken_is_gone(int seed)
+    [MemberData(nameof(Walks))]
+    public async Task Whatever_is_done_in_whatever_order_it_is_a_disk_and_nothing_that_was_taken_is_gone(int seed, string beside)
     {
         var (studio, owner, desk) = await OpenAsync();
         await using var closing = studio;
         using var open = desk;
         using var other = await OdoAsync(studio, owner);
-        var (random, disk, taken, steps) = (new Random(seed), new Disk(), new HashSet<ContentHash>(), new List<string>());
+        var (random, disk, taken, steps) = (new Random(seed), new Disk("assets", beside), new HashSet<ContentHash>(), new List<string>());
+        if (beside != "documents")
+            Assert.Equal(HttpStatusCode.Created, (await desk.DoAsync("MKCOL", beside)).Status);
         for (var step = 0; step < 150; step++)
         {
             var program = random.Next(3) == 0 ? other : desk;
-            var (path, to) = (SomePlace(random), SomePlace(random));
+            var (path, to) = (SomePlace(random, beside), SomePlace(random, beside));
             var overwrites = random.Next(3) > 0;
             (string, string) destination = ("Destination", program.Url(to));
             (string, string) overwrite = ("Overwrite", overwrites ? "T" : "F");
@@ -102,7 +120,7 @@ public partial class ShareTests
                     steps.Add($"PUT {path}");
                     status = await program.PutAsync(path, bytes);
                     expected = disk.Put(path, bytes);
-                    if (expected && bytes.Length > 0)
+                    if (expected && bytes.Length > 0 && !path.StartsWith("working/", StringComparison.Ordinal))
                         taken.Add(ContentHash.Of(bytes));
                     break;
                 case < 5:
@@ -131,11 +149,18 @@ public partial class ShareTests
                 $"{status} where a disk would {(expected ? "do it" : "not")}: {Told(steps)}"
             );
             Assert.True((int)status < 500, $"{status}: {Told(steps)}");
-            if (step % 15 == 14)
-                await LooksLikeAsync(disk, desk, steps);
+            if (step % 15 != 14)
+                continue;
+            await LooksLikeAsync(disk, desk, steps);
+            while (await studio.Read(db => db.SharedFiles.AnyAsync(f => f.SettledAt == null && f.Size > 0)))
+                await Task.Delay(100);
+            taken.UnionWith(disk.All.Where(a => a.Value is { Length: > 0 }).Select(a => ContentHash.Of(a.Value!)));
         }
-        await LooksLikeAsync(disk, desk, steps);
-        var kept = await studio.Read(db => db.FileContents.Select(c => c.Hash).ToListAsync());
+        var kept = await studio.Read(db =>
+            db.FileContents.Select(c => c.Hash)
+                .Concat(db.SharedFiles.WithDeleted().Where(f => f.Hash != null).Select(f => f.Hash!.Value))
+                .ToListAsync()
+        );
         Assert.Empty(taken.Except(kept));
     }
 
@@ -209,9 +234,9 @@ public partial class ShareTests
 
     private static readonly string[] PlaceNames = ["tide", "Tide", "moon", "shore"];
 
-    private static string SomePlace(Random random)
+    private static string SomePlace(Random random, string beside)
     {
-        var path = random.Next(2) == 0 ? "assets" : "documents";
+        var path = random.Next(2) == 0 ? "assets" : beside;
         for (var depth = random.Next(1, 4); depth > 0; depth--)
             path += "/" + PlaceNames[random.Next(PlaceNames.Length)];
         return path;
@@ -238,7 +263,7 @@ public partial class ShareTests
                 Assert.True(bytes.AsSpan().SequenceEqual(body), $"{path} holds something else: {Told(steps)}");
             }
         }
-        var expected = disk.All.Select(a => a.Key.ToLowerInvariant()).Where(p => p.Contains('/'));
+        var expected = disk.All.Select(a => a.Key.ToLowerInvariant()).Except(disk.Folders);
         Assert.True(
             expected.SequenceEqual(found.Keys.Select(p => p.ToLowerInvariant())),
             $"{string.Join(", ", found.Keys)} instead of {string.Join(", ", expected)}: {Told(steps)}"

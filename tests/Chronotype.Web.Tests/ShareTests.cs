@@ -403,6 +403,16 @@ public partial class ShareTests
         Assert.Equal(Poster(23), (await desk.DoAsync("GET", Sketch)).Body);
         Assert.Contains("gull sketch (2).ora", await owner.PageAsync("/projects/TIDES"));
         Assert.Contains("Nothing is deleted", await owner.PageAsync("/deleted"));
+
+        // Its folder went with it.
+        await desk.DoAsync("MKCOL", "working/rough");
+        await desk.PutAsync("working/rough/shore.ora", Poster(24));
+        await WaitsAsync(24);
+        Assert.Equal(HttpStatusCode.NoContent, await desk.DeleteAsync("working/rough"));
+        var last = Assert.Single(await GoneAsync());
+        await owner.PostAsync("/deleted?handler=TakeBack", new() { ["waiting"] = last.Id.ToString() }, from: "/people");
+        Assert.Equal(Poster(24), (await desk.DoAsync("GET", "working/shore.ora")).Body);
+        Assert.Contains("shore.ora", await desk.ListAsync("working"));
     }
 
     [Fact]

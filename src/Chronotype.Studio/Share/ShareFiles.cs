@@ -195,7 +195,8 @@ public sealed partial class ShareFiles(
         );
 
     /// <summary>
-    /// Takes back what was deleted or written over while it waited for a person: where it stood, or at the next free name beside that.
+    /// Takes back what was deleted or written over while it waited for a person: where it stood, or at the next free name beside that; where
+    /// its folder is gone, in the nearest one around it.
     /// </summary>
     public Task<Outcome<SharedFile>> TakeBackAsync(Actor actor, Guid sharedId, CancellationToken cancel = default) =>
         deeds.DoAsync<SharedFile>(
@@ -209,16 +210,19 @@ public sealed partial class ShareFiles(
                 if (!await deed.Db.Projects.AnyAsync(p => p.Id == file.ProjectId, cancel))
                     return new Refusal.NoSuchProject();
                 var tree = new ProjectTree(deed.Db, file.ProjectId);
-                if (file.Path.Folder is { } folder && await tree.FindAsync(folder, cancel) is not { Kind: EntryKind.Folder })
-                    return new Refusal.NoSuchFolder(folder);
-                var free = file.Path;
+                // Its folder may be gone, or be called something else by now.
+                var folder = file.Path.Folder;
+                while (folder is not null && await tree.FindAsync(folder, cancel) is not { Kind: EntryKind.Folder })
+                    folder = folder.Folder;
+                var back = ProjectTree.In(folder, file.Path.Name);
+                var free = back;
                 for (
                     var n = 2;
                     await tree.FindAsync(free, cancel) is not null || await SharedAsync(deed.Db, file.ProjectId, free, cancel) is not null;
                     n++
                 )
-                    free = ProjectTree.Beside(file.Path, n);
-                (file.Path, file.PathKey) = (free, free.Key);
+                    free = ProjectTree.Beside(back, n);
+                (file.Path, file.PathKey, file.FolderKey) = (free, free.Key, folder?.Key ?? "");
                 (file.DeletedAt, file.DeletedById) = (null, null);
                 return file;
             },

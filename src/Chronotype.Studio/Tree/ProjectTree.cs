@@ -169,7 +169,7 @@ public sealed class ProjectTree(StudioDb db, Guid projectId)
 
     private static void Set(TreeEntry entry, ProjectPath path) => (entry.Path, entry.PathKey) = (path, path.Key);
 
-    private static ProjectPath In(ProjectPath? folder, string name) => folder is null ? ProjectPath.Parse(name) : folder.Append(name);
+    internal static ProjectPath In(ProjectPath? folder, string name) => folder is null ? ProjectPath.Parse(name) : folder.Append(name);
 
     internal static ProjectPath Beside(ProjectPath path, int n)
     {

@@ -288,7 +288,7 @@ public sealed class DeletedModel(
                     ? Places.Of(of)
                     : null,
                 outcome.Result is { } held && held.Path != was
-                    ? $"It is back as {held.Path}, since {was!.Name} is there by now. Nothing that is there has changed."
+                    ? $"It is back as {held.Path}, since where it stood is another file by now, or no folder."
                     : null
             );
         }

@@ -37,9 +37,11 @@ public static class StudioApp
                 ApplicationName = typeof(StudioApp).Assembly.GetName().Name,
                 ContentRootPath = AppContext.BaseDirectory,
                 WebRootPath = Path.Combine(AppContext.BaseDirectory, "wwwroot"),
+                Args = ["--hostBuilder:reloadConfigOnChange=false"],
             }
         );
-        Directory.CreateDirectory(Path.Combine(AppContext.BaseDirectory, "wwwroot"));
+        Directory.CreateDirectory(builder.Environment.WebRootPath);
+        builder.Environment.WebRootFileProvider = new UnwatchedFiles(builder.Environment.WebRootFileProvider);
         builder.WebHost.ConfigureKestrel(k =>
         {
             k.Listen(settings.Listen, settings.Port);

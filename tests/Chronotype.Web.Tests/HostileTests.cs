@@ -21,6 +21,19 @@ public class HostileTests
     );
 
     [Fact]
+    public async Task A_server_takes_none_of_the_few_watches_of_a_machine()
+    {
+        using var folder = new StudioFolder();
+        using var server = new ServerProcess(folder.Path);
+        var address = await server.ReadyAsync();
+        var owner = await Visitor.WithProjectAsync(address);
+        await owner.PageAsync("/projects/TIDES");
+        var open = Directory.GetFiles($"/proc/{server.Id}/fd").Select(f => new FileInfo(f).LinkTarget).Where(t => t is not null).ToList();
+        Assert.NotEmpty(open);
+        Assert.DoesNotContain(open, t => t!.Contains("inotify", StringComparison.Ordinal));
+    }
+
+    [Fact]
     public async Task A_start_that_is_killed_at_any_moment_is_followed_by_one_that_works()
     {
         using var folder = new StudioFolder();

@@ -7,6 +7,7 @@ using Chronotype.Studio.Jobs;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Hosting;
 
 namespace Chronotype.Web.Tests;
 
@@ -36,6 +37,8 @@ public sealed class ServedStudio : IAsyncDisposable
             services =>
             {
                 NewStudio.HashPasswordsQuickly(services);
+                // What is under way comes to its end before its folder goes, however busy the machine is.
+                services.Configure<HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromMinutes(1));
                 otherwise?.Invoke(services);
             }
         );

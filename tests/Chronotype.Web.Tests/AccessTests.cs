@@ -1,6 +1,7 @@
 using System.Net;
 using System.Net.Http.Headers;
 using System.Text;
+using Chronotype.Core.Content;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.People;
@@ -267,6 +268,29 @@ public class AccessTests
         Assert.DoesNotContain("TIDES", (await AskAsync(program, "PROPFIND", "")).Body);
         Assert.Equal(HttpStatusCode.NotFound, (await AskAsync(program, "PROPFIND", "TIDES/working/")).Status);
         Assert.Equal(HttpStatusCode.NotFound, (await AskAsync(program, "PUT", "TIDES/working/x.ora", Poster(5))).Status);
+        Assert.False(await studio.Read(db => db.SharedFiles.AnyAsync()));
+
+        // What was deleted there is named to them nowhere, and not theirs to take back.
+        var gone = await studio.Read(async db =>
+        {
+            var path = ProjectPath.Parse("working/sketch.ora");
+            var file = new SharedFile
+            {
+                ProjectId = await db.Projects.Select(p => p.Id).SingleAsync(),
+                Path = path,
+                PathKey = path.Key,
+                FolderKey = "working",
+                Hash = ContentHash.Of(Poster(1)),
+                Size = Poster(1).Length,
+                DeletedAt = DateTimeOffset.UtcNow,
+            };
+            db.SharedFiles.Add(file);
+            await db.SaveChangesAsync();
+            return file.Id;
+        });
+        Assert.Contains("sketch.ora", await owner.PageAsync("/deleted"));
+        Assert.DoesNotContain("sketch.ora", await odo.PageAsync("/deleted"));
+        await odo.PostAsync("/deleted?handler=TakeBack", new() { ["waiting"] = gone.ToString() }, from: "/people");
         Assert.False(await studio.Read(db => db.SharedFiles.AnyAsync()));
     }
 

@@ -411,6 +411,7 @@ public partial class ShareTests
         Assert.Equal(HttpStatusCode.NoContent, await desk.DeleteAsync("working/rough"));
         var last = Assert.Single(await GoneAsync());
         await owner.PostAsync("/deleted?handler=TakeBack", new() { ["waiting"] = last.Id.ToString() }, from: "/people");
+        Assert.Contains("back as working/shore.ora, since its folder is not there any more", await owner.PageAsync("/projects/TIDES"));
         Assert.Equal(Poster(24), (await desk.DoAsync("GET", "working/shore.ora")).Body);
         Assert.Contains("shore.ora", await desk.ListAsync("working"));
     }

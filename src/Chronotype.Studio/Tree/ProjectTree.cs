@@ -136,10 +136,16 @@ public sealed class ProjectTree(StudioDb db, Guid projectId)
 
     /// <summary>The path, or the first that is free of <c>name (2)</c>, <c>name (3)</c> and so on.</summary>
     /// <param name="except">What may stand there: the entry that is to be placed.</param>
-    public async Task<ProjectPath> FreeAsync(ProjectPath path, Guid except, CancellationToken cancel = default)
+    /// <param name="isTaken">Says of a path that the tree leaves free whether something else stands there; null for nothing else.</param>
+    public async Task<ProjectPath> FreeAsync(
+        ProjectPath path,
+        Guid except,
+        CancellationToken cancel = default,
+        Func<ProjectPath, Task<bool>>? isTaken = null
+    )
     {
         var free = path;
-        for (var n = 2; await IsTakenAsync(free, except, cancel); n++)
+        for (var n = 2; await IsTakenAsync(free, except, cancel) || (isTaken is not null && await isTaken(free)); n++)
             free = Beside(path, n);
         return free;
     }
@@ -171,7 +177,7 @@ public sealed class ProjectTree(StudioDb db, Guid projectId)
 
     internal static ProjectPath In(ProjectPath? folder, string name) => folder is null ? ProjectPath.Parse(name) : folder.Append(name);
 
-    internal static ProjectPath Beside(ProjectPath path, int n)
+    private static ProjectPath Beside(ProjectPath path, int n)
     {
         var dot = path.Name.LastIndexOf('.');
         var (stem, extension) = dot > 0 ? (path.Name[..dot], path.Name[dot..]) : (path.Name, "");

@@ -287,9 +287,9 @@ public sealed class DeletedModel(
                 outcome.Result is { } back && await db.Projects.FirstOrDefaultAsync(x => x.Id == back.ProjectId, cancel) is { } of
                     ? Places.Of(of)
                     : null,
-                outcome.Result is { } held && held.Path != was
-                    ? $"It is back as {held.Path}, since where it stood is another file by now, or no folder."
-                    : null
+                outcome.Result is not { } held || held.Path == was ? null
+                    : held.Path.Folder == was?.Folder ? $"It is back as {held.Path}, since another file has its name by now."
+                    : $"It is back as {held.Path}, since its folder is not there any more."
             );
         }
         return BadRequest();

@@ -190,6 +190,11 @@ public sealed class ContentStore : IContentStore, IDisposable
         AssertNothingLostSince(generation);
     }
 
+    /// <summary>The newest note of a name; null where there is none, or it cannot be read.</summary>
+    /// <param name="kind">As it was given to <see cref="WriteNotes"/>.</param>
+    /// <param name="name">As it was given to <see cref="WriteNotes"/>.</param>
+    public byte[]? ReadNote(string kind, string name) => ReadNotes([NoteId(kind, name)]).FirstOrDefault();
+
     /// <summary>The newest note of every name. Those that cannot be read are left out, and verifying tells of the damage.</summary>
     public IEnumerable<byte[]> ReadNotes() => ReadNotes(Log.AllOf(RecordKind.Note).OrderBy(n => n.Value.Place).Select(n => n.Key));
 

@@ -1,5 +1,6 @@
 using Chronotype.Content;
 using Chronotype.Storage;
+using Chronotype.Storage.Connections;
 using Chronotype.Storage.Entities;
 using Chronotype.Storage.Mirror;
 using Chronotype.Storage.Starting;
@@ -63,6 +64,7 @@ public static class StudioServices
         services.AddSingleton<JobRunner>();
         services.AddSingleton<DeedRunner>();
         services.AddSingleton<Sessions>();
+        services.AddSingleton(s => new CommitFlush(s.GetRequiredService<DataFolder>().Database));
         services.AddSingleton<RecordMirror>();
         services.AddSingleton<MirrorAfterCommit>();
         services.AddSingleton<StudioStart>();
@@ -75,9 +77,10 @@ public static class StudioServices
         });
         services.AddDbContextFactory<StudioDb>(
             (s, o) =>
-                o.UseSqlite(DatabaseFile.Opening(data.Database).ConnectionString).AddInterceptors(s.GetRequiredService<MirrorAfterCommit>())
+                o.UseSqlite(RecordConnection.Text(data.Database, ConnectionUse.Deeds))
+                    .AddInterceptors(RecordConnection.Setting(ConnectionUse.Deeds), s.GetRequiredService<MirrorAfterCommit>())
         );
-        services.AddSingleton(s => new RedoneContexts(data.Database, s.GetRequiredService<MirrorAfterCommit>()));
+        services.AddSingleton(_ => new RedoneContexts(data.Database));
         // Deeds hold nothing from one call to the next.
         foreach (
             var deed in new[]

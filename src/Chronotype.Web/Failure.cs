@@ -1,4 +1,6 @@
 using Chronotype.Content;
+using Chronotype.Storage;
+using Chronotype.Storage.Connections;
 using Chronotype.Studio.Readers;
 using Microsoft.Data.Sqlite;
 
@@ -15,7 +17,10 @@ public sealed record Failure(int Status, string Heading, string Sentence)
         {
             switch (e)
             {
+                case CommitNotFlushedException failed:
+                    return new(StatusCodes.Status503ServiceUnavailable, "The disk did not keep it", failed.Message);
                 case StorageFullException or SqliteException { SqliteErrorCode: SQLitePCL.raw.SQLITE_FULL }:
+                case IOException io when DataFolder.IsFull(io):
                     return new(
                         StatusCodes.Status507InsufficientStorage,
                         "The disk is full",

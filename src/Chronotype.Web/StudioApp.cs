@@ -140,9 +140,11 @@ public static class StudioApp
         // Only a proxy on this machine is believed about the scheme, which is the default of the list of known proxies.
         app.UseForwardedHeaders(new ForwardedHeadersOptions { ForwardedHeaders = ForwardedHeaders.XForwardedProto });
         app.UseMiddleware<SecurityHeaders>();
+        app.UseMiddleware<KeptBeforeTold>();
         app.UseExceptionHandler(
             new ExceptionHandlerOptions { ExceptionHandlingPath = "/oops", StatusCodeSelector = e => Failure.Of(e).Status }
         );
+        app.UseMiddleware<ProgramErrors>();
         // A program is answered by a status and a sentence, and not with a page.
         app.UseWhen(
             c => !c.Request.Path.StartsWithSegments(SharePlace.Root),

@@ -24,7 +24,7 @@ public sealed class StudioCommandTests : IAsyncLifetime
     {
         using var data = new DataFolder(Data);
         using var store = ContentStore.Open(data.Content);
-        using var mirror = new RecordMirror(data, store);
+        var mirror = new RecordMirror(data, store);
         await new StudioStart(data, store, mirror, TimeProvider.System, NullLogger<StudioStart>.Instance).RunAsync();
         using var staged = await store.StageAsync(new MemoryStream(Samples.Noise(400_000)));
         await store.CommitAsync(staged);

@@ -24,7 +24,7 @@ public sealed class BackupTests : IDisposable
     {
         using var data = new DataFolder(root);
         using var store = ContentStore.Open(data.Content);
-        using var mirror = new RecordMirror(data, store);
+        var mirror = new RecordMirror(data, store);
         await new StudioStart(data, store, mirror, TimeProvider.System, NullLogger<StudioStart>.Instance).RunAsync();
         await using var db = new StudioDb(
             new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={data.Database};Pooling=False").Options

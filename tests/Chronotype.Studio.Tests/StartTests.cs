@@ -29,7 +29,7 @@ public sealed class StartTests : IDisposable
     {
         using var data = new DataFolder(root);
         using var store = ContentStore.Open(data.Content);
-        using var mirror = new RecordMirror(data, store);
+        var mirror = new RecordMirror(data, store);
         await new StudioStart(data, store, mirror, TimeProvider.System, NullLogger<StudioStart>.Instance).RunAsync();
         SqliteConnection.ClearAllPools();
     }
@@ -172,40 +172,6 @@ public sealed class StartTests : IDisposable
         Assert.Contains("Nothing was changed", refusal.Message);
         Assert.DoesNotContain('\n', refusal.Message);
         Assert.Equal(before, File.ReadAllBytes(path));
-    }
-
-    [Fact]
-    public async Task Records_that_are_older_than_the_content_are_refused_and_replaced_only_when_asked()
-    {
-        await using var studio = await StudioInUse.OpenAsync();
-        var piece = await studio.PieceAsync();
-        await studio.VersionAsync(piece, Samples.Noise(5000, 1), "a.lay");
-        using (var source = new SqliteConnection($"Data Source={Database(studio.DataFolder)}"))
-        using (var older = new SqliteConnection($"Data Source={Path.Combine(folder.Path, "older.db")};Pooling=False"))
-        {
-            source.Open();
-            older.Open();
-            source.BackupDatabase(older);
-        }
-        await studio.VersionAsync(piece, Samples.Noise(5000, 2), "a.lay");
-        StudioFolder.Copy(studio.DataFolder, folder.Path);
-        foreach (var extension in new[] { "", "-wal", "-shm" })
-            File.Delete(Database(folder.Path) + extension);
-        File.Copy(Path.Combine(folder.Path, "older.db"), Database(folder.Path));
-        Assert.Contains(
-            "older than the content: 1 saves",
-            (await Assert.ThrowsAsync<StudioUnusableException>(() => StartAsync(folder.Path))).Message
-        );
-
-        using (var data = new DataFolder(folder.Path))
-        using (var store = ContentStore.Open(data.Content))
-        {
-            var rebuilt = await new StudioRebuild(data, store, TimeProvider.System).RunAsync(evenIfSound: true);
-            Assert.True(File.Exists(rebuilt.SetAside));
-        }
-        await StartAsync(folder.Path);
-        await using var db = Open(Database(folder.Path));
-        Assert.Equal([1, 2], await db.Saves.OrderBy(s => s.Number).Select(s => s.Number!.Value).ToListAsync());
     }
 
     [Fact]

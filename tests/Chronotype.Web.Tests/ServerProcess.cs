@@ -8,17 +8,21 @@ internal sealed class ServerProcess : IDisposable
     private readonly Process process;
 
     /// <param name="program">The folder that the program lies in; null for the one that was built with the tests.</param>
-    public ServerProcess(string data, string? program = null) =>
-        process = Process.Start(
-            new ProcessStartInfo(
-                "dotnet",
-                [Path.Combine(program ?? AppContext.BaseDirectory, "Chronotype.Web.dll"), "--data", data, "--port", "0"]
-            )
-            {
-                RedirectStandardOutput = true,
-                RedirectStandardError = true,
-            }
-        )!;
+    /// <param name="environment">What it finds in its environment beside the usual.</param>
+    public ServerProcess(string data, string? program = null, params IEnumerable<(string Name, string Value)> environment)
+    {
+        var start = new ProcessStartInfo(
+            "dotnet",
+            [Path.Combine(program ?? AppContext.BaseDirectory, "Chronotype.Web.dll"), "--data", data, "--port", "0"]
+        )
+        {
+            RedirectStandardOutput = true,
+            RedirectStandardError = true,
+        };
+        foreach (var (name, value) in environment)
+            start.Environment[name] = value;
+        process = Process.Start(start)!;
+    }
 
     public async Task<Uri> ReadyAsync()
     {

@@ -1,8 +1,8 @@
 using System.CommandLine;
 using Chronotype.Core.Share;
 using Chronotype.Storage;
+using Chronotype.Storage.Connections;
 using Chronotype.Storage.Entities;
-using Chronotype.Storage.Starting;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 
@@ -48,7 +48,10 @@ internal static class KeyCommand
                 try
                 {
                     await using var db = new StudioDb(
-                        new DbContextOptionsBuilder<StudioDb>().UseSqlite(DatabaseFile.Opening(database).ConnectionString).Options
+                        new DbContextOptionsBuilder<StudioDb>()
+                            .UseSqlite(RecordConnection.Text(database, ConnectionUse.Alone))
+                            .AddInterceptors(RecordConnection.Setting(ConnectionUse.Alone))
+                            .Options
                     );
                     if (await db.Users.FirstOrDefaultAsync(p => p.Initials == initials && !p.IsOff, cancel) is not { } owner)
                         throw new UnusableInputException($"--person: nobody in this studio has the initials {initials}.");

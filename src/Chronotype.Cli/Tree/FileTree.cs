@@ -4,6 +4,7 @@ using Chronotype.Core.Naming;
 using Chronotype.Core.References;
 using Chronotype.Core.Structure;
 using Chronotype.Formats;
+using Chronotype.Storage.Connections;
 using Chronotype.Storage.Entities;
 using Microsoft.Data.Sqlite;
 
@@ -105,15 +106,7 @@ internal sealed class FileTree : IDisposable
         var files = new List<TreeFile>();
         try
         {
-            using var connection = new SqliteConnection(
-                new SqliteConnectionStringBuilder
-                {
-                    DataSource = database,
-                    Mode = SqliteOpenMode.ReadWrite,
-                    Pooling = false,
-                }.ToString()
-            );
-            connection.Open();
+            using var connection = RecordConnection.Open(database, ConnectionUse.Alone);
             using var command = connection.CreateCommand();
             command.CommandText = """SELECT "Id" FROM "Projects" WHERE "Code" = $code COLLATE NOCASE AND "DeletedAt" IS NULL""";
             command.Parameters.AddWithValue("$code", project);

@@ -3,7 +3,7 @@ using System.Runtime.InteropServices;
 namespace Chronotype.Content.Files;
 
 /// <summary>Flushes a folder's own entries, without which a rename may be lost with the power (POSIX fsync on a directory).</summary>
-internal static partial class FolderFlush
+public static partial class FolderFlush
 {
     private const int ReadOnly = 0;
 

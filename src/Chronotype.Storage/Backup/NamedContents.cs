@@ -1,6 +1,7 @@
 using Chronotype.Content;
 using Chronotype.Content.Maintenance;
 using Chronotype.Core.Content;
+using Chronotype.Storage.Connections;
 using Microsoft.Data.Sqlite;
 
 namespace Chronotype.Storage.Backup;
@@ -27,15 +28,7 @@ public static class NamedContents
         var rows = new List<NamedContent>();
         try
         {
-            using var connection = new SqliteConnection(
-                new SqliteConnectionStringBuilder
-                {
-                    DataSource = database,
-                    Mode = SqliteOpenMode.ReadWrite,
-                    Pooling = false,
-                }.ToString()
-            );
-            connection.Open();
+            using var connection = RecordConnection.Open(database, ConnectionUse.Alone);
             using var command = connection.CreateCommand();
             // Files of the project's own, and faces, came later than pieces; an older version's records have none.
             var (hasOwn, hasFaces, hasLinks, hasCompanions) = (Has("FileContents"), Has("Faces"), Has("Links"), Has("Companions"));

@@ -2,6 +2,7 @@ using Chronotype.Content;
 using Chronotype.Content.Files;
 using Chronotype.Content.Segments;
 using Chronotype.Content.Tiers;
+using Chronotype.Storage.Connections;
 using Chronotype.Storage.Starting;
 using Microsoft.Data.Sqlite;
 
@@ -154,19 +155,9 @@ public sealed class StudioBackup(string from, string to, TimeProvider time)
     private void CopyDatabase(string target)
     {
         File.Delete(target);
-        using (
-            var source = new SqliteConnection(
-                new SqliteConnectionStringBuilder
-                {
-                    DataSource = Path.Combine(from, Database),
-                    Mode = SqliteOpenMode.ReadWrite,
-                    Pooling = false,
-                }.ToString()
-            )
-        )
+        using (var source = RecordConnection.Open(Path.Combine(from, Database), ConnectionUse.Alone))
         using (var copy = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = target, Pooling = false }.ToString()))
         {
-            source.Open();
             copy.Open();
             Copy(source, copy);
             using var command = copy.CreateCommand();

@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Chronotype.Content;
+using Chronotype.Storage.Connections;
 using Microsoft.Data.Sqlite;
 
 namespace Chronotype.Storage.Mirror;
@@ -10,22 +11,36 @@ namespace Chronotype.Storage.Mirror;
 /// Keeps a copy of each record beside the content that it is about, so that a studio can be made anew from the content store
 /// alone: what each save is, of which piece and project, its number, exact name, note and milestone, and the rest that people
 /// entered. Triggers note every row that changes, in the same transaction; what is noted is copied before the change is
-/// acknowledged, and where that fails it stays noted.
+/// acknowledged, and where that fails it stays noted. Nothing is copied that is not flushed in the records, so that a copy never tells of
+/// what a power cut took from them; each copy bears the number under which its change was noted, which tells records that are older.
 /// </summary>
-public sealed class RecordMirror(DataFolder data, ContentStore store) : IDisposable
+public sealed class RecordMirror
 {
-    private const int Batch = 2000;
-
     // So many records are soon made; until then each is also written into the database's file itself and not only into its log.
     private const int Young = 200;
 
-    private readonly SemaphoreSlim draining = new(1);
-    private readonly string connectionString = new SqliteConnectionStringBuilder
+    private readonly ContentStore store;
+    private readonly CommitFlush flush;
+    private readonly string database;
+    private readonly SharedRun settling;
+    private int copied,
+        outstanding;
+
+    public RecordMirror(DataFolder data, ContentStore store, CommitFlush? flush = null)
     {
-        DataSource = data.Database,
-        Mode = SqliteOpenMode.ReadWrite,
-    }.ToString();
-    private int copied;
+        (this.store, database) = (store, data.Database);
+        this.flush = flush ?? new CommitFlush(data.Database);
+        settling = new SharedRun(DrainAllAsync);
+    }
+
+    /// <summary>Somebody has committed what may not be on the disk yet, so that nobody must be told of it.</summary>
+    public bool IsBehind => Volatile.Read(ref outstanding) > 0;
+
+    /// <summary>Counts a commit that begins, until it is flushed or has failed.</summary>
+    internal void Begin() => Interlocked.Increment(ref outstanding);
+
+    /// <summary>As <see cref="Begin"/>, at its end.</summary>
+    internal void End() => Interlocked.Decrement(ref outstanding);
 
     /// <summary>The triggers that note what changes. They are looked for at every start, since rebuilding a table drops its own.</summary>
     internal static void NoteChanges(SqliteConnection connection)
@@ -72,62 +87,84 @@ public sealed class RecordMirror(DataFolder data, ContentStore store) : IDisposa
             );
     }
 
-    /// <summary>Copies what is noted. When it returns, what was committed before the call is in the store, durably.</summary>
-    /// <exception cref="IOException">It could not be copied; it stays noted.</exception>
-    public async Task DrainAsync(CancellationToken cancel = default)
-    {
-        await draining.WaitAsync(cancel);
-        try
-        {
-            await using var connection = new SqliteConnection(connectionString);
-            await connection.OpenAsync(cancel);
-            // What is lost of this with the power is only copied once more.
-            Run(connection, "PRAGMA synchronous=NORMAL");
-            while (DrainBatch(connection) == Batch)
-                cancel.ThrowIfCancellationRequested();
-        }
-        finally
-        {
-            draining.Release();
-        }
-    }
+    /// <summary>
+    /// Makes durable what was committed before the call, in the records and then in their copies. Those who call at the same moment share
+    /// the flushes.
+    /// </summary>
+    /// <exception cref="CommitNotFlushedException">The records could not be flushed: what was committed may not last.</exception>
+    /// <exception cref="IOException">The records are flushed, and could not be copied; they stay noted.</exception>
+    public Task DrainAsync(CancellationToken cancel = default) => settling.RunAsync().WaitAsync(cancel);
 
-    public void Dispose() => draining.Dispose();
-
-    private int DrainBatch(SqliteConnection connection)
+    private async Task DrainAllAsync()
     {
-        var noted = new List<(long Id, string Table, string Key)>();
-        using (var command = Command(connection, $"""SELECT "Id", "TableName", "RowKey" FROM "MirrorQueue" ORDER BY "Id" LIMIT {Batch}"""))
+        await flush.FlushAsync();
+        using var connection = RecordConnection.Open(database, ConnectionUse.Copies);
+        long last;
+        // All of it as of one moment, so that what is copied under a number is all of what was committed up to it, and nothing of what came
+        // later.
+        using (var moment = connection.BeginTransaction(deferred: true))
         {
-            using var reader = command.ExecuteReader();
-            while (reader.Read())
-                noted.Add((reader.GetInt64(0), reader.GetString(1), reader.GetString(2)));
+            var noted = Noted(connection);
+            if (noted.Count == 0)
+                return;
+            await flush.FlushAsync();
+            last = noted[^1].Number;
+            store.WriteNotes(
+                noted
+                    .Select(n => (n.Table, n.Key, JsonSerializer.SerializeToUtf8Bytes(RowOf(connection, n.Table, n.Key, n.Number))))
+                    .Append((RecordNote.Mark, RecordNote.Mark, RecordNote.MarkOf(last)))
+            );
+            copied += noted.Count;
         }
-        if (noted.Count == 0)
-            return 0;
-        store.WriteNotes(
-            noted
-                .DistinctBy(n => (n.Table, n.Key))
-                .Select(n => (n.Table, n.Key, JsonSerializer.SerializeToUtf8Bytes(RowOf(connection, n.Table, n.Key))))
-        );
         if (copied < Young)
-            Run(connection, "PRAGMA wal_checkpoint(FULL)");
-        copied += noted.Count;
+            Run(connection, "PRAGMA wal_checkpoint(PASSIVE)");
         using var done = Command(connection, """DELETE FROM "MirrorQueue" WHERE "Id" <= $last""");
-        done.Parameters.AddWithValue("$last", noted[^1].Id);
+        done.Parameters.AddWithValue("$last", last);
         done.ExecuteNonQuery();
-        return noted.Count;
     }
 
-    private static JsonObject RowOf(SqliteConnection connection, string name, string key)
+    // Of a row that changed several times the last counts.
+    private static List<(long Number, string Table, string Key)> Noted(SqliteConnection connection)
     {
-        var table = MirroredTable.All.First(t => t.Name == name);
-        var note = new JsonObject { ["table"] = name, ["key"] = key };
         using var command = Command(
             connection,
-            $"""SELECT * FROM "{name}" WHERE "{table.Key}" = CAST($key AS """
-                + $"""{(long.TryParse(key, CultureInfo.InvariantCulture, out _) ? "INTEGER" : "TEXT")})"""
+            """SELECT max("Id") AS "Last", "TableName", "RowKey" FROM "MirrorQueue" GROUP BY "TableName", "RowKey" ORDER BY "Last" """
         );
+        using var reader = command.ExecuteReader();
+        var noted = new List<(long, string, string)>();
+        while (reader.Read())
+            noted.Add((reader.GetInt64(0), reader.GetString(1), reader.GetString(2)));
+        return noted;
+    }
+
+    /// <summary>The highest number under which a change was ever noted in these records.</summary>
+    internal static long LastNoted(SqliteConnection connection)
+    {
+        using var command = Command(connection, "SELECT seq FROM sqlite_sequence WHERE name = 'MirrorQueue'");
+        return command.ExecuteScalar() as long? ?? 0;
+    }
+
+    /// <summary>Has changes noted under higher numbers than one from now on.</summary>
+    internal static void NoteBeyond(SqliteConnection connection, long number)
+    {
+        // The row is there as soon as anything was noted.
+        Run(connection, """INSERT INTO "MirrorQueue" ("TableName", "RowKey") VALUES ('', '')""");
+        Run(connection, """DELETE FROM "MirrorQueue" WHERE "TableName" = '' """);
+        using var command = Command(connection, "UPDATE sqlite_sequence SET seq = max(seq, $number) WHERE name = 'MirrorQueue'");
+        command.Parameters.AddWithValue("$number", number);
+        command.ExecuteNonQuery();
+    }
+
+    private static JsonObject RowOf(SqliteConnection connection, string name, string key, long number)
+    {
+        var table = MirroredTable.All.First(t => t.Name == name);
+        var note = new JsonObject
+        {
+            ["table"] = name,
+            ["key"] = key,
+            ["number"] = number,
+        };
+        using var command = Command(connection, $"""SELECT * FROM "{name}" WHERE "{table.Key}" = {KeyOf(key)}""");
         command.Parameters.AddWithValue("$key", key);
         using var reader = command.ExecuteReader();
         // A row that is gone is copied as being gone.
@@ -142,8 +179,8 @@ public sealed class RecordMirror(DataFolder data, ContentStore store) : IDisposa
                 ? null
                 : reader.GetValue(i) switch
                 {
-                    long number => number,
-                    double number => number,
+                    long whole => whole,
+                    double real => real,
                     byte[] bytes => new JsonObject { ["base64"] = Convert.ToBase64String(bytes) },
                     var text => text.ToString(),
                 };
@@ -151,6 +188,10 @@ public sealed class RecordMirror(DataFolder data, ContentStore store) : IDisposa
         note["row"] = row;
         return note;
     }
+
+    /// <summary>The parameter <c>$key</c> as the column holds it: a number or a text.</summary>
+    internal static string KeyOf(string key) =>
+        $"CAST($key AS {(long.TryParse(key, CultureInfo.InvariantCulture, out _) ? "INTEGER" : "TEXT")})";
 
     internal static IEnumerable<string> Columns(SqliteConnection connection, MirroredTable table) =>
         Names(connection, $"SELECT name FROM pragma_table_info('{table.Name}')").Where(c => !table.Left.ContainsKey(c));
@@ -173,6 +214,7 @@ public sealed class RecordMirror(DataFolder data, ContentStore store) : IDisposa
 
     internal static SqliteCommand Command(SqliteConnection connection, string sql)
     {
+        // It takes part in the connection's transaction, where there is one.
         var command = connection.CreateCommand();
         command.CommandText = sql;
         return command;

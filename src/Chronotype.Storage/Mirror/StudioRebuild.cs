@@ -1,7 +1,4 @@
-using System.Globalization;
 using System.Security.Cryptography;
-using System.Text.Json;
-using System.Text.Json.Nodes;
 using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Storage.Entities;
@@ -40,7 +37,8 @@ public sealed class StudioRebuild(DataFolder data, ContentStore store, TimeProvi
                 $"The records in {data.Database} are whole, so nothing was done. Where they are the wrong ones, add --replace: they "
                     + $"are set aside, not deleted."
             );
-        var notes = store.ReadNotes().Select(RecordNote.Read).OfType<RecordNote>().Where(n => n.Row is not null).ToLookup(n => n.Table);
+        var all = store.ReadNotes().Select(RecordNote.Read).OfType<RecordNote>().ToList();
+        var notes = all.Where(n => n.Row is not null).ToLookup(n => n.Table);
         if (notes["Studio"].FirstOrDefault() is null)
             throw new StudioUnusableException(
                 $"The content in {data.Content} tells of no studio, so nothing was done. Restore the folder from a backup; single "
@@ -60,7 +58,8 @@ public sealed class StudioRebuild(DataFolder data, ContentStore store, TimeProvi
                 {
                     // All of it is there already, as notes.
                     foreach (var table in MirroredTable.All)
-                        rows[table.Name] = Fill(connection, transaction, table, notes[table.Name], left);
+                        rows[table.Name] = RecordRows.Fill(connection, table, notes[table.Name], left);
+                    RecordMirror.NoteBeyond(connection, all.Max(n => n.Number));
                     transaction.Commit();
                 }
                 await GivePasswordsAsync(db, passwords, cancel);
@@ -77,51 +76,6 @@ public sealed class StudioRebuild(DataFolder data, ContentStore store, TimeProvi
         var named = files.Select(f => f.Hash).ToHashSet();
         return new Rebuilt(rows, left, missing, store.Maintenance.Contents().Count(c => !named.Contains(c.Hash)), aside, passwords);
     }
-
-    private static int Fill(
-        SqliteConnection connection,
-        SqliteTransaction transaction,
-        MirroredTable table,
-        IEnumerable<RecordNote> notes,
-        List<string> left
-    )
-    {
-        var columns = RecordMirror.Names(connection, $"SELECT name FROM pragma_table_info('{table.Name}')").ToHashSet();
-        var filled = 0;
-        foreach (var note in notes)
-        {
-            var values = note.Row!.Where(v => columns.Contains(v.Key))
-                .Select(v => (Column: v.Key, Value: ValueOf(v.Value)))
-                .Concat(table.Left.Where(l => columns.Contains(l.Key)).Select(l => (Column: l.Key, Value: l.Value ?? DBNull.Value)))
-                .ToList();
-            using var command = RecordMirror.Command(
-                connection,
-                $"""INSERT INTO "{table.Name}" ({string.Join(", ", values.Select(v => $"\"{v.Column}\""))}) VALUES """
-                    + $"""({string.Join(", ", values.Select((_, i) => $"$v{i}"))})"""
-            );
-            command.Transaction = transaction;
-            for (var i = 0; i < values.Count; i++)
-                command.Parameters.AddWithValue($"$v{i}", values[i].Value);
-            try
-            {
-                filled += command.ExecuteNonQuery();
-            }
-            catch (SqliteException e) when (e.SqliteErrorCode is SQLitePCL.raw.SQLITE_CONSTRAINT)
-            {
-                left.Add($"{table.Name} {note.Key}: {e.Message}");
-            }
-        }
-        return filled;
-    }
-
-    private static object ValueOf(JsonNode? value) =>
-        value switch
-        {
-            null => DBNull.Value,
-            JsonObject bytes => Convert.FromBase64String((string)bytes["base64"]!),
-            JsonValue v when v.GetValueKind() == JsonValueKind.Number => v.TryGetValue<long>(out var whole) ? whole : v.GetValue<double>(),
-            var text => text.GetValue<string>(),
-        };
 
     private static async Task GivePasswordsAsync(StudioDb db, Dictionary<string, string> passwords, CancellationToken cancel)
     {

@@ -1,6 +1,7 @@
 using System.Buffers.Binary;
 using System.Globalization;
 using Chronotype.Content.Files;
+using Chronotype.Storage.Connections;
 using Chronotype.Storage.Finding;
 using Chronotype.Storage.Mirror;
 using Microsoft.Data.Sqlite;
@@ -44,10 +45,6 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
 
     private static ReadOnlySpan<byte> Magic => "SQLite format 3\0"u8;
 
-    /// <summary>How a database is opened that is there. Where its file is missing that fails, and none is made in its place.</summary>
-    /// <param name="at">The file, whatever characters are in its path.</param>
-    public static SqliteConnectionStringBuilder Opening(string at) => new() { DataSource = at, Mode = SqliteOpenMode.ReadWrite };
-
     /// <summary>Looks, and changes nothing.</summary>
     public DatabaseState Look(out string found)
     {
@@ -74,7 +71,7 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
             return Say(DatabaseState.Damaged, "is cut off", out found);
         try
         {
-            using var connection = Open(path);
+            using var connection = RecordConnection.Open(path, ConnectionUse.Alone);
             if (Scalar(connection, "SELECT count(*) FROM sqlite_schema") is 0L)
                 return DatabaseState.None;
             if (file.Length <= CheckedAtStart && Scalar(connection, "PRAGMA quick_check(1)") is not "ok")
@@ -173,8 +170,14 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
     /// <summary>A database of one studio on a connection of its own, which is closed with it.</summary>
     public StudioDb Context(string at)
     {
-        var opening = new SqliteConnectionStringBuilder { DataSource = at, Pooling = false };
-        var options = new DbContextOptionsBuilder<StudioDb>().UseSqlite(opening.ConnectionString);
+        // One that is not there yet is made.
+        var opening = new SqliteConnectionStringBuilder(RecordConnection.Text(at, ConnectionUse.Alone))
+        {
+            Mode = SqliteOpenMode.ReadWriteCreate,
+        };
+        var options = new DbContextOptionsBuilder<StudioDb>()
+            .UseSqlite(opening.ConnectionString)
+            .AddInterceptors(RecordConnection.Setting(ConnectionUse.Alone));
         configure?.Invoke(options);
         return new StudioDb(options.Options);
     }
@@ -187,17 +190,6 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
     {
         found = what;
         return state;
-    }
-
-    /// <summary>A connection beside the others, which is closed when it is disposed.</summary>
-    internal static SqliteConnection OfItsOwn(string at) =>
-        new(new SqliteConnectionStringBuilder(Opening(at).ConnectionString) { Pooling = false }.ConnectionString);
-
-    private static SqliteConnection Open(string at)
-    {
-        var connection = OfItsOwn(at);
-        connection.Open();
-        return connection;
     }
 
     private static object? Scalar(SqliteConnection connection, string sql)
@@ -215,7 +207,7 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
     // What stands in the log is written into the file, and the log goes, so that a copy of the one file is all of it.
     private void OfOneFile()
     {
-        using var connection = Open(path);
+        using var connection = RecordConnection.Open(path, ConnectionUse.Alone);
         Scalar(connection, "PRAGMA wal_checkpoint(TRUNCATE)");
         if (Scalar(connection, "PRAGMA journal_mode=DELETE") is not "delete")
             throw new StudioUnusableException(

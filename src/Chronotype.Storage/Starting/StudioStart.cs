@@ -1,17 +1,17 @@
 using System.Xml;
 using Chronotype.Content;
 using Chronotype.Storage.Backup;
+using Chronotype.Storage.Connections;
 using Chronotype.Storage.Finding;
 using Chronotype.Storage.Mirror;
 using Microsoft.Data.Sqlite;
-using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
 
 namespace Chronotype.Storage.Starting;
 
 /// <summary>
-/// Brings a studio's data to where work can begin: the database is there, whole, of the present model, and belongs to the
-/// content beside it. What is not so is said, and nothing is changed.
+/// Brings a studio's data to where work can begin: the database is there, whole, of the present model, belongs to the content beside it,
+/// and knows all that the copies of its records tell. Anything else is said, and nothing is changed.
 /// </summary>
 public sealed class StudioStart(DataFolder data, ContentStore store, RecordMirror mirror, TimeProvider time, ILogger<StudioStart> log)
 {
@@ -77,41 +77,38 @@ public sealed class StudioStart(DataFolder data, ContentStore store, RecordMirro
             default:
                 throw new StudioUnusableException(Lost("are not whole", $" (the file {found})"));
         }
-        await using var connection = DatabaseFile.OfItsOwn(data.Database);
-        await connection.OpenAsync(cancel);
-        CheckFit(connection);
-        // Readers do not wait for the writer; every commit is flushed before it is acknowledged.
-        RecordMirror.Run(connection, "PRAGMA journal_mode=WAL");
-        RecordMirror.NoteChanges(connection);
-        FindIndex.Prepare(connection);
-        await connection.CloseAsync();
+        using (var connection = RecordConnection.Open(data.Database, ConnectionUse.Alone))
+        {
+            CheckOrigin(connection);
+            // Readers do not wait for the writer.
+            RecordMirror.Run(connection, "PRAGMA journal_mode=WAL");
+            RecordMirror.NoteChanges(connection);
+            FindIndex.Prepare(connection);
+            PlayedBack = new RecordPlayback(store, log).Run(connection);
+            CheckFit(connection);
+            // Whoever copies a backup back copies what it says of itself, too.
+            var copied = Path.Combine(data.Root, BackupRecord.InCopy);
+            if (File.Exists(copied))
+                File.Move(copied, Path.Combine(data.Root, "restored-from-backup.json"), overwrite: true);
+        }
         await mirror.DrainAsync(cancel);
     }
 
+    /// <summary>What the copies beside the content told at this start that the records did not know any more; null for nothing.</summary>
+    public PlayedBack? PlayedBack { get; private set; }
+
     // Records and content that were never together are worse than none: numbers would be given twice.
+    private void CheckOrigin(SqliteConnection connection)
+    {
+        var known = RecordMirror.Names(connection, """SELECT CAST("Id" AS TEXT) FROM "Studio" """);
+        if (store.ReadNotesBeyond("Studio", known).Any())
+            throw new StudioUnusableException(
+                Lost(known.Count == 0 ? "are empty, though the content tells of a studio" : "are those of another studio", isSound: true)
+            );
+    }
+
     private void CheckFit(SqliteConnection connection)
     {
-        var later = store
-            .ReadNotesBeyond("Saves", RecordMirror.Names(connection, """SELECT CAST("Id" AS TEXT) FROM "Saves" """))
-            .Select(RecordNote.Read)
-            .OfType<RecordNote>()
-            .Where(n => n.Row is not null)
-            .ToList();
-        if (later.Count > 0 && IsRestored)
-        {
-            // A backup is a copy of one moment; its last segment may tell of a save or two that came after it.
-            store.WriteNotes(later.Select(n => (n.Table, n.Key, RecordNote.Gone(n.Table, n.Key))));
-            log.LogWarning("{Count} saves that came after the moment of the restored backup are not part of it.", later.Count);
-        }
-        else if (later.Count > 0)
-            throw new StudioUnusableException(
-                Lost($"are older than the content: {later.Count} saves that it tells of are not in them", isSound: true)
-            );
-        var studios = store.ReadNotesBeyond("Studio", RecordMirror.Names(connection, """SELECT CAST("Id" AS TEXT) FROM "Studio" """)).Any();
-        if (studios)
-            throw new StudioUnusableException(Lost("are empty, though the content tells of a studio", isSound: true));
-        if (IsRestored)
-            File.Move(Path.Combine(data.Root, BackupRecord.InCopy), Path.Combine(data.Root, "restored-from-backup.json"), overwrite: true);
         var hashes = RecordMirror.Names(connection, $"""SELECT "Hash" FROM "SaveFiles" ORDER BY random() LIMIT {Sample}""");
         var missing = hashes.Count(h => !Core.Content.ContentHash.TryParse(h, out var hash) || !store.Has(hash));
         if (hashes.Count > 0 && missing * 2 > hashes.Count)
@@ -121,9 +118,6 @@ public sealed class StudioStart(DataFolder data, ContentStore store, RecordMirro
                     + $"whole folder from a backup."
             );
     }
-
-    // Whoever copies a backup back copies what it says of itself, too.
-    private bool IsRestored => File.Exists(Path.Combine(data.Root, BackupRecord.InCopy));
 
     private void CheckKeys()
     {

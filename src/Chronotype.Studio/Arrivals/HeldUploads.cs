@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using System.Text.Json;
 using Chronotype.Content;
+using Chronotype.Content.Files;
 using Chronotype.Core.Content;
 using Chronotype.Storage;
 
@@ -32,9 +33,10 @@ public sealed class HeldUploads(DataFolder data, TimeProvider time)
         Directory.CreateDirectory(data.Uploads);
         await Guarded(async () =>
         {
-            await File.WriteAllBytesAsync(PartOf(held.Id), [], cancel);
+            await WriteAsync(PartOf(held.Id), "", cancel);
             // It is there once it can be told what it is.
-            await File.WriteAllTextAsync(FactsOf(held.Id), RecordJson.Write(held), cancel);
+            await WriteAsync(FactsOf(held.Id), RecordJson.Write(held), cancel);
+            FolderFlush.Flush(data.Uploads);
             return true;
         });
         return held;
@@ -91,8 +93,8 @@ public sealed class HeldUploads(DataFolder data, TimeProvider time)
                 }
                 finally
                 {
-                    // Also of a connection that broke: what came so far is where it goes on.
-                    part.Flush(flushToDisk: part.Position == held.Length);
+                    // Also of a connection that broke: what came so far is where it goes on, and is told to have arrived.
+                    part.Flush(flushToDisk: true);
                 }
                 return part.Position;
             });
@@ -133,6 +135,13 @@ public sealed class HeldUploads(DataFolder data, TimeProvider time)
             if (Guid.TryParse(upload.Key, out var id) && !busy.ContainsKey(id) && upload.Max(File.GetLastWriteTimeUtc) < before)
                 Drop(id);
         }
+    }
+
+    private static async Task WriteAsync(string path, string text, CancellationToken cancel)
+    {
+        await using var file = new FileStream(path, FileMode.Create, FileAccess.Write);
+        await file.WriteAsync(System.Text.Encoding.UTF8.GetBytes(text), cancel);
+        file.Flush(flushToDisk: true);
     }
 
     private static async Task<T> Guarded<T>(Func<Task<T>> write)

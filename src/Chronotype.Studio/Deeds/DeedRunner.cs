@@ -11,22 +11,21 @@ namespace Chronotype.Studio.Deeds;
 /// Does every deed in the same way: looks up who does it and whether they may, in a transaction on a context of the deed's own,
 /// so that nothing is decided on a row that somebody else has changed meanwhile; and keeps all of it or nothing.
 /// </summary>
-public sealed class DeedRunner(IDbContextFactory<StudioDb> contexts, RedoneContexts redone, JobQueue queue, TimeProvider time)
+public sealed class DeedRunner(IDbContextFactory<StudioDb> contexts, JobQueue queue, TimeProvider time)
 {
     /// <param name="right">What the actor must be allowed to do.</param>
     /// <param name="deed">Refusing undoes whatever it changed.</param>
-    /// <param name="isRedone">It is done again by itself where it does not last, so that nobody waits for the disk: see <see cref="RedoneContexts"/>.</param>
     /// <exception cref="SqliteException">The records could not be read or written; nothing was changed.</exception>
+    /// <exception cref="Storage.Connections.CommitNotFlushedException">It was recorded, and the disk did not keep it: it may not last.</exception>
     public async Task<Outcome<T>> DoAsync<T>(
         Actor actor,
         Right right,
         Func<Deed, Task<Outcome<T>>> deed,
-        CancellationToken cancel = default,
-        bool isRedone = false
+        CancellationToken cancel = default
     )
         where T : class
     {
-        await using var db = isRedone ? redone.CreateDbContext() : await contexts.CreateDbContextAsync(cancel);
+        await using var db = await contexts.CreateDbContextAsync(cancel);
         var isLimited = !actor.IsStudio && await IsLimitedAsync(actor, cancel);
         db.Sees = isLimited ? [] : null;
         // SQLite transactions of this provider begin as writers at once, so rows that are read in it stay as they are.

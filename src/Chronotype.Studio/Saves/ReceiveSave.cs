@@ -57,8 +57,7 @@ public sealed class ReceiveSave(
             actor,
             Right.Work,
             deed => RecordAsync(deed, (pieceId, (target as SaveTarget.OfPiece)?.LineId), name, arrived, content, CancellationToken.None),
-            CancellationToken.None,
-            isRedone: content.IsHeld && actor.IsStudio
+            CancellationToken.None
         );
         if (outcome.Result is not { } received)
             return outcome;

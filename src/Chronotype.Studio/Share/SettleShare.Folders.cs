@@ -69,8 +69,7 @@ public sealed partial class SettleShare
                     await FolderSettledAsync(deed, folder, seen, files);
                     return Done.It;
                 },
-                CancellationToken.None,
-                isRedone: true
+                CancellationToken.None
             );
         }
         finally

@@ -278,8 +278,7 @@ public sealed partial class SettleShare(
                     .ExecuteUpdateAsync(u => u.SetProperty(f => f.SettledAt, deed.Now).SetProperty(f => f.PieceId, piece), cancel);
                 return Done.It;
             },
-            cancel,
-            isRedone: true
+            cancel
         );
 
     private async Task<bool> IsThereAsync(SharedFile shared, CancellationToken cancel)
@@ -329,8 +328,7 @@ public sealed partial class SettleShare(
                         .ExecuteDeleteAsync(CancellationToken.None);
                     return Done.It;
                 },
-                CancellationToken.None,
-                isRedone: true
+                CancellationToken.None
             );
         }
         finally

@@ -1,5 +1,4 @@
 using System.Xml;
-using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Storage;
 using Chronotype.Studio.Deeds;
@@ -92,10 +91,6 @@ public sealed class ShareEndpoints(StudioDb db, Viewer viewer, ShareLocks locks,
             else
                 await ((IShareMethod)services.GetRequiredService(method)).AnswerAsync(request);
         }
-        catch (StorageFullException e) when (!context.Response.HasStarted)
-        {
-            await request.SayAsync(StatusCodes.Status507InsufficientStorage, e.Message);
-        }
         catch (XmlException e) when (!context.Response.HasStarted)
         {
             await request.SayAsync(StatusCodes.Status400BadRequest, $"The body cannot be read: {e.Message}");
@@ -104,13 +99,6 @@ public sealed class ShareEndpoints(StudioDb db, Viewer viewer, ShareLocks locks,
         {
             // What came of it is nothing that anybody saved.
             await request.SayAsync(e.StatusCode, "It did not arrive whole. Nothing was taken, and nothing older is touched.");
-        }
-        catch (Exception e) when (e is MissingContentException or DamagedContentException && !context.Response.HasStarted)
-        {
-            await request.SayAsync(
-                StatusCodes.Status500InternalServerError,
-                "This content is damaged or gone from the store; nothing else is touched."
-            );
         }
     }
 

@@ -4,6 +4,8 @@ using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Backup;
 using Chronotype.Storage.Entities;
+using Chronotype.Storage.Mirror;
+using Chronotype.Storage.Starting;
 using Chronotype.Studio;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
@@ -24,6 +26,7 @@ public sealed class StorageModel(
     MaintainStorage maintain,
     ContentStore store,
     DataFolder data,
+    StudioStart start,
     StudioClock clock
 ) : PageModel
 {
@@ -47,6 +50,9 @@ public sealed class StorageModel(
     public Notice? Notice { get; private set; }
     public BackupRecord? LastBackup { get; private set; }
     public DateTimeOffset Now { get; private set; }
+
+    /// <summary>What this start brought back from the copies of the records; null for nothing.</summary>
+    public PlayedBack? PlayedBack => start.PlayedBack;
 
     public StudioClock Clock => clock;
     public string Folder => store.Folder;

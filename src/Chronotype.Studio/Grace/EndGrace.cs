@@ -54,10 +54,23 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
     // Each looks again, since somebody may have taken it back meanwhile.
     private static async Task EndPieceAsync(StudioDb db, Guid id, DateTimeOffset before, CancellationToken cancel)
     {
+        var now = before + GracePeriod.Length;
         if (!await db.Pieces.WithDeleted().AnyAsync(p => p.Id == id && p.DeletedAt < before, cancel))
             return;
         await EndSavesAsync(db, db.Saves.WithDeleted().Where(s => s.PieceId == id), cancel);
         await db.RenamedNames.Where(n => n.PieceId == id).ExecuteDeleteAsync(cancel);
+        // What was saved to it and could not become a save of it stands by itself under Deleted from now on.
+        await db
+            .SharedFiles.Where(f => f.PieceId == id && f.SettledAt == null && f.Size > 0)
+            .ExecuteUpdateAsync(
+                u =>
+                    u.SetProperty(f => f.PieceId, (Guid?)null)
+                        .SetProperty(f => f.LineId, (Guid?)null)
+                        .SetProperty(f => f.Within, (string?)null)
+                        .SetProperty(f => f.SettledAt, now)
+                        .SetProperty(f => f.DeletedAt, now),
+                cancel
+            );
         await db.SharedFiles.Where(f => f.PieceId == id).ExecuteDeleteAsync(cancel);
         await EndEntriesAsync(db, db.Entries.Where(e => e.PieceId == id), cancel);
         await db.Lines.WithDeleted().Where(l => l.PieceId == id).ExecuteDeleteAsync(cancel);

@@ -40,8 +40,14 @@ public sealed partial class SettleShare
         try
         {
             await using var db = await contexts.CreateDbContextAsync(cancel);
-            // What has no place now (its piece is deleted) is held until it has one again.
-            if (await FolderAsync(db, pieceId, lineId, cancel) is not { } folder || folder.Pending.MaxBy(r => r.At) is not { } last)
+            var folder = await FolderAsync(db, pieceId, lineId, cancel);
+            // Who saves to a piece that was deleted goes on with it. Where it cannot be restored, what was saved is held until it can.
+            if (folder is null && await db.Pieces.WithDeleted().AnyAsync(p => p.Id == pieceId && p.DeletedAt != null, cancel))
+            {
+                await remove.TakeBackPieceAsync(Actor.Studio, pieceId, cancel);
+                folder = await FolderAsync(db, pieceId, lineId, cancel);
+            }
+            if (folder?.Pending.MaxBy(r => r.At) is not { } last)
                 return;
             var seen = folder.Pending.Select(r => (r.Id, r.Hash, r.At)).ToHashSet();
             var (files, emptyFolders) = folder.Content();

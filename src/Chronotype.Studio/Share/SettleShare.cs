@@ -6,6 +6,7 @@ using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Grace;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Saves;
 using Chronotype.Studio.Tree;
@@ -32,6 +33,7 @@ public sealed record ShareTimes(TimeSpan Quiet, TimeSpan OneSave)
 /// </summary>
 public sealed partial class SettleShare(
     ReceiveSave receiveSave,
+    Remove remove,
     DeedRunner deeds,
     IDbContextFactory<StudioDb> contexts,
     IServiceScopeFactory scopes,
@@ -187,6 +189,22 @@ public sealed partial class SettleShare(
     // By its name it may be a save of a piece; a file that somebody saved so again and again is one of that each time.
     private async Task PlaceAsync(SharedFile shared, CancellationToken cancel)
     {
+        // Who saves to a piece that was deleted goes on with it, so it is restored. Where its name is taken by now, a person says what it is.
+        if (await DeletedPieceAsync(shared, cancel) is { } deleted)
+        {
+            var isBack = (await remove.TakeBackPieceAsync(Actor.StudioFor(shared.ById), deleted, cancel)).Done;
+            if (isBack && shared.PieceId is null)
+            {
+                // It stands before the piece's current file now, and is a save of it with the next round.
+                Wake();
+                return;
+            }
+            if (!isBack)
+            {
+                await SettledAsync(shared, null, cancel);
+                return;
+            }
+        }
         if (shared.PieceId is null && await BackupOfAsync(shared, cancel) is var (backed, file))
         {
             await ReceiveAsync(Actor.StudioFor(shared.ById), shared, new SaveTarget.OfPiece(backed), file);
@@ -211,6 +229,23 @@ public sealed partial class SettleShare(
             await ReceiveAsync(Actor.StudioFor(shared.ById), shared, new SaveTarget.OfPiece(known));
         else
             await SettledAsync(shared, null, cancel);
+    }
+
+    // The deleted piece that a file is a save of: by what is known of it, or as its current file stood there.
+    private async Task<Guid?> DeletedPieceAsync(SharedFile shared, CancellationToken cancel)
+    {
+        await using var db = await contexts.CreateDbContextAsync(cancel);
+        var deleted = db.Pieces.WithDeleted().Where(p => p.ProjectId == shared.ProjectId && p.DeletedAt != null);
+        if (shared.PieceId is { } piece)
+            return await deleted.Where(p => p.Id == piece).Select(p => (Guid?)p.Id).FirstOrDefaultAsync(cancel);
+        var stood = db.Entries.Where(e =>
+            e.ProjectId == shared.ProjectId && e.PathKey == shared.PathKey && e.Kind == EntryKind.CurrentFile && e.DeletedAt != null
+        );
+        return await deleted
+            .Where(p => stood.Any(e => e.PieceId == p.Id))
+            .OrderByDescending(p => p.DeletedAt)
+            .Select(p => (Guid?)p.Id)
+            .FirstOrDefaultAsync(cancel);
     }
 
     // The piece of which a program has made a copy by itself: beside its file, or in a folder for such copies beside it.
@@ -352,9 +387,13 @@ public sealed partial class SettleShare(
                 IsSave = f.PieceId != null && f.SettledAt != null,
             })
             .ToListAsync(cancel);
-        var gone = old.Where(f => f.IsSave || f.Size == 0 || SharedNames.Of(f.Path.Name) is SharedNameKind.Lock or SharedNameKind.Litter)
-            .Select(f => f.Id);
-        foreach (var some in gone.Chunk(500))
-            await db.SharedFiles.Where(f => some.Contains(f.Id)).ExecuteDeleteAsync(cancel);
+        // By its name it is nobody's work; anything else goes when it is a save, or holds nothing, which may have changed since it was read.
+        var passing = old.Where(f => SharedNames.Of(f.Path.Name) is SharedNameKind.Lock or SharedNameKind.Litter).Select(f => f.Id);
+        foreach (var some in passing.Chunk(500))
+            await db.SharedFiles.Where(f => some.Contains(f.Id) && f.At < before).ExecuteDeleteAsync(cancel);
+        foreach (var some in old.Where(f => f.IsSave || f.Size == 0).Select(f => f.Id).Chunk(500))
+            await db
+                .SharedFiles.Where(f => some.Contains(f.Id) && f.At < before && (f.Size == 0 || (f.PieceId != null && f.SettledAt != null)))
+                .ExecuteDeleteAsync(cancel);
     }
 }

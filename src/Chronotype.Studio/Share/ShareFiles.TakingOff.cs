@@ -100,24 +100,23 @@ public sealed partial class ShareFiles
         if (entry?.Kind.IsCurrent() == true)
         {
             // Somebody may have saved since it was looked at.
-            if (shared is { Size: > 0, SettledAt: null })
+            var inFolder = await db
+                .SharedFiles.Where(f => f.PieceId == entry.PieceId && f.LineId == entry.LineId && f.Within != null)
+                .ToListAsync(cancel);
+            if (shared is { Size: > 0, SettledAt: null } || inFolder.Exists(f => f is { Size: > 0, SettledAt: null }))
                 return new Refusal.HeldBefore(path);
             if (shared is null)
                 db.SharedFiles.Add(shared = NewShared(projectId, path));
             (shared.Hash, shared.Size, shared.At, shared.ById) = (null, 0, deed.Now, deed.Actor.PersonId);
             (shared.IsFolder, shared.Within, shared.PieceId, shared.LineId) = (false, null, null, null);
-            db.SharedFiles.RemoveRange(
-                await db
-                    .SharedFiles.Where(f => f.PieceId == entry.PieceId && f.LineId == entry.LineId && f.Within != null && f.Id != shared.Id)
-                    .ToListAsync(cancel)
-            );
+            db.SharedFiles.RemoveRange(inFolder.Where(f => f.Id != shared.Id));
             return Done.It;
         }
         var off = shared is null ? [] : new List<SharedFile> { shared };
         if (entry?.Kind == EntryKind.Folder)
             off.AddRange(await UnderAsync(db, projectId, path, cancel));
         if (!isElsewhere)
-            db.SharedFiles.AddRange(off.Where(IsWaiting).Select(f => Gone(deed, f)));
+            db.SharedFiles.AddRange(off.Where(IsUnplaced).Select(f => Gone(deed, f)));
         db.SharedFiles.RemoveRange(off);
         if (entry is null)
             return Done.It;
@@ -125,9 +124,11 @@ public sealed partial class ShareFiles
         return gone.Done ? Done.It : gone.Refusal;
     }
 
-    // A person's work that has no place yet. What takes it away leaves it to be taken back.
-    private static bool IsWaiting(SharedFile file) =>
-        file is { Hash: not null, Size: > 0, SettledAt: not null, PieceId: null, Within: null } && SharedNames.IsWork(file.Path);
+    // A person's work that has no place yet, however short a time ago it was written. What takes it away leaves it to be restored.
+    private static bool IsUnplaced(SharedFile file) =>
+        file is { Hash: not null, Size: > 0, Within: null }
+        && (file.PieceId is null || file.SettledAt is null)
+        && SharedNames.IsWork(file.Path);
 
     private static SharedFile Gone(Deed deed, SharedFile file)
     {

@@ -240,14 +240,18 @@ public sealed partial class ShareFiles(
                 return new Refusal.HeldBefore(path);
             if (shared is null)
                 db.SharedFiles.Add(shared = NewShared(projectId, path));
-            else if (IsWaiting(shared) && shared.Hash != held.Hash)
-                db.SharedFiles.Add(Gone(deed, shared));
+            // Before a current file stands what one save is written in; anything else has no other place.
+            else if (entry?.Kind.IsCurrent() != true)
+                Hold(deed, shared, held.Hash);
             (shared.Hash, shared.Size, shared.At, shared.ById) = (held.Hash, held.Size, deed.Now, deed.Actor.PersonId);
             (shared.SettledAt, shared.NewBytes) = (null, newBytes);
             return new SharedChange(isNew, held.Hash);
         }
         if (shared is not null)
+        {
+            Hold(deed, shared, held.Hash);
             db.SharedFiles.Remove(shared);
+        }
         // An output that is exported again is another one; the one before it can be taken back.
         if (entry is { Kind: EntryKind.OwnFile, MayReplace: false } && now?.Hash != held.Hash)
         {
@@ -257,6 +261,13 @@ public sealed partial class ShareFiles(
         var replaces = entry is { Kind: EntryKind.Companion } ? entry.Id : (Guid?)null;
         var placed = await TendFiles.RecordAsync(deed, projectId, path.Folder, path.Name, held, replaces, cancel);
         return placed.Done ? new SharedChange(isNew, held.Hash) : placed.Refusal;
+    }
+
+    // Keeps what is written over, so that it can be restored.
+    private static void Hold(Deed deed, SharedFile over, ContentHash by)
+    {
+        if (over.Hash != by && IsUnplaced(over))
+            deed.Db.SharedFiles.Add(Gone(deed, over));
     }
 
     private static Task<bool> HasSaveAsync(StudioDb db, TreeEntry entry, CancellationToken cancel) =>

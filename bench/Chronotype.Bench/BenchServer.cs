@@ -113,7 +113,10 @@ internal sealed partial class BenchServer : IAsyncDisposable
     {
         await using var db = new StudioDb(
             new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={Path.Combine(Folder, "studio.db")}").Options
-        );
+        )
+        {
+            Sees = null,
+        };
         return await query(db);
     }
 

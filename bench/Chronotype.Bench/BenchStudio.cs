@@ -34,6 +34,7 @@ internal sealed partial class BenchStudio : IAsyncDisposable
         var studio = new BenchStudio(app, folder);
         await using (var scope = app.Services.CreateAsyncScope())
         {
+            scope.ServiceProvider.GetRequiredService<Chronotype.Studio.People.Viewer>().IsStudio();
             var services = scope.ServiceProvider;
             studio.Person = (
                 await services.GetRequiredService<FoundStudio>().DoAsync("Bench", new NewPerson("Ilse Korhonen", "IK", Password))
@@ -75,6 +76,7 @@ internal sealed partial class BenchStudio : IAsyncDisposable
     public async Task In(Func<StudioDb, Task> work)
     {
         await using var scope = App.Services.CreateAsyncScope();
+        scope.ServiceProvider.GetRequiredService<Chronotype.Studio.People.Viewer>().IsStudio();
         await work(scope.ServiceProvider.GetRequiredService<StudioDb>());
     }
 

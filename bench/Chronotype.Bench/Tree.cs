@@ -76,6 +76,7 @@ internal static class Tree
     private static async Task<Project> StartAsync(BenchStudio studio, string code)
     {
         await using var scope = studio.App.Services.CreateAsyncScope();
+        scope.ServiceProvider.GetRequiredService<Chronotype.Studio.People.Viewer>().IsStudio();
         return (
             await scope
                 .ServiceProvider.GetRequiredService<StartProject>()
@@ -88,6 +89,7 @@ internal static class Tree
     {
         var actor = Actor.Person(studio.Person);
         await using var scope = studio.App.Services.CreateAsyncScope();
+        scope.ServiceProvider.GetRequiredService<Chronotype.Studio.People.Viewer>().IsStudio();
         var services = scope.ServiceProvider;
         var project = await services.GetRequiredService<StudioDb>().Projects.FirstAsync(p => p.Code == code);
         var watch = Stopwatch.StartNew();

@@ -200,6 +200,7 @@ public sealed partial class DemoStudio(DataFolder data, DateTimeOffset now)
     private async Task<T> In<T>(Func<IServiceProvider, Task<T>> work)
     {
         await using var scope = services.CreateAsyncScope();
+        scope.ServiceProvider.GetRequiredService<Chronotype.Studio.People.Viewer>().IsStudio();
         return await work(scope.ServiceProvider);
     }
 

@@ -22,6 +22,7 @@ if (
     return 2;
 }
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
+SystemLimits.LeadGroup();
 SystemLimits.NoCoreFile();
 SystemLimits.GoFirst();
 SystemLimits.Memory(memory);
@@ -184,7 +185,7 @@ static void EndWithParent()
     {
         while (SystemLimits.Parent == parent)
             Thread.Sleep(500);
-        System.Diagnostics.Process.GetCurrentProcess().Kill();
+        SystemLimits.KillGroup();
     })
     {
         IsBackground = true,

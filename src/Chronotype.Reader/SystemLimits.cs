@@ -48,6 +48,21 @@ internal static partial class SystemLimits
 
     public static int Parent => GetParent();
 
+    /// <summary>What this process starts is of its group, and ends with it.</summary>
+    public static void LeadGroup()
+    {
+        if (!OperatingSystem.IsWindows())
+            _ = SetGroup(0, 0);
+    }
+
+    /// <summary>Ends this process and all that it has started.</summary>
+    public static void KillGroup()
+    {
+        if (!OperatingSystem.IsWindows())
+            _ = Signal(-Environment.ProcessId, 9);
+        System.Diagnostics.Process.GetCurrentProcess().Kill();
+    }
+
     private static void Set(int resource, long soft, long hard)
     {
         if (!OperatingSystem.IsLinux())
@@ -59,6 +74,12 @@ internal static partial class SystemLimits
 
     [LibraryImport("libc", EntryPoint = "setrlimit", SetLastError = true)]
     private static partial int SetLimit(int resource, in Limit limit);
+
+    [LibraryImport("libc", EntryPoint = "setpgid")]
+    private static partial int SetGroup(int process, int group);
+
+    [LibraryImport("libc", EntryPoint = "kill")]
+    private static partial int Signal(int process, int signal);
 
     [LibraryImport("libc", EntryPoint = "getppid")]
     private static partial int GetParent();

@@ -16,5 +16,5 @@ public sealed class RedoneContexts(string database) : IDbContextFactory<StudioDb
         .Options;
 
     /// <inheritdoc />
-    public StudioDb CreateDbContext() => new(options);
+    public StudioDb CreateDbContext() => new(options) { Sees = null };
 }

@@ -7,5 +7,5 @@ namespace Chronotype.Storage;
 internal sealed class StudioDbDesign : IDesignTimeDbContextFactory<StudioDb>
 {
     public StudioDb CreateDbContext(string[] args) =>
-        new(new DbContextOptionsBuilder<StudioDb>().UseSqlite("Data Source=design.db").Options);
+        new(new DbContextOptionsBuilder<StudioDb>().UseSqlite("Data Source=design.db").Options) { Sees = null };
 }

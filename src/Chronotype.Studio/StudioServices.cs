@@ -80,6 +80,7 @@ public static class StudioServices
                 o.UseSqlite(RecordConnection.Text(data.Database, ConnectionUse.Deeds))
                     .AddInterceptors(RecordConnection.Setting(ConnectionUse.Deeds), s.GetRequiredService<MirrorAfterCommit>())
         );
+        services.AddSingleton<IDbContextFactory<StudioDb>, StudioContexts>();
         services.AddSingleton(_ => new RedoneContexts(data.Database));
         // Deeds hold nothing from one call to the next.
         foreach (

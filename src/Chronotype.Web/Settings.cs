@@ -6,7 +6,8 @@ namespace Chronotype.Web;
 /// <param name="Data">The studio's data folder.</param>
 /// <param name="Listen">The address that is listened on; loopback unless said otherwise.</param>
 /// <param name="Port">1 to 65535, or 0 for any that is free.</param>
-public sealed record Settings(string Data, IPAddress Listen, int Port)
+/// <param name="TrustedProxy">A proxy beyond this machine that is believed about who asks; null for none but those on this machine.</param>
+public sealed record Settings(string Data, IPAddress Listen, int Port, IPAddress? TrustedProxy = null)
 {
     public bool IsLoopback => IPAddress.IsLoopback(Listen);
 
@@ -33,7 +34,15 @@ public sealed record Settings(string Data, IPAddress Listen, int Port)
                         ? address
                         : throw new SettingException($"--listen takes an IP address such as 0.0.0.0, not '{value}'."),
                 },
-                _ => throw new SettingException($"{args[i]} is no option. There are --data DIR, --port N and --listen ADDRESS."),
+                "--trust-proxy" => settings with
+                {
+                    TrustedProxy = IPAddress.TryParse(value, out var proxy)
+                        ? proxy
+                        : throw new SettingException($"--trust-proxy takes the proxy's IP address such as 127.0.0.1, not '{value}'."),
+                },
+                _ => throw new SettingException(
+                    $"{args[i]} is no option. There are --data DIR, --port N, --listen ADDRESS and --trust-proxy ADDRESS."
+                ),
             };
         }
         return settings;

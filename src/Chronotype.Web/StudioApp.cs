@@ -1,3 +1,4 @@
+using System.Net;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Storage.Starting;
@@ -19,6 +20,7 @@ using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.HttpOverrides;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.ModelBinding;
 using Microsoft.AspNetCore.StaticFiles;
 using Serilog;
 using Serilog.Events;
@@ -66,7 +68,7 @@ public static class StudioApp
         AddServices(builder.Services, new DataFolder(settings.Data));
         otherwise?.Invoke(builder.Services);
         var app = builder.Build();
-        Map(app);
+        Map(app, settings.TrustedProxy);
         return app;
     }
 
@@ -132,13 +134,14 @@ public static class StudioApp
                 // What is left out is worded by the deed that needs it; what cannot be read is refused here.
                 o.SuppressImplicitRequiredAttributeForNonNullableReferenceTypes = true;
                 o.Filters.Add<BoundForms>();
+                // No form here names its fields in the way of a script library, and one that does badly would be an error of ours.
+                o.ValueProviderFactories.RemoveType<JQueryFormValueProviderFactory>();
             });
     }
 
-    public static void Map(WebApplication app)
+    public static void Map(WebApplication app, IPAddress? proxy = null)
     {
-        // Only a proxy on this machine is believed about the scheme, which is the default of the list of known proxies.
-        app.UseForwardedHeaders(new ForwardedHeadersOptions { ForwardedHeaders = ForwardedHeaders.XForwardedProto });
+        app.UseForwardedHeaders(Forwarded(proxy));
         app.UseMiddleware<SecurityHeaders>();
         app.UseMiddleware<KeptBeforeTold>();
         app.UseExceptionHandler(
@@ -150,6 +153,7 @@ public static class StudioApp
             c => !c.Request.Path.StartsWithSegments(SharePlace.Root),
             pages => pages.UseStatusCodePagesWithReExecute("/oops", "?code={0}")
         );
+        app.UseMiddleware<ReadableForms>();
         app.UseStaticFiles(
             new StaticFileOptions
             {
@@ -188,6 +192,23 @@ public static class StudioApp
         GatheredEndpoint.Map(app);
         ShareEndpoints.Map(app);
         ArrivingSaves.Map(app);
+    }
+
+    // A proxy on this machine is believed about the scheme. Who asks is taken from the header of a proxy that somebody named, and of no other:
+    // anybody could write it, and guess under a new address each time.
+    private static ForwardedHeadersOptions Forwarded(IPAddress? proxy)
+    {
+        var options = new ForwardedHeadersOptions { ForwardedHeaders = ForwardedHeaders.XForwardedProto, ForwardLimit = 1 };
+        if (proxy is null)
+            return options;
+        options.ForwardedHeaders |= ForwardedHeaders.XForwardedFor;
+        options.KnownIPNetworks.Clear();
+        options.KnownProxies.Clear();
+        options.KnownProxies.Add(proxy);
+        // As a socket for both kinds of addresses tells it.
+        if (proxy.AddressFamily == System.Net.Sockets.AddressFamily.InterNetwork)
+            options.KnownProxies.Add(proxy.MapToIPv6());
+        return options;
     }
 
     /// <summary>Brings the database and the content store up to date before anyone is let in.</summary>

@@ -30,6 +30,9 @@ public sealed class StudioCommandTests : IAsyncLifetime
         await store.CommitAsync(staged);
         await using (
             var db = new StudioDb(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={data.Database};Pooling=False").Options)
+            {
+                Sees = null,
+            }
         )
         {
             var piece = new Piece
@@ -130,7 +133,10 @@ public sealed class StudioCommandTests : IAsyncLifetime
         var secret = made.Lines[0].GetProperty("key").GetString()!;
         await using var db = new StudioDb(
             new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={Path.Combine(Data, "studio.db")};Pooling=False").Options
-        );
+        )
+        {
+            Sees = null,
+        };
         var key = await db.DeviceKeys.SingleAsync();
         Assert.Equal(("Render farm", KeySecret.HashOf(secret), null), (key.Name, key.Hash, key.EndedAt));
         Assert.Equal("IK", (await db.Users.SingleAsync(u => u.Id == key.PersonId)).Initials);
@@ -158,6 +164,9 @@ public sealed class StudioCommandTests : IAsyncLifetime
             var db = new StudioDb(
                 new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={Path.Combine(Data, "studio.db")};Pooling=False").Options
             )
+            {
+                Sees = null,
+            }
         )
         {
             var piece = await db.Pieces.Include(p => p.Lines).SingleAsync();
@@ -242,7 +251,10 @@ public sealed class StudioCommandTests : IAsyncLifetime
         Assert.Equal(16, rebuilt.Lines[0].GetProperty("firstPasswords").GetProperty("IK").GetString()!.Length);
         await using var db = new StudioDb(
             new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={Path.Combine(Data, "studio.db")};Pooling=False").Options
-        );
+        )
+        {
+            Sees = null,
+        };
         var save = await db.Saves.Include(s => s.Files).SingleAsync();
         Assert.Equal(("TIM_poster_key_IK_001.lay", ContentHash.Of(Samples.Noise(400_000))), (save.ExactName, save.Files[0].Hash));
     }

@@ -9,7 +9,8 @@ public sealed class StudioDbTests : IAsyncLifetime
 {
     private readonly string file = Path.GetTempFileName();
 
-    private StudioDb Open() => new(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={file};Pooling=False").Options);
+    private StudioDb Open() =>
+        new(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={file};Pooling=False").Options) { Sees = null };
 
     public async Task InitializeAsync()
     {
@@ -127,7 +128,10 @@ public sealed class StudioDbTests : IAsyncLifetime
     public async Task A_studio_of_the_first_model_keeps_its_pieces_and_their_convention(int start)
     {
         var old = Path.GetTempFileName();
-        await using var db = new StudioDb(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={old};Pooling=False").Options);
+        await using var db = new StudioDb(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={old};Pooling=False").Options)
+        {
+            Sees = null,
+        };
         await Microsoft
             .EntityFrameworkCore.Infrastructure.AccessorExtensions.GetService<Microsoft.EntityFrameworkCore.Migrations.IMigrator>(db)
             .MigrateAsync("20261124021419_Founding");

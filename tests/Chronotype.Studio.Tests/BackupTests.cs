@@ -28,7 +28,10 @@ public sealed class BackupTests : IDisposable
         await new StudioStart(data, store, mirror, TimeProvider.System, NullLogger<StudioStart>.Instance).RunAsync();
         await using var db = new StudioDb(
             new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={data.Database};Pooling=False").Options
-        );
+        )
+        {
+            Sees = null,
+        };
         var files = await db.SaveFiles.ToListAsync();
         foreach (var file in files)
         {

@@ -10,6 +10,7 @@ using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Logging.Abstractions;
 
 namespace Chronotype.Studio.Tests;
 
@@ -90,6 +91,88 @@ public class JobTests
         await studio.SettledAsync();
         Assert.Equal(2, (await studio.SavesAsync(bad))[^1].Number);
         Assert.Empty(await studio.JobsAsync());
+    }
+
+    [Fact]
+    public async Task What_is_asked_for_while_it_runs_is_run_again()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.BegunAsync();
+        await studio.Runner.StopAsync(default);
+        var request = JobRequest.Keep((await studio.SavesAsync(piece))[0].Id, piece.Id);
+        await studio.Do((JobQueue q) => q.AddAsync([request]));
+        // It runs, as if it had looked at everything already.
+        await studio.Do((StudioDb db) => db.Jobs.ExecuteUpdateAsync(u => u.SetProperty(j => j.State, JobState.Running)));
+        await studio.Do((JobQueue q) => q.AddAsync([request]));
+        var job = Assert.Single(await studio.JobsAsync());
+        await studio.Do((RedoneContexts c) => new JobEnds(c, studio.Time, NullLogger.Instance).DoneAsync(job, null));
+        Assert.Equal(JobState.Waiting, Assert.Single(await studio.JobsAsync()).State);
+        // And once only.
+        await studio.RunAgainAsync();
+        await studio.SettledAsync();
+        Assert.Empty(await studio.JobsAsync());
+    }
+
+    [Fact]
+    public async Task What_is_read_for_a_keep_waits_for_no_other_work_of_its_piece()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        var save = (await studio.SavesAsync(await studio.BegunAsync()))[0];
+        Assert.NotEqual(JobRequest.Make($"{save.Id}/x", piece.Id).Lane, JobRequest.Read(save.MainHash, piece.Id).Lane);
+        Assert.NotEqual(JobRequest.Compare(save.Identity, save.Identity, piece.Id).Lane, JobRequest.Read(save.MainHash, piece.Id).Lane);
+    }
+
+    [Fact]
+    public async Task A_reader_that_is_killed_takes_what_it_started_with_it()
+    {
+        var start = new System.Diagnostics.ProcessStartInfo(
+            "setsid",
+            ["sh", "-c", "ffmpeg -nostdin -re -f lavfi -i anullsrc -t 600 -f null - 2>/dev/null & echo $!; wait"]
+        )
+        {
+            RedirectStandardOutput = true,
+        };
+        using var leader = System.Diagnostics.Process.Start(start)!;
+        var child = int.Parse((await leader.StandardOutput.ReadLineAsync())!, System.Globalization.CultureInfo.InvariantCulture);
+        Assert.True(IsRunning(child));
+        ProcessGroup.Kill(leader, leader.Id);
+        await leader.WaitForExitAsync();
+        for (var tries = 0; IsRunning(child); tries++)
+        {
+            Assert.True(tries < 200, "ffmpeg goes on.");
+            await Task.Delay(50);
+        }
+
+        static bool IsRunning(int id) =>
+            File.Exists($"/proc/{id}/stat") && !File.ReadAllText($"/proc/{id}/stat").Contains(") Z ", StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task A_reader_leads_a_group_of_its_own()
+    {
+        var program = Path.Combine(AppContext.BaseDirectory, "Chronotype.Reader.dll");
+        var start = new System.Diagnostics.ProcessStartInfo("dotnet", [program, "600000000", "1000000"]) { RedirectStandardInput = true };
+        using var reader = System.Diagnostics.Process.Start(start)!;
+        try
+        {
+            for (var tries = 0; GroupOf(reader.Id) != reader.Id; tries++)
+            {
+                Assert.True(tries < 600, "It is in another's group.");
+                await Task.Delay(50);
+            }
+        }
+        finally
+        {
+            reader.Kill();
+        }
+
+        // The fifth field (proc_pid_stat(5)), after the name in brackets.
+        static int GroupOf(int id) =>
+            int.Parse(
+                File.ReadAllText($"/proc/{id}/stat").Split(") ")[^1].Split(' ')[2],
+                System.Globalization.CultureInfo.InvariantCulture
+            );
     }
 
     [Fact]

@@ -333,6 +333,24 @@ public class KeepingTests
         Assert.Equal([1, null, 2], (await studio.SavesAsync(piece)).Select(s => s.Number));
     }
 
+    [Fact]
+    public async Task What_waits_for_an_answer_after_a_sitting_is_not_asked_for_again()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.PieceAsync();
+        await studio.Do<SetKeepSetting>(d => d.DoAsync(studio.Ilse, piece.Id, KeepSetting.OncePerSitting));
+        await studio.VersionAsync(piece, Poster(1));
+        // A layer is gone; and then one that equals the version.
+        foreach (var content in new[] { Samples.OpenRaster(60, 60, Sky), Poster(1) })
+        {
+            await studio.TakeAsync(piece, content);
+            await studio.SettledAsync();
+            studio.Time.Advance(TimeSpan.FromHours(1));
+            Assert.Equal(0, await studio.Do((KeepBySetting d) => d.AskAfterSittingsAsync()));
+        }
+        Assert.Equal([1, null, null], (await studio.SavesAsync(piece)).Select(s => s.Number));
+    }
+
     private static byte[] ReadAll(Stream stream)
     {
         using (stream)

@@ -112,7 +112,10 @@ public class PieceWalkTests
                 new DbContextOptionsBuilder<StudioDb>()
                     .UseSqlite($"Data Source={Path.Combine(copy.Path, "studio.db")};Pooling=False")
                     .Options
-            );
+            )
+            {
+                Sees = null,
+            };
             Same(before, await TellAsync(db));
         }
 

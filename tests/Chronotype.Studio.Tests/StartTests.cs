@@ -35,7 +35,7 @@ public sealed class StartTests : IDisposable
     }
 
     private static StudioDb Open(string path) =>
-        new(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={path};Pooling=False").Options);
+        new(new DbContextOptionsBuilder<StudioDb>().UseSqlite($"Data Source={path};Pooling=False").Options) { Sees = null };
 
     /// <summary>A studio with saves, versions, a milestone and a folder of several files, and what it holds.</summary>
     private static async Task<(

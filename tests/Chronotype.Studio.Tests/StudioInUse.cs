@@ -67,6 +67,7 @@ public sealed class StudioInUse : IAsyncDisposable
         where TDeed : notnull
     {
         await using var scope = services.CreateAsyncScope();
+        scope.ServiceProvider.GetRequiredService<Chronotype.Studio.People.Viewer>().IsStudio();
         return await work(scope.ServiceProvider.GetRequiredService<TDeed>());
     }
 

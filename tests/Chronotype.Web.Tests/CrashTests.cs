@@ -67,6 +67,7 @@ public class CrashTests
         await using var app = StudioApp.Build(new Settings(folder.Path, IPAddress.Loopback, 0));
         await StudioApp.PrepareAsync(app);
         await using var scope = app.Services.CreateAsyncScope();
+        scope.ServiceProvider.GetRequiredService<Chronotype.Studio.People.Viewer>().IsStudio();
         var db = scope.ServiceProvider.GetRequiredService<StudioDb>();
         var store = scope.ServiceProvider.GetRequiredService<Chronotype.Content.ContentStore>();
         var saves = await db.Saves.AsNoTracking().Include(s => s.Files).OrderBy(s => s.Number).ToListAsync();
@@ -112,7 +113,10 @@ public class CrashTests
                     new DbContextOptionsBuilder<StudioDb>()
                         .UseSqlite($"Data Source={Path.Combine(folder.Path, "studio.db")};Pooling=False")
                         .Options
-                );
+                )
+                {
+                    Sees = null,
+                };
                 db.DeviceKeys.Add(
                     new DeviceKey
                     {
@@ -144,6 +148,7 @@ public class CrashTests
         await Task.Delay(ShareTimes.Usual.Quiet);
         Assert.Null(await app.Services.GetRequiredService<SettleShare>().RoundAsync());
         await using var scope = app.Services.CreateAsyncScope();
+        scope.ServiceProvider.GetRequiredService<Chronotype.Studio.People.Viewer>().IsStudio();
         var records = scope.ServiceProvider.GetRequiredService<StudioDb>();
         var saves = await records.Saves.AsNoTracking().Select(s => s.MainHash).ToListAsync();
         Assert.All(acknowledged, a => Assert.Contains(a.Hash, saves));

@@ -70,7 +70,10 @@ public class HostileTests
             new DbContextOptionsBuilder<StudioDb>()
                 .UseSqlite($"Data Source={Path.Combine(data, "studio.db")};Pooling=False;Foreign Keys=False")
                 .Options
-        );
+        )
+        {
+            Sees = null,
+        };
         await db.Database.ExecuteSqlRawAsync("""DELETE FROM "__EFMigrationsLock" """);
         // The version before had none.
         foreach (

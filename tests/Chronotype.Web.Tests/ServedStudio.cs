@@ -59,6 +59,7 @@ public sealed class ServedStudio : IAsyncDisposable
     public async Task<T> Read<T>(Func<StudioDb, Task<T>> query)
     {
         await using var scope = App.Services.CreateAsyncScope();
+        scope.ServiceProvider.GetRequiredService<Chronotype.Studio.People.Viewer>().IsStudio();
         return await query(scope.ServiceProvider.GetRequiredService<StudioDb>());
     }
 

@@ -40,7 +40,8 @@ public partial class ShareTests
 
         public string Key => key;
 
-        public string Url(string path) => $"{studio.Address}share/TIDES/{path}";
+        /// <param name="path">In the project TIDES; in another where that stands before it, behind a tilde.</param>
+        public string Url(string path) => $"{studio.Address}share/{(path.StartsWith('~') ? path[1..] : $"TIDES/{path}")}";
 
         public async Task<(HttpStatusCode Status, byte[] Body, HttpResponseHeaders Headers)> DoAsync(
             string method,

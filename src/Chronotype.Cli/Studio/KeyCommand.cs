@@ -52,7 +52,10 @@ internal static class KeyCommand
                             .UseSqlite(RecordConnection.Text(database, ConnectionUse.Alone))
                             .AddInterceptors(RecordConnection.Setting(ConnectionUse.Alone))
                             .Options
-                    );
+                    )
+                    {
+                        Sees = null,
+                    };
                     if (await db.Users.FirstOrDefaultAsync(p => p.Initials == initials && !p.IsOff, cancel) is not { } owner)
                         throw new UnusableInputException($"--person: nobody in this studio has the initials {initials}.");
                     db.DeviceKeys.Add(

@@ -106,6 +106,9 @@ public enum JobError
 
     /// <summary>Nobody thought of it.</summary>
     Unexpected,
+
+    /// <summary>What it made was refused: something that it needs was changed or taken away meanwhile.</summary>
+    Refused,
 }
 
 /// <summary>

@@ -179,7 +179,7 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
             .UseSqlite(opening.ConnectionString)
             .AddInterceptors(RecordConnection.Setting(ConnectionUse.Alone));
         configure?.Invoke(options);
-        return new StudioDb(options.Options);
+        return new StudioDb(options.Options) { Sees = null };
     }
 
     private string Stem => Path.GetFileNameWithoutExtension(path);

@@ -25,12 +25,18 @@ public sealed class HeldUploads(DataFolder data, TimeProvider time)
     // A part is written by one sender at a time.
     private readonly ConcurrentDictionary<Guid, byte> busy = new();
 
-    /// <exception cref="StorageFullException">The disk is full.</exception>
+    /// <summary>So many uploads of one person may be under way, and of all people together.</summary>
+    public const int MostOfPerson = 100,
+        MostOfStudio = 1_000;
+
+    /// <exception cref="StorageFullException">The disk is full, or has no room for all that is under way.</exception>
+    /// <exception cref="TooManyUploadsException">Too many are under way already.</exception>
     public async Task<HeldUpload> BeginAsync(string name, long length, Guid person, CancellationToken cancel = default)
     {
         ArgumentOutOfRangeException.ThrowIfNegative(length);
         var held = new HeldUpload(Guid.CreateVersion7(), name, length, person, time.GetUtcNow());
         Directory.CreateDirectory(data.Uploads);
+        CheckRoom(length, person);
         await Guarded(async () =>
         {
             await WriteAsync(PartOf(held.Id), "", cancel);
@@ -40,6 +46,34 @@ public sealed class HeldUploads(DataFolder data, TimeProvider time)
             return true;
         });
         return held;
+    }
+
+    // What was said to come must find room with all else that was said to come, so that no upload breaks off for want of it.
+    private void CheckRoom(long length, Guid person)
+    {
+        var (all, own, outstanding) = (0, 0, length);
+        foreach (var facts in Directory.GetFiles(data.Uploads, "*.json"))
+        {
+            try
+            {
+                var held = RecordJson.Read<HeldUpload>(File.ReadAllText(facts));
+                all++;
+                own += held.PersonId == person ? 1 : 0;
+                outstanding = checked(outstanding + held.Length - new FileInfo(PartOf(held.Id)).Length);
+            }
+            catch (Exception e) when (e is FileNotFoundException or JsonException)
+            {
+                // It has got its place meanwhile, or a stop left half of it.
+            }
+            catch (OverflowException)
+            {
+                outstanding = long.MaxValue;
+            }
+        }
+        if (own >= MostOfPerson || all >= MostOfStudio)
+            throw new TooManyUploadsException(own >= MostOfPerson ? MostOfPerson : MostOfStudio);
+        if (outstanding > new DriveInfo(data.Root).AvailableFreeSpace)
+            throw new StorageFullException(new IOException("There is less room on the disk than all uploads under way need together."));
     }
 
     /// <returns>It, and how much of it has arrived; null where there is none, or it is somebody else's.</returns>
@@ -160,3 +194,7 @@ public sealed class HeldUploads(DataFolder data, TimeProvider time)
 
     private string FactsOf(Guid id) => Path.Combine(data.Uploads, $"{id:N}.json");
 }
+
+/// <summary>More uploads are under way than one person, or the studio, may have.</summary>
+public sealed class TooManyUploadsException(int most)
+    : Exception($"{most} uploads are under way already. Wait until some of them are finished, or cancel them; then send this file again.");

@@ -25,7 +25,7 @@ public sealed record ExamplePiece(
     public static async Task<ExamplePiece> LoadAsync(StudioDb db, string hand, DateOnly today, CancellationToken cancel = default)
     {
         var newest = await db
-            .Saves.Where(s => s.Number != null)
+            .Saves.Where(s => s.Number != null && db.Pieces.Any(p => p.Id == s.PieceId))
             .OrderByDescending(s => s.KeptAt)
             .Select(s => new
             {

@@ -16,10 +16,17 @@ public sealed record Outcome<T>(T? Result, Refusal? Refusal)
 
     public static implicit operator Outcome<T>(Refusal refusal) => new(null, refusal);
 
+    /// <summary>The result of a deed that a job ends with.</summary>
+    /// <exception cref="DeedRefusedException">It was refused, which the job has to say.</exception>
+    public T OrFail() => Result ?? throw new DeedRefusedException(Refusal!);
+
     /// <summary>The result, where a refusal would be a programmer's mistake.</summary>
     /// <exception cref="InvalidOperationException">It was refused.</exception>
     public T Expect() => Result ?? throw new InvalidOperationException(Refusal!.ToString());
 }
+
+/// <summary>What a job came to was refused, so that the job is not done.</summary>
+public sealed class DeedRefusedException(Refusal refusal) : Exception(refusal.ToString());
 
 /// <summary>A deed that has nothing to tell but that it was done.</summary>
 public sealed record Done

@@ -1,6 +1,7 @@
 using Chronotype.Content;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio.Deeds;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
@@ -37,6 +38,15 @@ internal sealed class JobEnds(RedoneContexts contexts, TimeProvider time, ILogge
         await using var db = contexts.CreateDbContext();
         // What failed before is done now.
         await db.Jobs.Where(j => j.Kind == job.Kind && j.Subject == job.Subject && j.State == JobState.Failed).ExecuteDeleteAsync();
+        // What was asked for while it ran looks at what came since.
+        if (
+            await db
+                .Jobs.Where(j => j.Id == job.Id && j.NotBefore == JobQueue.AskedWhileRunning)
+                .ExecuteUpdateAsync(u =>
+                    u.SetProperty(j => j.State, JobState.Waiting).SetProperty(j => j.NotBefore, DateTimeOffset.MinValue)
+                ) == 1
+        )
+            return;
         if (result is null)
         {
             await db.Jobs.Where(j => j.Id == job.Id).ExecuteDeleteAsync();
@@ -114,6 +124,7 @@ internal sealed class JobEnds(RedoneContexts contexts, TimeProvider time, ILogge
     private static JobError ErrorOf(Exception e) =>
         e switch
         {
+            DeedRefusedException => JobError.Refused,
             StorageFullException => JobError.Full,
             MissingContentException or DamagedContentException => JobError.Damaged,
             IOException or UnauthorizedAccessException => JobError.Disk,

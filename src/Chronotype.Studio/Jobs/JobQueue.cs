@@ -19,6 +19,9 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
         public bool IsOver;
     }
 
+    /// <summary>Stands in a running job's <see cref="Job.NotBefore"/> where it was asked for once more since it began.</summary>
+    internal static readonly DateTimeOffset AskedWhileRunning = new(1, TimeSpan.Zero);
+
     /// <summary>Tells whoever runs the jobs that there may be something to do.</summary>
     public event Action? Woken;
 
@@ -29,13 +32,17 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
     public static async Task AddAsync(StudioDb db, JobRequest job, Guid? askedBy, DateTimeOffset now, CancellationToken cancel = default)
     {
         // What is only looked at is not done for its own sake.
+        // What depends on its content alone comes to the same again.
+        var looksAtRows =
+            job.Kind is JobKind.KeepBySetting or JobKind.MakeOutput or JobKind.MatchOutput or JobKind.MendSpec or JobKind.CountStorage;
         var (kind, priority, isNeeded, at) = ((int)job.Kind, (int)job.Priority, job.IsNeeded, now.UtcTicks);
         await db.Database.ExecuteSqlAsync(
             $"""
             INSERT INTO Jobs (Kind, Subject, Lane, State, Priority, IsNeeded, Done, Total, Tries, NotBefore, Error, AskedById, AskedAt)
             VALUES ({kind}, {job.Subject}, {job.Lane}, 0, {priority}, {isNeeded}, 0, 0, 0, 0, 0, {askedBy}, {at})
             ON CONFLICT (Kind, Subject) WHERE State IN (0, 1) DO UPDATE
-                SET Priority = max(Priority, excluded.Priority), IsNeeded = max(IsNeeded, excluded.IsNeeded), NotBefore = 0
+                SET Priority = max(Priority, excluded.Priority), IsNeeded = max(IsNeeded, excluded.IsNeeded),
+                    NotBefore = CASE WHEN State = 1 AND {looksAtRows} THEN 1 ELSE 0 END
             """,
             cancel
         );

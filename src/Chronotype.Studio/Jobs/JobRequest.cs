@@ -12,11 +12,14 @@ public sealed record JobRequest(JobKind Kind, string Subject, string Lane, JobPr
         Priority != JobPriority.Looked
         || Kind is not (JobKind.DrawPreview or JobKind.CompareContents or JobKind.CutTiles or JobKind.PrepareSound);
 
+    /// <summary>What is read for a keep waits for no output and no comparison of its piece.</summary>
+    public const string ReadLane = "read/";
+
     private const string StoreLane = "store",
         CountLane = "count";
 
     public static JobRequest Read(ContentHash content, Guid piece, JobPriority priority = JobPriority.Follows) =>
-        new(JobKind.ReadContent, content.ToString(), Of(piece), priority);
+        new(JobKind.ReadContent, content.ToString(), ReadLane + Of(piece), priority);
 
     /// <param name="side">The longer side, in pixels.</param>
     /// <param name="page">Of a picture with pages, which, from 0.</param>

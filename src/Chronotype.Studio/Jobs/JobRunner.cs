@@ -182,8 +182,14 @@ public sealed class JobRunner(
             var count = now.Count + begun;
             if (count >= most)
                 break;
-            // One place stays free for whoever waits at a page.
-            if (job.Priority != JobPriority.Looked && most > 1 && kinds == ReaderKinds && count >= most - 1)
+            // One place stays free for whoever waits at a page, and for what is read before it is kept.
+            if (
+                job.Priority != JobPriority.Looked
+                && job.Kind != JobKind.ReadContent
+                && most > 1
+                && kinds == ReaderKinds
+                && count >= most - 1
+            )
                 continue;
             if (lanes.Contains(job.Lane) || await IsUnwantedAsync(job))
                 continue;

@@ -56,7 +56,11 @@ public sealed class TendJobs(DeedRunner deeds, JobRunner runner)
             Right.Work,
             async deed =>
             {
-                if (await deed.Db.Jobs.FirstOrDefaultAsync(j => j.Id == id, cancel) is not { } job)
+                // One of a project that they do not see is none for them.
+                if (
+                    await deed.Db.Jobs.FirstOrDefaultAsync(j => j.Id == id, cancel) is not { } job
+                    || (await JobSight.SeenAsync(deed.Db, [job], cancel)).Count == 0
+                )
                     return new Refusal.NoSuchJob();
                 if (OwnersKinds.Contains(job.Kind) && deed.Person is not { IsOwner: true } && !actor.IsStudio)
                     return new Refusal.NotAllowed(Right.MaintainStorage);

@@ -266,13 +266,24 @@ public sealed class MakeOutputs(
             using var staged = await store.StageAsync(bytes, cancel);
             await store.CommitAsync([staged], cancel);
             var by = job.AskedById ?? save.KeptById ?? save.ArrivedById;
-            await deeds.DoAsync(
-                Actor.StudioFor(by),
-                Right.Work,
-                deed =>
-                    RecordAsync(deed, id, recipe, facts, made.Answer.Made?.Frame, (staged.Hash, staged.Size), by, CancellationToken.None),
-                CancellationToken.None
-            );
+            (
+                await deeds.DoAsync(
+                    Actor.StudioFor(by),
+                    Right.Work,
+                    deed =>
+                        RecordAsync(
+                            deed,
+                            id,
+                            recipe,
+                            facts,
+                            made.Answer.Made?.Frame,
+                            (staged.Hash, staged.Size),
+                            by,
+                            CancellationToken.None
+                        ),
+                    CancellationToken.None
+                )
+            ).OrFail();
         }
         return null;
     }

@@ -142,12 +142,14 @@ public sealed partial class MatchOutputs(DeedRunner deeds, Likenesses likenesses
         if (OutputMatch.Certain(OutputMatch.Rank(matches)) is not { } certain)
             return null;
         var by = job.AskedById ?? file.By;
-        await deeds.DoAsync(
-            Actor.StudioFor(by),
-            Right.Work,
-            deed => RecordAsync(deed, id, certain.Save, certain.Reasons, CancellationToken.None),
-            CancellationToken.None
-        );
+        (
+            await deeds.DoAsync(
+                Actor.StudioFor(by),
+                Right.Work,
+                deed => RecordAsync(deed, id, certain.Save, certain.Reasons, CancellationToken.None),
+                CancellationToken.None
+            )
+        ).OrFail();
         return null;
     }
 

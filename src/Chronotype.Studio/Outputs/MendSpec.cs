@@ -114,12 +114,14 @@ public sealed class MendSpec(DeedRunner deeds, Rewriting rewriting, IDbContextFa
             await using var bytes = File.OpenRead(made.Path);
             using var staged = await store.StageAsync(bytes, cancel);
             await store.CommitAsync([staged], cancel);
-            await deeds.DoAsync(
-                by,
-                Right.Work,
-                deed => PutAsync(deed, entry, (staged.Hash, staged.Size), CancellationToken.None),
-                CancellationToken.None
-            );
+            (
+                await deeds.DoAsync(
+                    by,
+                    Right.Work,
+                    deed => PutAsync(deed, entry, (staged.Hash, staged.Size), CancellationToken.None),
+                    CancellationToken.None
+                )
+            ).OrFail();
         }
         return null;
     }

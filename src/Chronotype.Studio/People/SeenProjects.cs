@@ -7,8 +7,21 @@ namespace Chronotype.Studio.People;
 /// <summary>Who looks, for as long as one request takes: what is asked of its records is asked with their eyes.</summary>
 public sealed class Viewer
 {
-    /// <summary>The projects that they see; null for all.</summary>
-    public IReadOnlyCollection<Guid>? Projects { get; private set; }
+    private IReadOnlyCollection<Guid>? projects = [];
+    private bool wasAsked;
+    private Guid? who;
+
+    /// <summary>The projects that they see; null for all, and none before it is said who looks.</summary>
+    public IReadOnlyCollection<Guid>? Projects
+    {
+        get
+        {
+            wasAsked = true;
+            return projects;
+        }
+        private set =>
+            projects = wasAsked ? throw new InvalidOperationException("Something was asked before it was said who looks.") : value;
+    }
 
     /// <summary>They change nothing but what is their own.</summary>
     public bool IsReader { get; private set; }
@@ -16,12 +29,22 @@ public sealed class Viewer
     /// <summary>Says who looks, before anything is asked.</summary>
     public async Task IsAsync(Guid personId, IDbContextFactory<StudioDb> contexts, CancellationToken cancel = default)
     {
+        // The page that tells of an error is asked for within the same request.
+        if (who == personId)
+            return;
         await using var db = await contexts.CreateDbContextAsync(cancel);
         if (await db.Users.AsNoTracking().FirstOrDefaultAsync(p => p.Id == personId, cancel) is not { } person)
             return;
         Projects = await SeenProjects.OfAsync(db, person, cancel);
         IsReader = person.IsReader && !person.IsOwner;
+        who = personId;
     }
+
+    /// <summary>The same person looks as another time.</summary>
+    public void Is(Viewer other) => (Projects, IsReader) = (other.projects, other.IsReader);
+
+    /// <summary>The studio itself looks, at everything, for work of its own.</summary>
+    public void IsStudio() => Projects = null;
 }
 
 /// <summary>Which projects a person sees.</summary>

@@ -18,6 +18,7 @@ internal sealed class ReaderProcess : IDisposable
     private readonly Process process;
     private readonly ReaderWire wire;
     private readonly string scratch;
+    private readonly int id;
     private int jobs;
 
     /// <param name="scratchRoot">Where its folder for what it sets aside is made; the folder goes with the process.</param>
@@ -29,6 +30,7 @@ internal sealed class ReaderProcess : IDisposable
         try
         {
             process = Process.Start(StartInfo(limits, scratch))!;
+            id = process.Id;
         }
         catch (Exception e) when (e is Win32Exception or IOException)
         {
@@ -170,14 +172,7 @@ internal sealed class ReaderProcess : IDisposable
     private void Kill()
     {
         IsFit = false;
-        try
-        {
-            process.Kill();
-        }
-        catch (Exception e) when (e is InvalidOperationException or Win32Exception)
-        {
-            // Gone already.
-        }
+        ProcessGroup.Kill(process, id);
     }
 
     private static ProcessStartInfo StartInfo(ReaderLimits limits, string scratch)

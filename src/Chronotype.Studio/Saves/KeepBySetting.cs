@@ -56,7 +56,16 @@ public sealed class KeepBySetting(
         var faulty = ContentReader.Current(db).Where(f => f.State != FactsState.Read);
         var due = newest.Where(s => s is { Number: null, IsLeftLoose: false } && s.ArrivedAt <= over).Select(s => s!).ToList();
         var unreadable = due.Count == 0 ? [] : await faulty.Select(f => f.Content).ToListAsync(cancel);
-        var jobs = due.Where(s => !unreadable.Contains(s.MainHash)).Select(s => JobRequest.Keep(s.Id, s.PieceId)).ToList();
+        var jobs = new List<JobRequest>();
+        foreach (var save in due.Where(s => !unreadable.Contains(s.MainHash)))
+        {
+            // Nor what has a question open, or equals a version: a person answers that, once.
+            if (
+                await ContentReader.KnownAsync(db, save.MainHash, cancel) is null
+                || await keepSave.AnswerAsync(save.PieceId, save.Id, cancel) is KeepResult.Pending
+            )
+                jobs.Add(JobRequest.Keep(save.Id, save.PieceId));
+        }
         await queue.AddAsync(jobs, cancel: cancel);
         return jobs.Count;
     }

@@ -7,6 +7,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Grace;
+using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Saves;
 using Chronotype.Studio.Tree;
@@ -219,6 +220,7 @@ public sealed partial class SettleShare(
         if (piece is null)
         {
             await using var scope = scopes.CreateAsyncScope();
+            scope.ServiceProvider.GetRequiredService<Viewer>().IsStudio();
             var proposal = await scope
                 .ServiceProvider.GetRequiredService<PlaceFile>()
                 .DoAsync(shared.ProjectId, shared.Path.Name, "", cancel);

@@ -32,6 +32,37 @@ public sealed partial class ShareFiles(
     IDbContextFactory<StudioDb> contexts
 )
 {
+    /// <summary>Why a file cannot be put somewhere, as far as that is known before a byte of it is stored; it is asked again when it is put.</summary>
+    /// <param name="length">Bytes, where the program has said how many.</param>
+    /// <returns>Null where nothing is known against it.</returns>
+    public static async Task<Refusal?> RefusalBeforeAsync(
+        StudioDb db,
+        Guid projectId,
+        ProjectPath path,
+        long? length,
+        CancellationToken cancel = default
+    )
+    {
+        var tree = new ProjectTree(db, projectId);
+        if (path.Folder is { } around && await tree.FindAsync(around, cancel) is not { Kind: EntryKind.Folder })
+            return await PieceFolder.AroundAsync(db, projectId, path, cancel) is { } piece
+                ? piece.IsForGood
+                    ? new Refusal.KeptForGood(piece.Path)
+                    : null
+                : new Refusal.NoSuchFolder(around);
+        var entry = await tree.Entries.AsNoTracking().Include(e => e.Contents).FirstOrDefaultAsync(e => e.PathKey == path.Key, cancel);
+        if (entry?.Kind is EntryKind.Version or EntryKind.MilestoneCopy or EntryKind.MasterCopy)
+            return new Refusal.KeptForGood(entry.Path);
+        // The same content once more is no change; of another length it is another.
+        return
+            entry is { Kind: EntryKind.OwnFile, Role: FolderRole.Originals }
+            && entry.Contents.MaxBy(c => c.Sequence) is { Size: > 0 and var size }
+            && length is { } said
+            && said != size
+            ? new Refusal.NeverChanged(entry.Path)
+            : null;
+    }
+
     /// <summary>Stores a file, durably, and then puts it at its place.</summary>
     /// <param name="holds">What must hold of what stands there, asked on fresh rows; null for nothing.</param>
     /// <exception cref="StorageFullException">The disk is full; nothing was taken, and nothing older is touched.</exception>

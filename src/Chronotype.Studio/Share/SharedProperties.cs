@@ -107,6 +107,32 @@ public sealed class SharedProperties(DeedRunner deeds)
             );
     }
 
+    /// <summary>Has what stands in another project have the properties that something has here; those of what it takes the place of go.</summary>
+    internal static async Task TakeAcrossAsync(
+        StudioDb db,
+        (Guid Project, ProjectPath Path) from,
+        (Guid Project, ProjectPath Path) to,
+        CancellationToken cancel
+    )
+    {
+        await ForgetAsync(db, to.Project, to.Path, cancel);
+        foreach (
+            var property in await db
+                .SharedProperties.AsNoTracking()
+                .Where(p => p.ProjectId == from.Project && p.PathKey == from.Path.Key)
+                .ToListAsync(cancel)
+        )
+            db.SharedProperties.Add(
+                new SharedProperty
+                {
+                    ProjectId = to.Project,
+                    PathKey = to.Path.Key,
+                    Name = property.Name,
+                    Xml = property.Xml,
+                }
+            );
+    }
+
     internal static async Task MoveAsync(StudioDb db, Guid projectId, ProjectPath from, ProjectPath to, CancellationToken cancel)
     {
         if (from.Key == to.Key)

@@ -1,4 +1,3 @@
-using Chronotype.Content;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Share;
 
@@ -62,10 +61,14 @@ public sealed record Destination(ShareRequest From, ShareRequest At, bool Overwr
         return new Destination(request, at, overwrites);
     }
 
-    /// <summary>Puts a file into the other project. Its content is shared, and costs nothing.</summary>
-    public async Task<Outcome<SharedChange>> PutAsync(ShareFiles files, IContentStore store)
-    {
-        await using var bytes = store.OpenRead(From.Node!.Hash!.Value);
-        return await files.PutAsync(From.Actor, At.ProjectId!.Value, At.Place.Path!, bytes, null, From.Cancel);
-    }
+    /// <summary>Takes a file into the other project, as one deed.</summary>
+    public Task<Outcome<SharedChange>> AcrossAsync(ShareFiles files, bool isMove) =>
+        files.AcrossAsync(
+            From.Actor,
+            new SharedPlace(From.ProjectId!.Value, From.Place.Path!),
+            new SharedPlace(At.ProjectId!.Value, At.Place.Path!),
+            isMove,
+            Overwrites,
+            From.Cancel
+        );
 }

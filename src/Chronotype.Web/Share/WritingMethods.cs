@@ -1,4 +1,3 @@
-using Chronotype.Content;
 using Chronotype.Studio.Share;
 using Microsoft.AspNetCore.Http.Features;
 
@@ -26,6 +25,20 @@ public sealed class PutMethod(ShareFiles files) : IShareMethod
         if (!request.PreconditionsHold(request.Node))
         {
             await request.SayAsync(StatusCodes.Status412PreconditionFailed, "It is not what it was any more. Nothing was taken.");
+            return;
+        }
+        if (
+            await ShareFiles.RefusalBeforeAsync(
+                request.Db,
+                request.ProjectId!.Value,
+                request.Place.Path!,
+                context.Request.ContentLength,
+                request.Cancel
+            ) is
+            { } refusal
+        )
+        {
+            await request.SayAsync(refusal);
             return;
         }
         if (context.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit)
@@ -111,7 +124,7 @@ public sealed class MkColMethod(ShareFiles files) : IShareMethod
 }
 
 /// <summary>COPY: a second of a file or a folder (RFC 4918, 9.8).</summary>
-public sealed class CopyMethod(ShareFiles files, IContentStore store) : IShareMethod
+public sealed class CopyMethod(ShareFiles files) : IShareMethod
 {
     public async Task AnswerAsync(ShareRequest request)
     {
@@ -124,7 +137,7 @@ public sealed class CopyMethod(ShareFiles files, IContentStore store) : IShareMe
             return;
         }
         var copied = to.IsOther
-            ? await to.PutAsync(files, store)
+            ? await to.AcrossAsync(files, isMove: false)
             : await files.CopyAsync(
                 request.Actor,
                 request.ProjectId!.Value,
@@ -142,7 +155,7 @@ public sealed class CopyMethod(ShareFiles files, IContentStore store) : IShareMe
 }
 
 /// <summary>MOVE: moves or renames a file or a folder (RFC 4918, 9.9).</summary>
-public sealed class MoveMethod(ShareFiles files, IContentStore store) : IShareMethod
+public sealed class MoveMethod(ShareFiles files) : IShareMethod
 {
     public async Task AnswerAsync(ShareRequest request)
     {
@@ -154,7 +167,7 @@ public sealed class MoveMethod(ShareFiles files, IContentStore store) : IShareMe
         )
             return;
         var moved = to.IsOther
-            ? await to.PutAsync(files, store)
+            ? await to.AcrossAsync(files, isMove: true)
             : await files.MoveAsync(
                 request.Actor,
                 request.ProjectId!.Value,
@@ -163,16 +176,6 @@ public sealed class MoveMethod(ShareFiles files, IContentStore store) : IShareMe
                 to.Overwrites,
                 request.Cancel
             );
-        if (
-            moved.Done
-            && to.IsOther
-            && await files.DeleteAsync(request.Actor, request.ProjectId!.Value, request.Place.Path!, request.Cancel)
-                is { Done: false } stays
-        )
-        {
-            await request.SayAsync(stays.Refusal);
-            return;
-        }
         if (!moved.Done)
         {
             await request.SayAsync(moved.Refusal, StatusCodes.Status412PreconditionFailed);

@@ -2,7 +2,10 @@ using System.Globalization;
 using System.Text;
 using Chronotype.Content;
 using Chronotype.Studio.Arrivals;
+using Chronotype.Studio.Deeds;
+using Chronotype.Studio.People;
 using Chronotype.Web.Security;
+using Chronotype.Web.Words;
 using Microsoft.AspNetCore.Antiforgery;
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Http.Features;
@@ -49,6 +52,11 @@ public static class TusEndpoints
             && !await context.RequestServices.GetRequiredService<IAntiforgery>().IsRequestValidAsync(context)
         )
             return Results.BadRequest();
+        if (HttpMethods.IsPost(context.Request.Method) || HttpMethods.IsPatch(context.Request.Method))
+        {
+            if (context.RequestServices.GetRequiredService<Viewer>().IsReader)
+                return Results.Text(RefusalWords.Of(new Refusal.OnlyReads()), statusCode: StatusCodes.Status403Forbidden);
+        }
         try
         {
             return await next(invocation);
@@ -56,6 +64,10 @@ public static class TusEndpoints
         catch (StorageFullException e)
         {
             return Results.Text(e.Message, statusCode: StatusCodes.Status507InsufficientStorage);
+        }
+        catch (TooManyUploadsException e)
+        {
+            return Results.Text(e.Message, statusCode: StatusCodes.Status429TooManyRequests);
         }
     }
 

@@ -3,6 +3,7 @@ using Chronotype.Storage.Entities;
 using Chronotype.Studio.Arrivals;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
+using Chronotype.Studio.People;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Chronotype.Web.Words;
@@ -29,7 +30,13 @@ public sealed record UploadAnswer(string? Location, string? Error, int Status = 
 /// How every form with a file is taken: read as it comes, checked to be ours, and answered for a script or for a person. Its file stands
 /// in the form, or has arrived in parts before.
 /// </summary>
-public sealed class UploadDoor(IAntiforgery antiforgery, ITempDataDictionaryFactory tempData, JobQueue queue, HeldUploads held)
+public sealed class UploadDoor(
+    IAntiforgery antiforgery,
+    ITempDataDictionaryFactory tempData,
+    JobQueue queue,
+    HeldUploads held,
+    Viewer viewer
+)
 {
     private Notice? said;
 
@@ -51,6 +58,8 @@ public sealed class UploadDoor(IAntiforgery antiforgery, ITempDataDictionaryFact
                             + "send it again.",
                         StatusCodes.Status400BadRequest
                     )
+                // Before a byte of the file is stored.
+                : viewer.IsReader ? UploadAnswer.Refused(new Refusal.OnlyReads())
                 : upload.FileName is null && upload.Field("upload") is { Length: > 0 } id
                     ? await HeldAsync(context, upload, id, work, cancel)
                 : await work(upload);

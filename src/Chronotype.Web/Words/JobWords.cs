@@ -67,6 +67,8 @@ public static class JobWords
             JobError.Damaged => "a content that it needs is damaged on disk here. The Storage page says which, and how to mend it.",
             JobError.Full => "the disk is full. Nothing is lost; make room and try it again.",
             JobError.Records => "the records were busy or could not be read. Nothing is lost; it is tried again by itself.",
+            JobError.Refused =>
+                "something that it needs was deleted, moved or changed meanwhile. Nothing is lost; look at it, and try it again.",
             JobError.Unexpected => "something happened that nobody thought of. Nothing is lost; it was written to the log.",
             _ => throw new ArgumentOutOfRangeException(nameof(error), error, "No one has found words for it."),
         };

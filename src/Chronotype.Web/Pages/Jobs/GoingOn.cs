@@ -1,5 +1,6 @@
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Studio.Jobs;
 using Chronotype.Web.Words;
 using Microsoft.EntityFrameworkCore;
 
@@ -14,10 +15,10 @@ public static class GoingOn
     {
         if (!await db.Pieces.AnyAsync(p => p.Id == piece, cancel))
             return Results.NotFound();
-        var lane = piece.ToString();
+        var (lane, reading) = (piece.ToString(), JobRequest.ReadLane + piece);
         var job = await db
             .Jobs.AsNoTracking()
-            .Where(j => j.Lane == lane && (j.State == JobState.Running || j.State == JobState.Waiting))
+            .Where(j => (j.Lane == lane || j.Lane == reading) && (j.State == JobState.Running || j.State == JobState.Waiting))
             .OrderByDescending(j => j.State == JobState.Running)
             .ThenByDescending(j => j.Priority)
             .FirstOrDefaultAsync(cancel);

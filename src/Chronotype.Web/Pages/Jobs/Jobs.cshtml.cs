@@ -58,6 +58,9 @@ public sealed class JobsModel(StudioDb db, JobRunner runner, TendJobs tend, JobL
             .ThenByDescending(j => j.EndedAt)
             .Take(ShownOver)
             .ToListAsync(cancel);
+        now = await JobSight.SeenAsync(db, now, cancel);
+        first = [.. await JobSight.SeenAsync(db, first, cancel)];
+        over = [.. await JobSight.SeenAsync(db, over, cancel)];
         var subjects = await SubjectsAsync([.. now, .. first, .. over], cancel);
         var people = await db.Users.ToDictionaryAsync(p => p.Id, p => p.Initials, cancel);
         IReadOnlyList<JobRow> Rows(IEnumerable<Job> jobs) =>

@@ -4,6 +4,7 @@ using Chronotype.Studio;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Grace;
 using Chronotype.Studio.Outputs;
+using Chronotype.Studio.People;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.References;
 using Chronotype.Studio.Saves;
@@ -27,6 +28,7 @@ public sealed class ProjectModel(
     SettleShare settleShare,
     ShareFiles shareFiles,
     IServiceScopeFactory scopes,
+    Viewer viewer,
     Templates templates,
     StudioClock clock
 ) : PageModel
@@ -173,6 +175,8 @@ public sealed class ProjectModel(
     private async Task<HealthReport> LookAsync(Project record, CancellationToken cancel)
     {
         await using var scope = scopes.CreateAsyncScope();
+        // With the same eyes.
+        scope.ServiceProvider.GetRequiredService<Viewer>().Is(viewer);
         return await scope.ServiceProvider.GetRequiredService<ProjectHealth>().LookAsync(record, cancel);
     }
 

@@ -10,8 +10,8 @@ using Chronotype.Formats.Rewriting;
 using Chronotype.Formats.Sound;
 using Chronotype.Reader;
 
-// Reads foreign bytes apart from everything that matters: this process has no disk, no network and no records to lose, and the
-// system ends it when it takes too much. It is started by the studio, does one job after another, and ends when its input does.
+// Reads foreign bytes apart from what matters: this process is handed bytes and no paths, has no records to lose, no network where the system
+// allows the studio to take it away, and the system ends it when it takes too much. It could still read what its account can. It is started by the studio, does one job after another, and ends when its input does.
 if (
     args.Length != 2
     || !long.TryParse(args[0], CultureInfo.InvariantCulture, out var memory)

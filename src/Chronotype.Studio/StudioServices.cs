@@ -44,6 +44,7 @@ public static class StudioServices
         services.AddSingleton<HeldContent>();
         services.AddSingleton<StorageReports>();
         services.AddSingleton(new ReaderLimits());
+        services.AddSingleton(_ => ReaderIsolation.Here);
         services.AddSingleton<ReaderPool>();
         services.AddSingleton<FileReader>();
         services.AddSingleton<ContentReader>();

@@ -4,6 +4,7 @@ using Chronotype.Storage.Entities;
 using Chronotype.Storage.Starting;
 using Chronotype.Studio;
 using Chronotype.Studio.People;
+using Chronotype.Studio.Readers;
 using Chronotype.Web.Pages.Jobs;
 using Chronotype.Web.Pages.Pieces;
 using Chronotype.Web.Pages.Shared;
@@ -215,5 +216,10 @@ public static class StudioApp
     public static async Task PrepareAsync(WebApplication app)
     {
         await app.Services.GetRequiredService<StudioStart>().RunAsync();
+        if (!app.Services.GetRequiredService<ReaderIsolation>().HasNoNetwork)
+            app.Logger.LogWarning(
+                "The system lets nobody start a program without a network (unshare with a user namespace), so the processes that read foreign "
+                    + "files have one. Their limits of memory and time hold all the same."
+            );
     }
 }

@@ -149,6 +149,23 @@ public class JobTests
     }
 
     [Fact]
+    public async Task What_reads_foreign_files_reaches_no_network_where_the_system_allows_that()
+    {
+        const string Interfaces = "cat /proc/net/dev | tail -n +3 | cut -d: -f1 | tr -d ' \n'";
+        var start = ReaderIsolation.Here.Start("/bin/sh", "-c", Interfaces);
+        start.RedirectStandardOutput = true;
+        using var process = System.Diagnostics.Process.Start(start)!;
+        var seen = await process.StandardOutput.ReadToEndAsync();
+        if (ReaderIsolation.Here.HasNoNetwork)
+            // Its own, which leads nowhere and is down.
+            Assert.Equal("lo", seen);
+        else
+            Assert.NotEqual("", seen);
+        // Without it, a program is started as it is.
+        Assert.Equal("/bin/true", new ReaderIsolation((string?)null).Start("/bin/true").FileName);
+    }
+
+    [Fact]
     public async Task A_reader_leads_a_group_of_its_own()
     {
         var program = Path.Combine(AppContext.BaseDirectory, "Chronotype.Reader.dll");

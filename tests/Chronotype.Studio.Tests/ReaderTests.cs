@@ -21,7 +21,7 @@ public sealed class ReaderTests : IDisposable
     public ReaderTests()
     {
         data = new DataFolder(folder.Path);
-        pool = new ReaderPool(Tight, data);
+        pool = new ReaderPool(Tight, data, ReaderIsolation.Here);
     }
 
     public void Dispose()
@@ -246,7 +246,7 @@ public sealed class ReaderTests : IDisposable
     public async Task Readers_are_replaced_after_so_many_files_and_leave_nothing_behind()
     {
         pool.Dispose();
-        pool = new ReaderPool(Tight with { Jobs = 3 }, data);
+        pool = new ReaderPool(Tight with { Jobs = 3 }, data, ReaderIsolation.Here);
         var cut = Samples.Flat(".tif", 900, 900)[..100_000];
         for (var i = 0; i < 10; i++)
             Assert.NotNull((await ReadAsync(cut))!.Fault);

@@ -111,23 +111,35 @@ internal sealed class StoreIndex(IStoreFiles files, string folder, SegmentSet se
     /// <summary>The newest entry of every key of a kind, those of dropped contents included.</summary>
     public Dictionary<Digest, Location> AllOf(RecordKind kind)
     {
-        lock (gate)
+        while (true)
         {
-            var all = new Dictionary<Digest, Location>();
-            foreach (var run in runs)
+            IndexRun[] now;
+            KeyValuePair<RecordKey, Location>[] fresh;
+            // As of one moment; whoever appends waits for this alone, and not for the walk.
+            lock (gate)
+                (now, fresh) = (runs, [.. recent.Where(e => e.Key.Kind == kind)]);
+            try
             {
-                foreach (var entry in run.EntriesOf(kind))
+                var all = new Dictionary<Digest, Location>();
+                foreach (var run in now)
                 {
-                    if (segments.Has(entry.Location.Segment))
-                        all[entry.Key.Id] = entry.Location;
+                    foreach (var entry in run.EntriesOf(kind))
+                    {
+                        if (segments.Has(entry.Location.Segment))
+                            all[entry.Key.Id] = entry.Location;
+                    }
                 }
+                foreach (var (key, location) in fresh)
+                {
+                    if (segments.Has(location.Segment))
+                        all[key.Id] = location;
+                }
+                return all;
             }
-            foreach (var (key, location) in recent)
+            catch (ObjectDisposedException) when (now != runs)
             {
-                if (key.Kind == kind && segments.Has(location.Segment))
-                    all[key.Id] = location;
+                // Merged in this very moment.
             }
-            return all;
         }
     }
 

@@ -4,6 +4,7 @@ using System.Text.Json.Nodes;
 using Chronotype.Content;
 using Chronotype.Storage.Connections;
 using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Storage.Mirror;
 
@@ -143,6 +144,12 @@ public sealed class RecordMirror
         using var command = Command(connection, "SELECT seq FROM sqlite_sequence WHERE name = 'MirrorQueue'");
         return command.ExecuteScalar() as long? ?? 0;
     }
+
+    /// <inheritdoc cref="LastNoted(SqliteConnection)"/>
+    public static Task<long> LastNotedAsync(StudioDb db, CancellationToken cancel = default) =>
+        db
+            .Database.SqlQuery<long>($"SELECT coalesce(max(seq), 0) AS Value FROM sqlite_sequence WHERE name = 'MirrorQueue'")
+            .SingleAsync(cancel);
 
     /// <summary>Has changes noted under higher numbers than one from now on.</summary>
     internal static void NoteBeyond(SqliteConnection connection, long number)

@@ -1,6 +1,7 @@
 using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Storage;
+using Chronotype.Storage.Mirror;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Maintenance;
@@ -13,7 +14,9 @@ public sealed class HeldContent(ContentStore store, IDbContextFactory<StudioDb> 
     /// <summary>So long a content may be stored without a record, whatever happens to whoever stored it.</summary>
     public static readonly TimeSpan Grace = TimeSpan.FromDays(1);
 
-    private const int Batch = 500;
+    // What could not be let go of in so many looks waits for the next round.
+    private const int Batch = 500,
+        MostTries = 20;
 
     /// <summary>Every content that a record holds.</summary>
     public static async Task<HashSet<ContentHash>> AllAsync(StudioDb db, CancellationToken cancel = default) =>
@@ -40,10 +43,18 @@ public sealed class HeldContent(ContentStore store, IDbContextFactory<StudioDb> 
         var dropped = 0;
         foreach (var part in unheld.Chunk(Batch))
         {
-            // While nobody can record anything: what was recorded since is seen here, and what is about to be is leased.
-            await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-            var held = (await Of(db).Where(h => part.Contains(h)).Distinct().ToListAsync(cancel)).ToHashSet();
-            dropped += store.Drop([.. part.Where(h => !held.Contains(h))]);
+            for (var tries = 1; tries <= MostTries; tries++)
+            {
+                // Nobody waits while it is looked for; and nothing is let go of where anything was recorded since, but looked for again.
+                var noted = await RecordMirror.LastNotedAsync(db, cancel);
+                var held = (await Of(db).Where(h => part.Contains(h)).Distinct().ToListAsync(cancel)).ToHashSet();
+                await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+                if (await RecordMirror.LastNotedAsync(db, cancel) != noted)
+                    continue;
+                // What is about to be recorded is leased.
+                dropped += store.Drop([.. part.Where(h => !held.Contains(h))]);
+                break;
+            }
         }
         return dropped;
     }

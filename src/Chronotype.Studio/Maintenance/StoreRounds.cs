@@ -44,23 +44,31 @@ public sealed class StoreRounds(
     private async Task RoundAsync(CancellationToken stopping)
     {
         await using var db = await contexts.CreateDbContextAsync(stopping);
-        // As a writer: a check that ends meanwhile is seen either as one that runs or as the last.
-        await using var transaction = await db.Database.BeginTransactionAsync(stopping);
-        var last = await db
-            .StoreChecks.OrderByDescending(c => c.EndedAt)
-            .Select(c => (DateTimeOffset?)c.EndedAt)
-            .FirstOrDefaultAsync(stopping);
-        if (last is { } at && time.GetUtcNow() - at < Between)
+        if (!await IsDueAsync(db, stopping))
             return;
         uploads.DropOld();
         // Of one lane: the second comes when the first is done.
         var jobs = new List<JobRequest> { JobRequest.Store(JobKind.VerifySample), JobRequest.Store(JobKind.EndGrace) };
+        // It walks through the store, so that no transaction may be open meanwhile.
         var stat = store.Maintenance.Stat();
         if (stat.FreeBytes >= WorthFreeing && stat.FreeBytes >= stat.SegmentBytes / ShareWorthFreeing)
             jobs.Add(JobRequest.Store(JobKind.CompactStore));
+        // As a writer: a check that ends meanwhile is seen either as one that runs or as the last.
+        await using var transaction = await db.Database.BeginTransactionAsync(stopping);
+        if (!await IsDueAsync(db, stopping))
+            return;
         foreach (var job in jobs)
             await JobQueue.AddAsync(db, job, null, time.GetUtcNow(), stopping);
         await transaction.CommitAsync(stopping);
         queue.Wake();
+    }
+
+    private async Task<bool> IsDueAsync(StudioDb db, CancellationToken stopping)
+    {
+        var last = await db
+            .StoreChecks.OrderByDescending(c => c.EndedAt)
+            .Select(c => (DateTimeOffset?)c.EndedAt)
+            .FirstOrDefaultAsync(stopping);
+        return last is not { } at || time.GetUtcNow() - at >= Between;
     }
 }

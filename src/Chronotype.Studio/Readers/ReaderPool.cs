@@ -6,7 +6,7 @@ namespace Chronotype.Studio.Readers;
 /// <summary>
 /// The reader processes: so many as the machine is given, each with one file at a time. Whose turn it is, the queue of jobs says.
 /// </summary>
-public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposable
+public sealed class ReaderPool(ReaderLimits limits, DataFolder data, ReaderIsolation isolation) : IDisposable
 {
     private readonly Lock gate = new();
     private readonly Stack<ReaderProcess> idle = new();
@@ -138,7 +138,7 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data) : IDisposab
             if (!isFresh && idle.TryPop(out var warm))
                 return warm;
         }
-        return new ReaderProcess(limits, data.Scratch);
+        return new ReaderProcess(limits, isolation, data.Scratch);
     }
 
     private void GiveBack(ReaderProcess reader)

@@ -23,13 +23,13 @@ internal sealed class ReaderProcess : IDisposable
 
     /// <param name="scratchRoot">Where its folder for what it sets aside is made; the folder goes with the process.</param>
     /// <exception cref="ReaderFailedException">It could not be started.</exception>
-    public ReaderProcess(ReaderLimits limits, string scratchRoot)
+    public ReaderProcess(ReaderLimits limits, ReaderIsolation isolation, string scratchRoot)
     {
         this.limits = limits;
         scratch = Directory.CreateDirectory(Path.Combine(scratchRoot, Guid.NewGuid().ToString("N"))).FullName;
         try
         {
-            process = Process.Start(StartInfo(limits, scratch))!;
+            process = Process.Start(StartInfo(limits, isolation, scratch))!;
             id = process.Id;
         }
         catch (Exception e) when (e is Win32Exception or IOException)
@@ -175,17 +175,14 @@ internal sealed class ReaderProcess : IDisposable
         ProcessGroup.Kill(process, id);
     }
 
-    private static ProcessStartInfo StartInfo(ReaderLimits limits, string scratch)
+    private static ProcessStartInfo StartInfo(ReaderLimits limits, ReaderIsolation isolation, string scratch)
     {
         var program = Path.Combine(AppContext.BaseDirectory, Program);
         // The runtime that runs the studio runs its readers; a studio that was published with its own has readers that have it, too.
         var host = Path.GetFullPath(
             Path.Combine(RuntimeEnvironment.GetRuntimeDirectory(), "../../..", OperatingSystem.IsWindows() ? "dotnet.exe" : "dotnet")
         );
-        var info =
-            File.Exists(host) && File.Exists(program + ".dll")
-                ? new ProcessStartInfo(host, [program + ".dll"])
-                : new ProcessStartInfo(program);
+        var info = File.Exists(host) && File.Exists(program + ".dll") ? isolation.Start(host, program + ".dll") : isolation.Start(program);
         info.ArgumentList.Add(limits.MemoryBytes.ToString(CultureInfo.InvariantCulture));
         info.ArgumentList.Add(limits.FileBytes.ToString(CultureInfo.InvariantCulture));
         info.RedirectStandardInput = info.RedirectStandardOutput = info.RedirectStandardError = true;

@@ -97,10 +97,9 @@ public sealed class FolderUploads(
     {
         if (!await antiforgery.IsRequestValidAsync(context))
             return Results.BadRequest();
-        if (
-            asked.Paths is not { Count: > 0 and <= MostFiles } paths
-            || await findPiece.ProjectAsync(projectCode, cancel) is not { } project
-        )
+        if (await findPiece.ProjectAsync(projectCode, cancel) is not { } project)
+            return Results.NotFound();
+        if (asked.Paths is not { Count: > 0 and <= MostFiles } paths)
             return Results.UnprocessableEntity();
         var told = new List<object>();
         var full = paths

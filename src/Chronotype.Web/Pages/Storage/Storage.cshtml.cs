@@ -10,6 +10,7 @@ using Chronotype.Studio;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.Maintenance;
+using Chronotype.Studio.Readers;
 using Chronotype.Web.Pages.Shared;
 using Chronotype.Web.Security;
 using Chronotype.Web.Words;
@@ -27,6 +28,7 @@ public sealed class StorageModel(
     ContentStore store,
     DataFolder data,
     StudioStart start,
+    ReaderIsolation isolation,
     StudioClock clock
 ) : PageModel
 {
@@ -53,6 +55,9 @@ public sealed class StorageModel(
 
     /// <summary>What this start brought back from the copies of the records; null for nothing.</summary>
     public PlayedBack? PlayedBack => start.PlayedBack;
+
+    /// <summary>Foreign files are read without a network.</summary>
+    public bool ReadsApart => isolation.HasNoNetwork;
 
     public StudioClock Clock => clock;
     public string Folder => store.Folder;

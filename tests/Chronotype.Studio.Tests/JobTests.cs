@@ -98,6 +98,7 @@ public class JobTests
     {
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.BegunAsync();
+        await studio.SettledAsync();
         await studio.Runner.StopAsync(default);
         var request = JobRequest.Keep((await studio.SavesAsync(piece))[0].Id, piece.Id);
         await studio.Do((JobQueue q) => q.AddAsync([request]));
@@ -117,8 +118,8 @@ public class JobTests
     public async Task What_is_read_for_a_keep_waits_for_no_other_work_of_its_piece()
     {
         await using var studio = await StudioInUse.OpenAsync();
-        var piece = await studio.PieceAsync();
-        var save = (await studio.SavesAsync(await studio.BegunAsync()))[0];
+        var piece = await studio.BegunAsync();
+        var save = (await studio.SavesAsync(piece))[0];
         Assert.NotEqual(JobRequest.Make($"{save.Id}/x", piece.Id).Lane, JobRequest.Read(save.MainHash, piece.Id).Lane);
         Assert.NotEqual(JobRequest.Compare(save.Identity, save.Identity, piece.Id).Lane, JobRequest.Read(save.MainHash, piece.Id).Lane);
     }

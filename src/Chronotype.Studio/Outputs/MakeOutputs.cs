@@ -34,6 +34,7 @@ public sealed class MakeOutputs(
     DeedRunner deeds,
     Rewriting rewriting,
     FileReader reader,
+    ContentReader contentReader,
     IDbContextFactory<StudioDb> contexts,
     IContentStore store,
     PackFile packFile,
@@ -235,7 +236,7 @@ public sealed class MakeOutputs(
         // Somebody may have made it meanwhile.
         if (
             await MadeAsync(db, save, recipe, cancel) is not null
-            || await ContentReader.KnownAsync(db, save.MainHash, cancel) is not { Fault: null } facts
+            || await contentReader.ReadAsync(save.MainHash, cancel) is not { Fault: null } facts
         )
             return null;
         IReadOnlyList<ContentHash> contents = [save.MainHash, .. await NeededAsync(db, piece.ProjectId, recipe, cancel)];

@@ -26,7 +26,12 @@ public sealed record ShownMatch(OutputMatch Match, string Piece, VersionNumber N
 /// Finds the version that a flat file was made from outside of here: by its name, by when it came, and by what is seen or heard in it.
 /// Where that is certain it is recorded with the reasons; else a person is asked.
 /// </summary>
-public sealed partial class MatchOutputs(DeedRunner deeds, Likenesses likenesses, IDbContextFactory<StudioDb> contexts) : IJobWork
+public sealed partial class MatchOutputs(
+    DeedRunner deeds,
+    Likenesses likenesses,
+    ContentReader contentReader,
+    IDbContextFactory<StudioDb> contexts
+) : IJobWork
 {
     // Of a piece that the name speaks of, so many versions are looked at, the newest first; of any other, those around the time it came.
     private const int MostOfNamed = 60,
@@ -128,7 +133,7 @@ public sealed partial class MatchOutputs(DeedRunner deeds, Likenesses likenesses
         // Somebody may have said it meanwhile, or it is what was made here.
         if (!await Waiting(db).AnyAsync(e => e.Id == id, cancel) || await FindAsync(db, id, cancel) is not { } file)
             return null;
-        if (await ContentReader.KnownAsync(db, file.Hash, cancel) is not { Fault: null } facts)
+        if (await contentReader.ReadAsync(file.Hash, cancel) is not { Fault: null } facts)
             return null;
         var candidates = await CandidatesAsync(db, file, cancel);
         var copy = await likenesses.GetAsync(file.Hash, facts.Format, cancel);

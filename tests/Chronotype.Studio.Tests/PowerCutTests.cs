@@ -73,6 +73,17 @@ public sealed class PowerCutTests : IDisposable
         return start.PlayedBack;
     }
 
+    /// <summary>A studio in which each flush of the records does something instead.</summary>
+    /// <param name="flush">Given the database.</param>
+    private static Task<StudioInUse> OpenAsync(Action<string> flush) =>
+        StudioInUse.OpenAsync(otherwise: services =>
+            services.AddSingleton(s =>
+            {
+                var database = s.GetRequiredService<DataFolder>().Database;
+                return new CommitFlush(database, _ => flush(database));
+            })
+        );
+
     private static async Task ProjectAsync(StudioInUse studio, string code) =>
         (await studio.Do((StartProject d) => d.DoAsync(studio.Ilse, new NewProject(code, "Gulls", "Museum", "TIM", "print", 1)))).Expect();
 
@@ -81,23 +92,14 @@ public sealed class PowerCutTests : IDisposable
     {
         var cuts = new List<string>();
         var isCutting = false;
-        await using var studio = await StudioInUse.OpenAsync(otherwise: services =>
-            services.AddSingleton(s =>
-            {
-                var database = s.GetRequiredService<DataFolder>().Database;
-                // As the records are when a flush is asked for: all commits before it, and none that come after.
-                return new CommitFlush(
-                    database,
-                    _ =>
-                    {
-                        if (!isCutting)
-                            return;
-                        cuts.Add(Path.Combine(folder.Path, $"cut-{cuts.Count:d4}.db"));
-                        Backup(database, cuts[^1]);
-                    }
-                );
-            })
-        );
+        // As the records are when a flush is asked for: all commits before it, and none that come after.
+        await using var studio = await OpenAsync(database =>
+        {
+            if (!isCutting)
+                return;
+            cuts.Add(Path.Combine(folder.Path, $"cut-{cuts.Count:d4}.db"));
+            Backup(database, cuts[^1]);
+        });
         isCutting = true;
         var poster = await studio.PieceAsync();
         await studio.VersionAsync(poster, Samples.Noise(9_000, 1), "poster.lay");
@@ -181,16 +183,11 @@ public sealed class PowerCutTests : IDisposable
     {
         using var go = new SemaphoreSlim(0);
         var isHeld = false;
-        await using var studio = await StudioInUse.OpenAsync(otherwise: services =>
-            services.AddSingleton(s => new CommitFlush(
-                s.GetRequiredService<DataFolder>().Database,
-                _ =>
-                {
-                    if (isHeld)
-                        go.Wait();
-                }
-            ))
-        );
+        await using var studio = await OpenAsync(_ =>
+        {
+            if (isHeld)
+                go.Wait();
+        });
         var flush = await studio.Do((CommitFlush f) => Task.FromResult(f));
         isHeld = true;
         var before = flush.Flushes;
@@ -217,16 +214,11 @@ public sealed class PowerCutTests : IDisposable
     public async Task A_flush_that_fails_is_made_good_by_writing_the_records_anew()
     {
         var fails = false;
-        await using var studio = await StudioInUse.OpenAsync(otherwise: services =>
-            services.AddSingleton(s => new CommitFlush(
-                s.GetRequiredService<DataFolder>().Database,
-                _ =>
-                {
-                    if (fails)
-                        throw new IOException("The disk failed.");
-                }
-            ))
-        );
+        await using var studio = await OpenAsync(_ =>
+        {
+            if (fails)
+                throw new IOException("The disk failed.");
+        });
         await studio.SettledAsync();
         fails = true;
         await ProjectAsync(studio, "GULL");
@@ -243,16 +235,11 @@ public sealed class PowerCutTests : IDisposable
     public async Task Where_the_disk_keeps_nothing_nobody_is_told_that_it_was_done()
     {
         var fails = false;
-        await using var studio = await StudioInUse.OpenAsync(otherwise: services =>
-            services.AddSingleton(s => new CommitFlush(
-                s.GetRequiredService<DataFolder>().Database,
-                _ =>
-                {
-                    if (fails)
-                        throw new IOException("The disk failed.");
-                }
-            ))
-        );
+        await using var studio = await OpenAsync(_ =>
+        {
+            if (fails)
+                throw new IOException("The disk failed.");
+        });
         await studio.SettledAsync();
         using var reader = Open(Path.Combine(studio.DataFolder, "studio.db"));
         using var command = reader.CreateCommand();

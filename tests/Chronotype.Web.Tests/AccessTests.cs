@@ -182,18 +182,7 @@ public class AccessTests
         var project = await studio.Read(db => db.Projects.Select(p => p.Id).SingleAsync());
         await SetAsync(owner, id, some: true, project: project);
         Assert.Contains("moonpull", await odo.PiecePageAsync());
-        await odo.PostAsync(
-            "/projects/new",
-            new()
-            {
-                ["Title"] = "Gulls",
-                ["Code"] = "GULLS",
-                ["ClientName"] = "Museum",
-                ["ClientCode"] = "TIM",
-                ["Plan"] = "print",
-                ["FirstNumber"] = "1",
-            }
-        );
+        await odo.BeginProjectAsync("GULLS", "Gulls");
         Assert.Contains("Gulls", await odo.PageAsync("/projects/GULLS"));
     }
 
@@ -203,18 +192,7 @@ public class AccessTests
         var (studio, owner, odo, id) = await OpenAsync();
         await using var _ = studio;
         await SetAsync(owner, id, some: true);
-        var again = await odo.PostAsync(
-            "/projects/new",
-            new()
-            {
-                ["Title"] = "Mine",
-                ["Code"] = "tides",
-                ["ClientName"] = "Museum",
-                ["ClientCode"] = "TIM",
-                ["Plan"] = "print",
-                ["FirstNumber"] = "1",
-            }
-        );
+        var again = await odo.BeginProjectAsync("tides", "Mine");
         Assert.Equal(HttpStatusCode.OK, again.StatusCode);
         Assert.Equal(1, await studio.Read(db => db.Projects.CountAsync()));
     }

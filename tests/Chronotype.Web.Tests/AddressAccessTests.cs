@@ -41,18 +41,7 @@ public class AddressAccessTests
             new() { ["slot.subject"] = "Moon", ["slot.function"] = "key" },
             from: "/me"
         );
-        await owner.PostAsync(
-            "/projects/new",
-            new()
-            {
-                ["Title"] = "Gulls",
-                ["Code"] = "GULLS",
-                ["ClientName"] = "Museum",
-                ["ClientCode"] = "TIM",
-                ["Plan"] = "print",
-                ["FirstNumber"] = "1",
-            }
-        );
+        await owner.BeginProjectAsync("GULLS", "Gulls");
         foreach (var (name, initials) in new[] { ("Odo Barreau", "OB"), ("Rita Solheim", "RS") })
             await owner.PostAsync(
                 "/people",

@@ -108,22 +108,30 @@ public sealed partial class Visitor
     public static async Task<Visitor> WithProjectAsync(Uri address)
     {
         var owner = await FoundAsync(address);
-        await owner.PostAsync(
+        await owner.BeginProjectAsync("TIDES", "Tides");
+        return owner;
+    }
+
+    /// <summary>Starts a project for the client that all tests have.</summary>
+    public Task<HttpResponseMessage> BeginProjectAsync(string code, string title) =>
+        PostAsync(
             "/projects/new",
             new()
             {
-                ["Title"] = "Tides",
-                ["Code"] = "TIDES",
+                ["Title"] = title,
+                ["Code"] = code,
                 ["ClientName"] = "Museum",
                 ["ClientCode"] = "TIM",
                 ["Plan"] = "print",
                 ["FirstNumber"] = "1",
             }
         );
-        return owner;
-    }
 
     public Task<HttpResponseMessage> GetAsync(string path) => client.GetAsync(path);
+
+    /// <summary>An answer that goes on being written.</summary>
+    public Task<HttpResponseMessage> ListenAsync(string path, CancellationToken cancel) =>
+        client.GetAsync(path, HttpCompletionOption.ResponseHeadersRead, cancel);
 
     public Task<byte[]> BytesAsync(string path) => client.GetByteArrayAsync(path);
 

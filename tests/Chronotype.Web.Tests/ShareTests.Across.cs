@@ -12,18 +12,7 @@ public partial class ShareTests
     private static async Task<(ServedStudio Studio, Desk Desk, Func<string, string> Gulls)> TwoProjectsAsync()
     {
         var (studio, owner, desk) = await OpenAsync();
-        await owner.PostAsync(
-            "/projects/new",
-            new()
-            {
-                ["Title"] = "Gulls",
-                ["Code"] = "GULLS",
-                ["ClientName"] = "Museum",
-                ["ClientCode"] = "TIM",
-                ["Plan"] = "print",
-                ["FirstNumber"] = "1",
-            }
-        );
+        await owner.BeginProjectAsync("GULLS", "Gulls");
         return (studio, desk, path => desk.Url(path).Replace("/TIDES/", "/GULLS/", StringComparison.Ordinal));
     }
 

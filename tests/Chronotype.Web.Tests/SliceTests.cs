@@ -4,6 +4,7 @@ using System.Net.Http.Headers;
 using System.Net.Sockets;
 using System.Text;
 using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Tests;
 
@@ -489,5 +490,25 @@ public class SliceTests
             "&lt;b&gt;sky&lt;/b&gt; &amp; sea",
             await (await owner.GetAsync("/projects/TIDES/TIM_moonpull-poster_key?b=1")).Content.ReadAsStringAsync()
         );
+    }
+
+    [Fact]
+    public async Task An_open_page_is_told_when_a_save_has_taken_its_number()
+    {
+        await using var studio = await ServedStudio.OpenAsync();
+        var owner = await studio.WithProjectAsync();
+        await owner.StartPieceAsync(Samples.Noise(5_000, 1), "poster.lay");
+        await studio.SettledAsync();
+        var piece = await studio.Read(db => db.Pieces.Select(p => p.Id).SingleAsync());
+        await owner.ActAsync("Setting", new() { ["setting"] = "EveryChange" });
+        using var late = new CancellationTokenSource(TimeSpan.FromMinutes(1));
+        using var told = await owner.ListenAsync($"/pieces/{piece}/arriving", late.Token);
+        await owner.SaveAsync(Samples.Noise(5_000, 2), "poster.lay");
+        var save = (await studio.SavesAsync())[^1];
+        var lines = new StreamReader(await told.Content.ReadAsStreamAsync(late.Token));
+        // Whatever else is told of it before.
+        while (await lines.ReadLineAsync(late.Token) is { } line && line != $"data: {save.Id}/decided") { }
+        Assert.Equal(2, (await studio.SavesAsync())[^1].Number);
+        Assert.Contains("data-kept=\"true\"", await owner.PiecePageAsync());
     }
 }

@@ -17,6 +17,7 @@ public sealed class KeepBySetting(
     KeepSave keepSave,
     ContentReader reader,
     JobQueue queue,
+    SavesSeen seen,
     IDbContextFactory<StudioDb> contexts,
     TimeProvider time
 ) : IJobWork
@@ -105,6 +106,8 @@ public sealed class KeepBySetting(
             deed => keepSave.WithinAsync(deed, save.PieceId, id, null, insist: false, inOrder: false, cancel),
             cancel
         );
+        // A page that says that the number follows shows it now.
+        seen.Tell(save.PieceId, id, isDecided: true);
         return null;
     }
 }

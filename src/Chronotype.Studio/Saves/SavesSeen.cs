@@ -4,7 +4,8 @@ using System.Threading.Channels;
 namespace Chronotype.Studio.Saves;
 
 /// <summary>A save that arrived.</summary>
-public sealed record SeenSave(Guid Piece, Guid Save);
+/// <param name="IsDecided">It has its number by now, or a question that waits for an answer.</param>
+public sealed record SeenSave(Guid Piece, Guid Save, bool IsDecided = false);
 
 /// <summary>Tells whoever has a piece open that a save of it arrived, while the studio runs. Nothing hangs on it: the records say the same.</summary>
 public sealed class SavesSeen
@@ -28,12 +29,13 @@ public sealed class SavesSeen
     }
 
     /// <summary>Says that a save arrived, or that more is known of it.</summary>
-    public void Tell(Guid piece, Guid save)
+    /// <param name="isDecided">As of <see cref="SeenSave"/>.</param>
+    public void Tell(Guid piece, Guid save, bool isDecided = false)
     {
         foreach (var (_, one) in watching)
         {
             if (one.Piece is null || one.Piece == piece)
-                one.Told.Writer.TryWrite(new SeenSave(piece, save));
+                one.Told.Writer.TryWrite(new SeenSave(piece, save, isDecided));
         }
     }
 

@@ -66,18 +66,7 @@ public sealed partial class FlushTests : IDisposable
         Holds("SELECT Initials FROM People WHERE IsOwner", "IK");
         Holds("SELECT count(*) FROM Sessions", "1");
 
-        await owner.PostAsync(
-            "/projects/new",
-            new()
-            {
-                ["Title"] = "Tides",
-                ["Code"] = "TIDES",
-                ["ClientName"] = "Museum",
-                ["ClientCode"] = "TIM",
-                ["Plan"] = "print",
-                ["FirstNumber"] = "1",
-            }
-        );
+        await owner.BeginProjectAsync("TIDES", "Tides");
         Holds("SELECT Title FROM Projects", "Tides");
 
         await Done(owner.StartPieceAsync(Samples.Noise(40_000, 1), "poster.lay"));

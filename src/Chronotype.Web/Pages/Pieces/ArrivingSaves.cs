@@ -68,7 +68,12 @@ public static class ArrivingSaves
         // It may be open all day; its context is not to be held so long.
         await db.DisposeAsync();
         using var watch = seen.Of(piece);
-        await TellAsync(context, life, watch, save => Task.FromResult<string?>(save.Save.ToString()));
+        await TellAsync(
+            context,
+            life,
+            watch,
+            save => Task.FromResult<string?>(save.IsDecided ? $"{save.Save}/decided" : save.Save.ToString())
+        );
     }
 
     private static async Task TellAsync(

@@ -216,6 +216,9 @@ public sealed partial class PieceView(StudioDb db, StudioClock clock, PieceAsked
     /// <summary>The newest of all its saves; null for none.</summary>
     public Guid? NewestSave => Saves.MaxBy(s => s.Sequence)?.Id;
 
+    /// <summary>That save has its number.</summary>
+    public bool IsNewestKept => Saves.MaxBy(s => s.Sequence)?.Number is not null;
+
     /// <summary>What it was started from, and where that is looked at; null where it began by itself.</summary>
     public (string Name, string Link)? From { get; private set; }
 

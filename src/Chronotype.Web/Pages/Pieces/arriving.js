@@ -26,7 +26,9 @@ function listen() {
   if (document.hidden) return;
   source = new EventSource(`/pieces/${piece.dataset.piece}/arriving`);
   source.addEventListener('save', told => {
-    if (told.data === piece.dataset.newest) return;
+    // Of what is shown already only its number, or the question about it, is news.
+    const [save, isDecided] = told.data.split('/');
+    if (save === piece.dataset.newest && (!isDecided || piece.dataset.kept === 'true')) return;
     fresh = true;
     // Whoever sent it from this page is on the way to it already.
     setTimeout(show, 1200);

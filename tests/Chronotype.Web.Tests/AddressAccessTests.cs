@@ -123,7 +123,12 @@ public class AddressAccessTests
             new HttpMethod(asked.Method),
             isBody || query.Length == 0 ? asked.Path : $"{asked.Path}{separator}{query}"
         );
-        if (isBody && asked.IsPage)
+        if (asked.Method == "PATCH")
+        {
+            request.Content = new ByteArrayContent([1]);
+            request.Content.Headers.ContentType = new MediaTypeHeaderValue("application/offset+octet-stream");
+        }
+        else if (isBody && asked.IsPage)
             request.Content = new FormUrlEncodedContent(fields);
         else if (isBody && asked.Route is "/place" or "/tree/{project}/before")
             request.Content = new StringContent("""{"files":["a.ora"],"paths":["a.ora"]}""", Encoding.UTF8, "application/json");
@@ -143,7 +148,8 @@ public class AddressAccessTests
         }
         request.Headers.Accept.Add(new MediaTypeWithQualityHeaderValue(asked.IsPage ? "text/html" : "application/json"));
         using var late = new CancellationTokenSource(TimeSpan.FromSeconds(60));
-        return await visitor.SendAsync(request);
+        // Some of the answers are streams that go on.
+        return await visitor.BeginAsync(request, late.Token);
     }
 
     [Fact]

@@ -129,9 +129,9 @@ public sealed partial class Visitor
 
     public Task<HttpResponseMessage> GetAsync(string path) => client.GetAsync(path);
 
-    /// <summary>An answer that goes on being written.</summary>
-    public Task<HttpResponseMessage> ListenAsync(string path, CancellationToken cancel) =>
-        client.GetAsync(path, HttpCompletionOption.ResponseHeadersRead, cancel);
+    /// <summary>The beginning of an answer, which may go on being written for ever.</summary>
+    public Task<HttpResponseMessage> BeginAsync(HttpRequestMessage request, CancellationToken cancel) =>
+        client.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, cancel);
 
     public Task<byte[]> BytesAsync(string path) => client.GetByteArrayAsync(path);
 

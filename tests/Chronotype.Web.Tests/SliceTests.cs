@@ -502,13 +502,13 @@ public class SliceTests
         var piece = await studio.Read(db => db.Pieces.Select(p => p.Id).SingleAsync());
         await owner.ActAsync("Setting", new() { ["setting"] = "EveryChange" });
         using var late = new CancellationTokenSource(TimeSpan.FromMinutes(1));
-        using var told = await owner.ListenAsync($"/pieces/{piece}/arriving", late.Token);
+        using var told = await owner.BeginAsync(new HttpRequestMessage(HttpMethod.Get, $"/pieces/{piece}/arriving"), late.Token);
         await owner.SaveAsync(Samples.Noise(5_000, 2), "poster.lay");
         var save = (await studio.SavesAsync())[^1];
         var lines = new StreamReader(await told.Content.ReadAsStreamAsync(late.Token));
         // Whatever else is told of it before.
         while (await lines.ReadLineAsync(late.Token) is { } line && line != $"data: {save.Id}/decided") { }
         Assert.Equal(2, (await studio.SavesAsync())[^1].Number);
-        Assert.Contains("data-kept=\"true\"", await owner.PiecePageAsync());
+        Assert.Contains("data-coming=\"false\"", await owner.PiecePageAsync());
     }
 }

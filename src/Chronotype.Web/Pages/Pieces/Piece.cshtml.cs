@@ -132,6 +132,8 @@ public sealed partial class PieceModel(
     /// <param name="number">The version's number; null for its newest save.</param>
     public async Task<IActionResult> OnGetAcrossAsync(string? with, int? number, string? b, CancellationToken cancel)
     {
+        if (await FindAsync(cancel) is null)
+            return NotFound();
         var (project, name) = with?.Split('/', 2) is [var p, var n] ? (p.Trim(), n.Trim()) : (Project, with?.Trim() ?? "");
         if (await findPiece.DoAsync(project, name, cancel) is not { } other)
             return Back(new Notice(NoticeKind.Bad, $"There is no piece {name} in {project}. Choose one of the list."), b);

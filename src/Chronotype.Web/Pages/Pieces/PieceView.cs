@@ -179,6 +179,15 @@ public sealed partial class PieceView(StudioDb db, StudioClock clock, PieceAsked
             .FirstOrDefaultAsync(cancel);
         AltFile = Line.Name.Length == 0 ? null : await AltFiles.Of(db, Line.Id).Select(e => e.Path).FirstOrDefaultAsync(cancel);
         Saves = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.LineId == Line.Id && s.Aside == null), cancel, left);
+        if (Saves.MaxBy(s => s.Sequence) is { Number: null } newest)
+        {
+            var subject = newest.Id.ToString();
+            IsNumberComing = await db.Jobs.AnyAsync(
+                j =>
+                    j.Kind == JobKind.KeepBySetting && j.Subject == subject && (j.State == JobState.Waiting || j.State == JobState.Running),
+                cancel
+            );
+        }
         Beside = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.PieceId == found.Id && s.Aside != null), cancel);
         OtherLines = await OtherLine.OfAsync(db, found, Line, cancel);
         // What another line has kept is at no risk here.
@@ -216,8 +225,8 @@ public sealed partial class PieceView(StudioDb db, StudioClock clock, PieceAsked
     /// <summary>The newest of all its saves; null for none.</summary>
     public Guid? NewestSave => Saves.MaxBy(s => s.Sequence)?.Id;
 
-    /// <summary>That save has its number.</summary>
-    public bool IsNewestKept => Saves.MaxBy(s => s.Sequence)?.Number is not null;
+    /// <summary>That save is being read, and takes its number by itself, or has a question, when that is done.</summary>
+    public bool IsNumberComing { get; private set; }
 
     /// <summary>What it was started from, and where that is looked at; null where it began by itself.</summary>
     public (string Name, string Link)? From { get; private set; }

@@ -25,26 +25,29 @@ function listen() {
   // A browser holds only few connections to one address: a page that nobody looks at needs none.
   if (document.hidden) return;
   source = new EventSource(`/pieces/${piece.dataset.piece}/arriving`);
+  if (piece.dataset.coming === 'true') source.addEventListener('open', look);
   source.addEventListener('save', told => {
     // Of what is shown already only its number, or the question about it, is news.
     const [save, isDecided] = told.data.split('/');
-    if (save === piece.dataset.newest && (!isDecided || piece.dataset.kept === 'true')) return;
+    if (save === piece.dataset.newest && !(isDecided && piece.dataset.coming === 'true')) return;
     fresh = true;
     // Whoever sent it from this page is on the way to it already.
     setTimeout(show, 1200);
   });
 }
 
-document.addEventListener('visibilitychange', async () => {
-  listen();
-  if (document.hidden) return;
-  // What came while nobody looked.
+// What came while nobody looked, or before the page began to listen.
+async function look() {
   const page = await fetch(location.href, { headers: { Accept: 'text/html' } }).then(r => r.text()).catch(() => '');
-  const there = page.match(/data-newest="([^"]*)"/)?.[1];
-  if (there && there !== piece.dataset.newest) {
-    fresh = true;
-    show();
-  }
+  const [newest, coming] = ['newest', 'coming'].map(name => page.match(new RegExp(`data-${name}="([^"]*)"`))?.[1]);
+  if (!newest || (newest === piece.dataset.newest && coming === piece.dataset.coming)) return;
+  fresh = true;
+  show();
+}
+
+document.addEventListener('visibilitychange', () => {
+  listen();
+  if (!document.hidden) look();
 });
 addEventListener('pagehide', () => source?.close());
 listen();

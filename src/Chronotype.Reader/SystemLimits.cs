@@ -48,7 +48,7 @@ internal static partial class SystemLimits
 
     public static int Parent => GetParent();
 
-    /// <summary>What this process starts is of its group, and ends with it.</summary>
+    /// <summary>Makes this process lead a group of its own, which ends with it.</summary>
     public static void LeadGroup()
     {
         if (!OperatingSystem.IsWindows())

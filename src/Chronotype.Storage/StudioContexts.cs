@@ -2,7 +2,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Storage;
 
-/// <summary>Contexts for the studio's own work, which sees all projects. What a person asks is asked of a context that knows what they see.</summary>
+/// <summary>Contexts for the studio's own work, which sees all projects. A page asks a context that knows what its person sees.</summary>
 public sealed class StudioContexts(DbContextOptions<StudioDb> options) : IDbContextFactory<StudioDb>
 {
     /// <inheritdoc />

@@ -53,7 +53,7 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     public const string Seen = "Seen";
 
     /// <summary>
-    /// The projects that whoever asks sees; null for all of them. What is in another one is not found. It is set before anything is asked;
+    /// The projects that whoever asks sees; null for all of them. A query finds nothing of another one. It is set before anything is asked;
     /// where nobody has said who asks, nothing is found.
     /// </summary>
     public IReadOnlyCollection<Guid>? Sees { get; set; } = [];

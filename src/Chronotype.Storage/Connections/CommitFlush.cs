@@ -6,14 +6,14 @@ namespace Chronotype.Storage.Connections;
 /// <summary>A change was committed, and the disk did not keep it: whoever made it must be told that it may be gone.</summary>
 public sealed class CommitNotFlushedException(Exception inner)
     : IOException(
-        "The disk failed while this was being recorded, so it may not last. What was recorded before is not touched; do it once more.",
+        "The disk failed while this was being recorded, so it may not last. Everything recorded before is safe. Do it once more.",
         inner
     );
 
 /// <summary>
 /// Makes commits durable. SQLite's write-ahead log takes a commit in whole (sqlite.org/wal.html), and with <c>synchronous=NORMAL</c> it is
 /// flushed by nobody until a checkpoint; here it is flushed after the commit, outside of the writers' turn, once for all who wait at the
-/// same moment. What a checkpoint has moved meanwhile, SQLite has flushed in the database itself.
+/// same moment. SQLite itself flushes all that a checkpoint moves into the database meanwhile.
 /// </summary>
 public sealed class CommitFlush
 {

@@ -4,16 +4,16 @@ using Microsoft.EntityFrameworkCore.Diagnostics;
 
 namespace Chronotype.Storage.Connections;
 
-/// <summary>What a connection to the records is for.</summary>
+/// <summary>The uses of a connection to the records.</summary>
 public enum ConnectionUse
 {
-    /// <summary>What people do. Its commits are flushed by <see cref="CommitFlush"/>, those of one moment together, before anybody is told.</summary>
+    /// <summary>Deeds of people. <see cref="CommitFlush"/> flushes their commits, those of one moment together, before anybody is told.</summary>
     Deeds,
 
-    /// <summary>What the studio does again by itself where it is lost. Its commits wait for no disk.</summary>
+    /// <summary>Work that the studio repeats where it is lost. Its commits wait for no disk.</summary>
     Redone,
 
-    /// <summary>Reading what changed, to copy it beside the content. What is lost of its commits is copied once more.</summary>
+    /// <summary>Reading changes, to copy them beside the content. Lost commits of it are copied once more.</summary>
     Copies,
 
     /// <summary>Making, upgrading and checking the records while nobody else has them: each commit is flushed by SQLite itself.</summary>

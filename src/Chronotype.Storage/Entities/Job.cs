@@ -107,7 +107,7 @@ public enum JobError
     /// <summary>Nobody thought of it.</summary>
     Unexpected,
 
-    /// <summary>What it made was refused: something that it needs was changed or taken away meanwhile.</summary>
+    /// <summary>The studio refused its result: something that it needs was changed or taken away meanwhile.</summary>
     Refused,
 }
 

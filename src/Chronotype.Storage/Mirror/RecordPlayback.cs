@@ -4,7 +4,7 @@ using Microsoft.Extensions.Logging;
 
 namespace Chronotype.Storage.Mirror;
 
-/// <summary>What was brought back into the records from their copies.</summary>
+/// <summary>Changes that a start brought back into the records from their copies.</summary>
 /// <param name="Records">How many records were added, changed or taken out.</param>
 /// <param name="Saves">How many saves among those that were added or changed.</param>
 /// <param name="Left">Those that did not fit: their table and key, and why.</param>
@@ -35,7 +35,7 @@ internal sealed class RecordPlayback(ContentStore store, ILogger log)
         RecordMirror.Run(connection, "PRAGMA foreign_keys=OFF");
         using (var transaction = connection.BeginTransaction())
         {
-            // What was noted and not copied yet is older than the copies.
+            // Changes that wait to be copied are older than the copies.
             RecordMirror.Run(connection, """DELETE FROM "MirrorQueue" """);
             RecordMirror.NoteBeyond(connection, Math.Max(copied, ahead.SelectMany(n => n).Max(n => n.Number)));
             foreach (var table in MirroredTable.All)

@@ -30,8 +30,8 @@ internal static class RecordRows
     }
 
     /// <summary>
-    /// Gives rows the state that their notes tell, within the connection's transaction and without foreign keys being enforced. What is not
-    /// copied of a row, such as a password, stays as it is.
+    /// Gives rows the state that their notes tell, within the connection's transaction and without foreign keys being enforced. Columns
+    /// that are not copied, such as a password, stay as they are.
     /// </summary>
     /// <param name="left">As of <see cref="Fill"/>.</param>
     public static void Renew(SqliteConnection connection, MirroredTable table, IReadOnlyList<RecordNote> notes, List<string> left)

@@ -86,7 +86,7 @@ public sealed class StudioStart(DataFolder data, ContentStore store, RecordMirro
             FindIndex.Prepare(connection);
             PlayedBack = new RecordPlayback(store, log).Run(connection);
             CheckFit(connection);
-            // Whoever copies a backup back copies what it says of itself, too.
+            // The file by which a backup tells of itself comes back with it.
             var copied = Path.Combine(data.Root, BackupRecord.InCopy);
             if (File.Exists(copied))
                 File.Move(copied, Path.Combine(data.Root, "restored-from-backup.json"), overwrite: true);
@@ -94,7 +94,7 @@ public sealed class StudioStart(DataFolder data, ContentStore store, RecordMirro
         await mirror.DrainAsync(cancel);
     }
 
-    /// <summary>What the copies beside the content told at this start that the records did not know any more; null for nothing.</summary>
+    /// <summary>Changes that this start brought back from the copies beside the content; null for none.</summary>
     public PlayedBack? PlayedBack { get; private set; }
 
     // Records and content that were never together are worse than none: numbers would be given twice.

@@ -48,7 +48,7 @@ public sealed class HeldUploads(DataFolder data, TimeProvider time)
         return held;
     }
 
-    // What was said to come must find room with all else that was said to come, so that no upload breaks off for want of it.
+    // All announced uploads must find room together, so that none breaks off for want of it.
     private void CheckRoom(long length, Guid person)
     {
         var (all, own, outstanding) = (0, 0, length);

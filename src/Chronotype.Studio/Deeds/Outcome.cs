@@ -25,7 +25,7 @@ public sealed record Outcome<T>(T? Result, Refusal? Refusal)
     public T Expect() => Result ?? throw new InvalidOperationException(Refusal!.ToString());
 }
 
-/// <summary>What a job came to was refused, so that the job is not done.</summary>
+/// <summary>The studio refused the result of a job, so that the job is not done.</summary>
 public sealed class DeedRefusedException(Refusal refusal) : Exception(refusal.ToString());
 
 /// <summary>A deed that has nothing to tell but that it was done.</summary>

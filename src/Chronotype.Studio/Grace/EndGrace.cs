@@ -59,7 +59,7 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
             return;
         await EndSavesAsync(db, db.Saves.WithDeleted().Where(s => s.PieceId == id), cancel);
         await db.RenamedNames.Where(n => n.PieceId == id).ExecuteDeleteAsync(cancel);
-        // What was saved to it and could not become a save of it stands by itself under Deleted from now on.
+        // Files that could not become saves of it stand by themselves under Deleted from now on.
         await db
             .SharedFiles.Where(f => f.PieceId == id && f.SettledAt == null && f.Size > 0)
             .ExecuteUpdateAsync(

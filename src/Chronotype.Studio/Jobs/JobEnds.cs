@@ -38,7 +38,7 @@ internal sealed class JobEnds(RedoneContexts contexts, TimeProvider time, ILogge
         await using var db = contexts.CreateDbContext();
         // What failed before is done now.
         await db.Jobs.Where(j => j.Kind == job.Kind && j.Subject == job.Subject && j.State == JobState.Failed).ExecuteDeleteAsync();
-        // What was asked for while it ran looks at what came since.
+        // A job asked for while it ran runs again, and sees the newest rows.
         if (
             await db
                 .Jobs.Where(j => j.Id == job.Id && j.NotBefore == JobQueue.AskedWhileRunning)

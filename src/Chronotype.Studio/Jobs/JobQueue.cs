@@ -32,7 +32,7 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
     public static async Task AddAsync(StudioDb db, JobRequest job, Guid? askedBy, DateTimeOffset now, CancellationToken cancel = default)
     {
         // What is only looked at is not done for its own sake.
-        // What depends on its content alone comes to the same again.
+        // The other kinds depend on their content alone, and would come to the same again.
         var looksAtRows =
             job.Kind is JobKind.KeepBySetting or JobKind.MakeOutput or JobKind.MatchOutput or JobKind.MendSpec or JobKind.CountStorage;
         var (kind, priority, isNeeded, at) = ((int)job.Kind, (int)job.Priority, job.IsNeeded, now.UtcTicks);

@@ -12,7 +12,7 @@ public sealed record JobRequest(JobKind Kind, string Subject, string Lane, JobPr
         Priority != JobPriority.Looked
         || Kind is not (JobKind.DrawPreview or JobKind.CompareContents or JobKind.CutTiles or JobKind.PrepareSound);
 
-    /// <summary>What is read for a keep waits for no output and no comparison of its piece.</summary>
+    /// <summary>Reading for a keep waits for no output and no comparison of its piece.</summary>
     public const string ReadLane = "read/";
 
     private const string StoreLane = "store",

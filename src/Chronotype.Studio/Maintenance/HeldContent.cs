@@ -14,7 +14,7 @@ public sealed class HeldContent(ContentStore store, IDbContextFactory<StudioDb> 
     /// <summary>So long a content may be stored without a record, whatever happens to whoever stored it.</summary>
     public static readonly TimeSpan Grace = TimeSpan.FromDays(1);
 
-    // What could not be let go of in so many looks waits for the next round.
+    // Contents that cannot be let go of in so many looks wait for the next round.
     private const int Batch = 500,
         MostTries = 20;
 
@@ -51,7 +51,7 @@ public sealed class HeldContent(ContentStore store, IDbContextFactory<StudioDb> 
                 await using var transaction = await db.Database.BeginTransactionAsync(cancel);
                 if (await RecordMirror.LastNotedAsync(db, cancel) != noted)
                     continue;
-                // What is about to be recorded is leased.
+                // Leases hold the contents that are about to be recorded.
                 dropped += store.Drop([.. part.Where(h => !held.Contains(h))]);
                 break;
             }

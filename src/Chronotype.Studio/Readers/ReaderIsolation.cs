@@ -4,7 +4,7 @@ using System.Diagnostics;
 namespace Chronotype.Studio.Readers;
 
 /// <summary>
-/// What keeps a reader apart from the network: a network namespace of its own, with nothing in it (Linux, unshare(1) with a user namespace,
+/// Keeps readers apart from the network: a network namespace of its own, with nothing in it (Linux, unshare(1) with a user namespace,
 /// which needs no root). Where the system does not allow it, readers run without, and whoever looks after the studio is told so.
 /// </summary>
 /// <param name="Tool">The program that begins a namespace; null where there is none that works.</param>
@@ -17,7 +17,7 @@ public sealed record ReaderIsolation(string? Tool)
     /// <summary>Readers have no network.</summary>
     public bool HasNoNetwork => Tool is not null;
 
-    /// <summary>What this machine allows, tried once with a program that does nothing.</summary>
+    /// <summary>The isolation that this machine allows, tried once with a program that does nothing.</summary>
     public static ReaderIsolation Here => Found.Value;
 
     private static ReaderIsolation Find()

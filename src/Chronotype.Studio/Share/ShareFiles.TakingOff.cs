@@ -124,7 +124,7 @@ public sealed partial class ShareFiles
         return gone.Done ? Done.It : gone.Refusal;
     }
 
-    // A person's work that has no place yet, however short a time ago it was written. What takes it away leaves it to be restored.
+    // A person's work that has no place yet, from its first moment on. A deed that takes it away leaves it to be restored.
     private static bool IsUnplaced(SharedFile file) =>
         file is { Hash: not null, Size: > 0, Within: null }
         && (file.PieceId is null || file.SettledAt is null)

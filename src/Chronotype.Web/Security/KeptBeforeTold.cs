@@ -20,7 +20,7 @@ public sealed class KeptBeforeTold(RequestDelegate next, RecordMirror mirror)
             }
             catch (Exception e) when (e is IOException or Microsoft.Data.Sqlite.SqliteException)
             {
-                // Whoever made the change is told so.
+                // The person who made the change is told so.
             }
         });
         return next(context);

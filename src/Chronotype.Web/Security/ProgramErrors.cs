@@ -5,7 +5,7 @@ namespace Chronotype.Web.Security;
 
 /// <summary>
 /// Answers a program by a status and a sentence where something goes wrong, and never with a page: on the share, and to every method that
-/// no page has. What passes by itself is 503 with a time to try again (RFC 9110, 10.2.3 and 15.6.4), a full disk 507 (RFC 4918, 11.5); it
+/// no page has. A passing failure is 503 with a time to try again (RFC 9110, 10.2.3 and 15.6.4), a full disk 507 (RFC 4918, 11.5); it
 /// is never 404, which a program that syncs would take for deleted.
 /// </summary>
 public sealed class ProgramErrors(RequestDelegate next, ILogger<ProgramErrors> log)

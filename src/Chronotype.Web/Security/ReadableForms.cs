@@ -9,7 +9,7 @@ public sealed class ReadableForms(RequestDelegate next)
     {
         if (IsReadable(context.Request.ContentType))
             return next(context);
-        // What tells of it must not try to read the form either.
+        // The error page must not try to read the form either.
         context.Request.ContentType = null;
         context.Response.StatusCode = StatusCodes.Status400BadRequest;
         return Task.CompletedTask;

@@ -36,7 +36,7 @@ function listen() {
   });
 }
 
-// What came while nobody looked, or before the page began to listen.
+// Finds saves that came while nobody looked, or before the page began to listen.
 async function look() {
   const page = await fetch(location.href, { headers: { Accept: 'text/html' } }).then(r => r.text()).catch(() => '');
   const [newest, coming] = ['newest', 'coming'].map(name => page.match(new RegExp(`data-${name}="([^"]*)"`))?.[1]);

@@ -53,7 +53,7 @@ public sealed class StorageModel(
     public BackupRecord? LastBackup { get; private set; }
     public DateTimeOffset Now { get; private set; }
 
-    /// <summary>What this start brought back from the copies of the records; null for nothing.</summary>
+    /// <summary>Changes that this start brought back from the copies of the records; null for none.</summary>
     public PlayedBack? PlayedBack => start.PlayedBack;
 
     /// <summary>Foreign files are read without a network.</summary>

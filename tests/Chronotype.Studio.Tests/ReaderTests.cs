@@ -141,15 +141,15 @@ public sealed class ReaderTests : IDisposable
     }
 
     [Fact]
-    public async Task A_save_that_waits_for_its_reading_can_be_kept_unread_after_a_few_seconds()
+    public async Task A_keep_of_a_save_that_is_not_read_yet_follows_when_it_is_and_asks_what_there_is_to_ask()
     {
         await using var studio = await StudioInUse.OpenAsync();
-        var piece = await studio.PieceAsync();
-        // It had layers before; that they are not seen yet is no reason to ask whether they are lost.
-        await studio.VersionAsync(
-            piece,
-            Samples.OpenRaster(30, 20, new Samples.OraLayer("Sky", 30, 20), new Samples.OraLayer("Gull", 9, 9))
-        );
+        var (lasting, losing) = (await studio.PieceAsync("Lasting"), await studio.PieceAsync("Losing"));
+        foreach (var (piece, red) in new[] { (lasting, (byte)1), (losing, (byte)2) })
+            await studio.VersionAsync(
+                piece,
+                Samples.OpenRaster(30, 20, new Samples.OraLayer("Sky", 30, 20, red), new Samples.OraLayer("Gull", 9, 9))
+            );
         await studio.Do(
             async (ReaderPool busy) =>
             {
@@ -164,21 +164,37 @@ public sealed class ReaderTests : IDisposable
                         )
                     )
                     .ToList();
-                var taken = await studio.TakeAsync(
-                    piece,
+                await studio.TakeAsync(
+                    lasting,
                     Samples.OpenRaster(30, 20, new Samples.OraLayer("Sky", 30, 20), new Samples.OraLayer("Gull", 8, 8))
                 );
+                await studio.TakeAsync(losing, Samples.OpenRaster(30, 20, new Samples.OraLayer("Sky", 30, 20)));
                 var clock = Stopwatch.StartNew();
-                Assert.IsType<KeepResult.Kept>(await studio.KeepAsync(piece, taken.Save.Id));
-                Assert.InRange(clock.Elapsed.TotalSeconds, 0, KeepSave.Patience.TotalSeconds + 3);
+                foreach (var (piece, note) in new[] { (lasting, "warmer"), (losing, "one layer") })
+                {
+                    var keep = await studio.Do((KeepSave d) => d.DoAsync(studio.Odo, piece.Id, null, note));
+                    Assert.IsType<KeepResult.Pending>(keep.Result);
+                }
+                Assert.InRange(clock.Elapsed.TotalSeconds, 0, 2 * (KeepSave.Patience.TotalSeconds + 3));
+                Assert.IsType<Refusal.NotReadYet>(
+                    (await studio.Do((MarkMilestone d) => d.DoAsync(studio.Odo, lasting.Id, null, "sent"))).Refusal
+                );
                 await stop.CancelAsync();
                 foreach (var ended in heavy)
                     await Assert.ThrowsAnyAsync<Exception>(() => ended);
             }
         );
-        // What is inside is read and recorded all the same, when there is a reader for it.
         await studio.SettledAsync();
-        Assert.Equal(FileFormat.OpenRaster, (await studio.FactsAsync((await studio.SavesAsync(piece))[1]))!.Format);
+        var kept = (await studio.SavesAsync(lasting))[1];
+        Assert.Equal((2, "warmer", studio.Odo.PersonId), (kept.Number, kept.Note, kept.KeptById));
+        // Two layers are one: nobody has been asked about that yet, so it has no number.
+        var asked = (await studio.SavesAsync(losing))[1];
+        Assert.Equal((null, "one layer"), (asked.Number, asked.Note));
+        Assert.IsType<KeepResult.Question>(await studio.KeepAsync(losing));
+        Assert.Equal(
+            "one layer",
+            (await studio.KeepAsync(losing, insist: true)) is KeepResult.Kept ? (await studio.SavesAsync(losing))[1].Note : null
+        );
     }
 
     // A reader that a hostile file has taken over may send anything.

@@ -101,28 +101,37 @@ public sealed class StudioInUse : IAsyncDisposable
             )
         ).Expect();
 
-    public async Task<KeepResult> KeepAsync(Piece piece, Guid? save = null, bool insist = false, Actor? by = null, string? note = null) =>
-        (await Do((KeepSave d) => d.DoAsync(by ?? Ilse, piece.Id, save, note, insist))).Expect();
+    /// <summary>Keeps a save, and waits for its number or what speaks against it also on a machine that reads it later than a person would
+    /// wait.</summary>
+    public async Task<KeepResult> KeepAsync(Piece piece, Guid? save = null, bool insist = false, Actor? by = null, string? note = null)
+    {
+        async Task<KeepResult> OnceAsync() => (await Do((KeepSave d) => d.DoAsync(by ?? Ilse, piece.Id, save, note, insist))).Expect();
+        var result = await OnceAsync();
+        if (result is not KeepResult.Pending pending)
+            return result;
+        await SettledAsync();
+        result = await OnceAsync();
+        if (result is not KeepResult.Already)
+            return result;
+        return Kept((await SavesAsync(piece)).Single(s => s.Id == pending.SaveId));
+    }
 
     /// <summary>Takes and keeps, where nothing should speak against it. What a piece begins with is kept by itself.</summary>
     public async Task<KeepResult.Kept> VersionAsync(Piece piece, byte[] content, string name = "poster.ora", bool insist = false)
     {
         var taken = await TakeAsync(piece, content, name);
-        var result = taken.Keep ?? await KeepAsync(piece, taken.Save.Id, insist);
-        // A machine that is busy reads it later than a person would wait.
-        if (result is KeepResult.Pending)
-        {
+        if (taken.Keep is KeepResult.Kept atOnce)
+            return atOnce;
+        if (taken.Keep is KeepResult.Pending)
             await SettledAsync();
-            result = await KeepAsync(piece, taken.Save.Id, insist);
-            // Or it was kept by itself meanwhile.
-            if (result is KeepResult.Already)
-            {
-                var save = (await SavesAsync(piece)).Single(s => s.Id == taken.Save.Id);
-                result = new KeepResult.Kept(save.Id, new VersionNumber(save.Number!.Value), save.ExactName!, null, null);
-            }
-        }
-        return Assert.IsType<KeepResult.Kept>(result);
+        return await KeepAsync(piece, taken.Save.Id, insist) switch
+        {
+            KeepResult.Already => Kept((await SavesAsync(piece)).Single(s => s.Id == taken.Save.Id)),
+            var result => Assert.IsType<KeepResult.Kept>(result),
+        };
     }
+
+    private static KeepResult.Kept Kept(Save save) => new(save.Id, new VersionNumber(save.Number!.Value), save.ExactName!, null, null);
 
     /// <summary>A piece that has a first version already, so that what comes next is loose.</summary>
     public async Task<Piece> BegunAsync(string subject = "Moonpull poster")

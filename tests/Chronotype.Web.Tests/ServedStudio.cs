@@ -63,8 +63,12 @@ public sealed class ServedStudio : IAsyncDisposable
         return await query(scope.ServiceProvider.GetRequiredService<StudioDb>());
     }
 
-    public Task<List<Save>> SavesAsync() =>
-        Read(db => db.Saves.AsNoTracking().Include(s => s.Files).OrderBy(s => s.Sequence).ToListAsync());
+    /// <summary>All saves, with the numbers that they have when nothing is left to be read; a busy machine gives them later.</summary>
+    public async Task<List<Save>> SavesAsync()
+    {
+        await SettledAsync();
+        return await Read(db => db.Saves.AsNoTracking().Include(s => s.Files).OrderBy(s => s.Sequence).ToListAsync());
+    }
 
     public async ValueTask DisposeAsync()
     {

@@ -105,11 +105,23 @@ public partial class ShareTests
         var until = Stopwatch.StartNew();
         while (!await studio.Read(db => db.Saves.AnyAsync(s => s.MainHash == hash && s.IsCurrent)))
         {
-            Assert.True(until.Elapsed < TimeSpan.FromSeconds(30), "The save stands nowhere.");
+            if (until.Elapsed > TimeSpan.FromSeconds(30))
+                Assert.Fail($"The save stands nowhere. {await studio.Read(StandingAsync)}");
             await Task.Delay(100);
         }
         Assert.Contains("TIM_moonpull-poster_key", await owner.PageAsync("/projects/TIDES"));
         Assert.Equal(Poster(50), (await desk.DoAsync("GET", Current)).Body);
+    }
+
+    private static async Task<string> StandingAsync(StudioDb db)
+    {
+        var pieces = await db.Pieces.WithDeleted().Select(p => $"{p.CurrentName} deleted {p.DeletedAt}").ToListAsync();
+        var saves = await db.Saves.WithDeleted().Select(s => $"save {s.Sequence} {s.MainHash} current {s.IsCurrent}").ToListAsync();
+        var shared = await db
+            .SharedFiles.WithDeleted()
+            .Select(f => $"{f.Path} {f.Hash} piece {f.PieceId} settled {f.SettledAt} deleted {f.DeletedAt}")
+            .ToListAsync();
+        return string.Join("; ", [.. pieces, .. saves, .. shared]);
     }
 
     [Fact]

@@ -2,7 +2,7 @@
 import { test, before, after } from 'node:test';
 import assert from 'node:assert/strict';
 import { readFileSync } from 'node:fs';
-import { faults, launch, serve, visit } from './studio.mjs';
+import { faults, kept, launch, serve, visit } from './studio.mjs';
 
 let studio, browser, page;
 before(async () => {
@@ -181,7 +181,7 @@ test('a badly named file dropped on a project says where it belongs, and goes th
 test('a file dropped on the wrong piece is taken all the same, and may be given to the right one', async () => {
   await page.goto('/projects/TIDES/TIM_floor-map_layout');
   await hand('start.txt', 'the first');
-  await page.waitForSelector('text=Kept as 001');
+  await kept(page, '001');
   await hand('room texts copy.txt', 'another text');
   await page.waitForSelector('text=its name speaks for TIM_room-texts_layout');
   assert.deepEqual(await faults(page), []);

@@ -1,7 +1,7 @@
 // A whole day's work in an empty studio, first by mouse, then by keyboard alone, then with scripts off.
 import { test, before, after } from 'node:test';
 import assert from 'node:assert/strict';
-import { faults, launch, serve, visit } from './studio.mjs';
+import { faults, kept, launch, serve, visit } from './studio.mjs';
 import { ora } from './files.mjs';
 
 let studio, browser, page;
@@ -47,11 +47,12 @@ test('the first steps lead from nothing to the second version', async () => {
   await page.waitForSelector('#resulting-name >> text=TIM_moonpull-poster_key_IK_001');
   await page.click('button:has-text("Start the piece")');
   await page.waitForURL(`**${piece}`);
+  await kept(page, '001');
   await dropAll([['Moonpull poster key.ora', poster(20, 20, 80)]]);
   await page.waitForSelector('text=Keep as 002');
   assert.match(await page.textContent('.steps li.next'), /Keep it/);
   await page.click('text=Keep as 002');
-  await said('Kept as 002');
+  await kept(page, '002');
   await page.reload();
   assert.equal(await page.locator('.steps').count(), 0);
 });
@@ -80,7 +81,7 @@ test('a name with a number offers it and the next, with a word on why', async ()
   await said('above all numbers used so far');
   await page.waitForSelector('button:has-text("Keep as 014, as its name says")');
   await page.click('text=or as 003, the next');
-  await said('Kept as 003');
+  await kept(page, '003');
 });
 
 test('several files at once show where each goes, and go there', async () => {
@@ -135,7 +136,7 @@ test('a piece is deleted with what it frees, and taken back; one that is all kep
   await page.click('text=Take it back');
   await page.waitForURL('**/TIM_gull_icon');
   await page.click('text=Keep as 002');
-  await said('Kept as 002');
+  await kept(page, '002');
   await page.goto('/tidy/TIDES/TIM_gull_icon');
   await page.click('button:has-text("Put it away")');
   await said('is put away');
@@ -235,11 +236,11 @@ test('the same by keyboard alone', async () => {
   await page.waitForURL('**/TIM_gull-chorus_*');
   // A file chooser is the browser's own; what it hands over is put there.
   await page.setInputFiles('#save-file', { name: 'chorus.ora', mimeType: 'x/y', buffer: poster(3, 3, 3) });
-  await said('Kept as 001');
+  await kept(page, '001');
   await page.setInputFiles('#save-file', { name: 'chorus.ora', mimeType: 'x/y', buffer: poster(8, 3, 3) });
   await page.waitForSelector('text=Keep as 002');
   await page.keyboard.press('k');
-  await said('Kept as 002');
+  await kept(page, '002');
   assert.notEqual(await page.evaluate(() => document.activeElement.tagName), 'BODY');
   await page.keyboard.press('m');
   await page.keyboard.type('before the gulls');

@@ -2,7 +2,7 @@
 import { test, before, after } from 'node:test';
 import assert from 'node:assert/strict';
 import { readFileSync } from 'node:fs';
-import { faults, launch, serve, visit } from './studio.mjs';
+import { faults, kept, launch, serve, visit } from './studio.mjs';
 import { ora } from './files.mjs';
 
 let studio, browser, page;
@@ -77,8 +77,8 @@ test('a file dropped on the project becomes a piece, its name shown while it is 
   assert.deepEqual(await faults(page), []);
   await page.click('button:has-text("Start the piece")');
   await page.waitForURL(`**${piece}`);
-  // At once, or by itself when a busy machine has read it.
-  await page.waitForFunction(() => document.querySelector('#piece')?.dataset.coming === 'false' && document.body.innerHTML.includes('TIM_moonpull-poster_key_IK_001.ora'));
+  await kept(page, '001');
+  assert.match(await page.content(), /TIM_moonpull-poster_key_IK_001\.ora/);
   await page.waitForFunction(() => document.querySelector('.easel img')?.naturalWidth > 0);
 });
 
@@ -175,7 +175,8 @@ test('a name is reserved before there is a file, and the first save begins the p
   await page.waitForSelector('text=The name is reserved');
   assert.deepEqual(await faults(page), []);
   await page.setInputFiles('input[type=file]', { name: 'map.svg', mimeType: 'image/svg+xml', buffer: Buffer.from('<svg xmlns="http://www.w3.org/2000/svg" width="90" height="60"><rect width="90" height="60" fill="teal"/></svg>') });
-  await page.waitForSelector('text=Kept as 001: TIM_floor-map_key_IK_001.svg');
+  await kept(page, '001');
+  assert.match(await page.content(), /TIM_floor-map_key_IK_001\.svg/);
 });
 
 test('a proposal comes from what the file is, leaves what a person chose, and what is shown is stored', async () => {
@@ -197,7 +198,8 @@ test('a proposal comes from what the file is, leaves what a person chose, and wh
   await page.waitForSelector('#resulting-name >> text=TIM_shore-sign_icon');
   await page.unroute('**handler=File**');
   await page.click('button:has-text("Start the piece")');
-  await page.waitForSelector('text=Kept as 001: TIM_shore-sign_icon_IK_001.svg');
+  await kept(page, '001');
+  assert.match(await page.content(), /TIM_shore-sign_icon_IK_001\.svg/);
 });
 
 test('the bench keeps what is at risk', async () => {
@@ -216,6 +218,24 @@ test('two files at once and a broken connection are told, and nothing is lost', 
   await page.unroute('**/saves');
   await page.reload();
   await page.waitForSelector('button:has-text("Keep as 004 anyway")');
+});
+
+test('what arrives meanwhile cuts nothing off that is being sent', async () => {
+  let go;
+  await page.route('**/saves', async route => { await new Promise(then => { go = then; }); await route.continue(); });
+  await drop('mine.ora', ora({ Sky: [90, 60, 20], Moon: [240, 230, 200] }));
+  await page.waitForSelector('.progress >> text=mine.ora');
+  const other = await page.context().newPage();
+  await other.goto(piece);
+  await other.setInputFiles('#save-file', { name: 'theirs.ora', mimeType: 'x/y', buffer: ora({ Sky: [20, 90, 60], Moon: [240, 230, 200] }) });
+  await other.waitForSelector('.said:has-text("It is stored")');
+  await other.close();
+  await page.waitForSelector('[data-arrived]');
+  assert.ok(await page.isVisible('.progress >> text=mine.ora'));
+  const [answer] = await Promise.all([page.waitForResponse(r => r.url().endsWith('/saves')), go()]);
+  assert.ok(answer.ok());
+  await page.waitForSelector('[data-arrived]', { state: 'detached' });
+  await page.unroute('**/saves');
 });
 
 test('nothing went wrong in the browser, and nothing was asked of another host', () =>

@@ -54,6 +54,8 @@ export const launch = () => chromium.launch({
 /** A page that fails its test when the browser reports an error or asks another host for anything. */
 export async function visit(browser, address, viewport = { width: 1280, height: 800 }) {
   const context = await browser.newContext({ baseURL: address, viewport, acceptDownloads: true });
+  // However busy the machine is: what waits, waits for a state.
+  context.setDefaultTimeout(120_000);
   const page = await context.newPage();
   const troubles = [];
   page.on('pageerror', e => troubles.push(e.stack));
@@ -72,6 +74,13 @@ export async function faults(page) {
   return result.violations.filter(v => ['serious', 'critical'].includes(v.impact))
     .map(v => `${v.id}: ${v.nodes.map(n => n.target.join(' ')).slice(0, 4).join(' | ')}`);
 }
+
+/** Waits until the page of a piece shows that a save has its number: at once, or by itself when a busy machine has read it. */
+export const kept = (page, number) => page.waitForFunction(
+  n => document.querySelector('#piece')?.dataset.coming === 'false' && document.body.innerHTML.includes(`_${n}.`)
+    && ![...document.querySelectorAll('button')].some(b => b.textContent.includes(`Keep as ${n}`)),
+  number,
+);
 
 // What is drawn comes a moment after what it is drawn from: it is looked at again until it is as it should be, or is not for long.
 export async function soon(look, seconds = 20) {

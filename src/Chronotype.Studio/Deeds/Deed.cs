@@ -23,7 +23,7 @@ public sealed class Deed(StudioDb db, Actor actor, Person? person, DateTimeOffse
     /// <summary>Has something done after the deed, if the deed is done, and not at all if it is not.</summary>
     public async Task QueueAsync(JobRequest job, CancellationToken cancel = default)
     {
-        await JobQueue.AddAsync(db, job, actor.IsStudio ? null : actor.PersonId, now, cancel);
+        await JobQueue.AddAsync(db, job, actor.IsStudio || job.IsBySetting ? null : actor.PersonId, now, cancel);
         HasQueued = true;
     }
 }

@@ -166,6 +166,12 @@ public abstract record Refusal
     // Saves.
     public sealed record VersionStays(VersionNumber Number) : Refusal;
 
+    /// <summary>What is inside decides, and is not known yet.</summary>
+    public sealed record NotReadYet : Refusal
+    {
+        public override string Field => "reason";
+    }
+
     public sealed record NothingToMark : Refusal
     {
         public override string Field => "reason";

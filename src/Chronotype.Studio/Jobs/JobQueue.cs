@@ -42,6 +42,7 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
             VALUES ({kind}, {job.Subject}, {job.Lane}, 0, {priority}, {isNeeded}, 0, 0, 0, 0, 0, {askedBy}, {at})
             ON CONFLICT (Kind, Subject) WHERE State IN (0, 1) DO UPDATE
                 SET Priority = max(Priority, excluded.Priority), IsNeeded = max(IsNeeded, excluded.IsNeeded),
+                    AskedById = coalesce(AskedById, excluded.AskedById),
                     NotBefore = CASE WHEN State = 1 AND {looksAtRows} THEN 1 ELSE 0 END
             """,
             cancel

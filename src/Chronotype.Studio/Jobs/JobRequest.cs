@@ -15,6 +15,9 @@ public sealed record JobRequest(JobKind Kind, string Subject, string Lane, JobPr
     /// <summary>Reading for a keep waits for no output and no comparison of its piece.</summary>
     public const string ReadLane = "read/";
 
+    /// <summary>A setting asks for it, and no person.</summary>
+    public bool IsBySetting { get; private init; }
+
     private const string StoreLane = "store",
         CountLane = "count";
 
@@ -55,7 +58,11 @@ public sealed record JobRequest(JobKind Kind, string Subject, string Lane, JobPr
     public static JobRequest Compare(ContentHash before, ContentHash after, Guid piece, JobPriority priority = JobPriority.Follows) =>
         new(JobKind.CompareContents, $"{before}/{after}", Of(piece), priority);
 
+    /// <summary>Gives a save its number once it has been read, since a person wants it.</summary>
     public static JobRequest Keep(Guid save, Guid piece) => new(JobKind.KeepBySetting, save.ToString(), Of(piece));
+
+    /// <summary>As <see cref="Keep"/>, where the piece's setting wants it still when it has been read.</summary>
+    public static JobRequest KeepBySetting(Guid save, Guid piece) => Keep(save, piece) with { IsBySetting = true };
 
     /// <param name="kind">One of the kinds that are about the whole store.</param>
     public static JobRequest Store(JobKind kind, JobPriority priority = JobPriority.Background) =>

@@ -126,7 +126,7 @@ public sealed class Rewriting(FileReader reader, ReceiveSave receiveSave, DeedRu
                     foreach (var (hash, _) in put.Values)
                         await deed.QueueAsync(JobRequest.Read(hash, old.PieceId), CancellationToken.None);
                     if (KeepBySetting.IsKeptAtOnce(old.Piece.Keep ?? old.Piece.Project.Keep, save.Sequence))
-                        await deed.QueueAsync(JobRequest.Keep(save.Id, old.PieceId), CancellationToken.None);
+                        await deed.QueueAsync(JobRequest.KeepBySetting(save.Id, old.PieceId), CancellationToken.None);
                     var next = PieceNames.Of(old.Piece).On(old.Piece.Line.Name).Next(old.Piece.Line.HighestNumber);
                     return new ReceivedSave(old.Piece, save, true, null, null, next, null) { InOrder = next };
                 },

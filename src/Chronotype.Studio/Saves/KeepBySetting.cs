@@ -9,8 +9,8 @@ using Microsoft.EntityFrameworkCore;
 namespace Chronotype.Studio.Saves;
 
 /// <summary>
-/// Keeps saves without being asked: what a piece begins with, and whatever its setting says. A save that something speaks against
-/// stays loose.
+/// Keeps saves when they have been read: what a piece begins with, whatever its setting says, and what a person wants kept. A save that
+/// something speaks against stays loose.
 /// </summary>
 public sealed class KeepBySetting(
     DeedRunner deeds,
@@ -65,7 +65,7 @@ public sealed class KeepBySetting(
                 await ContentReader.KnownAsync(db, save.MainHash, cancel) is null
                 || await keepSave.AnswerAsync(save.PieceId, save.Id, cancel) is KeepResult.Pending
             )
-                jobs.Add(JobRequest.Keep(save.Id, save.PieceId));
+                jobs.Add(JobRequest.KeepBySetting(save.Id, save.PieceId));
         }
         await queue.AddAsync(jobs, cancel: cancel);
         return jobs.Count;
@@ -92,16 +92,17 @@ public sealed class KeepBySetting(
             })
             .FirstOrDefaultAsync(cancel);
         // What is brought back is equal to a version already; numbering it again is a person's wish, not a setting's.
-        if (save is null or { Number: not null } or { BroughtBackFrom: not null })
+        if (save is null or { Number: not null } || (save.BroughtBackFrom is not null && job.AskedById is null))
             return null;
         var isDue =
-            IsKeptAtOnce(save.Setting, save.Sequence)
+            job.AskedById is not null
+            || IsKeptAtOnce(save.Setting, save.Sequence)
             || (save.Setting == KeepSetting.OncePerSitting && save.IsNewest && save.ArrivedAt <= time.GetUtcNow() - Sittings.Gap);
         if (!isDue)
             return null;
         await reader.ReadAsync(save.MainHash, cancel);
         await deeds.DoAsync(
-            Actor.StudioFor(save.ArrivedById),
+            Actor.StudioFor(job.AskedById ?? save.ArrivedById),
             Right.Work,
             deed => keepSave.WithinAsync(deed, save.PieceId, id, null, insist: false, inOrder: false, cancel),
             cancel

@@ -61,7 +61,7 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
 {
     public const int MaxNote = 2000;
 
-    /// <summary>How long a keep waits for the save to be read; then it is kept unread, and read afterwards.</summary>
+    /// <summary>How long a person waits for the save to be read; then the number, or the question, follows by itself.</summary>
     public static readonly TimeSpan Patience = TimeSpan.FromSeconds(4);
 
     /// <param name="saveId">Null: the newest.</param>
@@ -96,7 +96,27 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         if (!await deed.Db.Pieces.AnyAsync(p => p.Id == pieceId, cancel))
             return new Refusal.NoSuchPiece();
         var (answer, asked) = await LookAsync(deed.Db, pieceId, saveId, insist, inOrder, cancel);
-        return answer ?? await GiveAsync(deed, asked!, note, cancel);
+        if (answer is not null)
+            return answer;
+        return insist || inOrder || await MayBeKeptAsync(deed.Db, asked!.Save, cancel)
+            ? await GiveAsync(deed, asked!, note, cancel)
+            : await FollowAsync(deed, asked!.Save, note, cancel);
+    }
+
+    // What nobody has looked into may have lost its layers. Where reading it failed for want of something else, a person may go on.
+    private static async Task<bool> MayBeKeptAsync(StudioDb db, Save save, CancellationToken cancel)
+    {
+        var subject = save.Id.ToString();
+        return await ContentReader.KnownAsync(db, save.MainHash, cancel) is not null
+            || await db.Jobs.AnyAsync(j => j.Kind == JobKind.KeepBySetting && j.Subject == subject && j.State == JobState.Failed, cancel);
+    }
+
+    // It is kept for who asked when it has been read, unless something speaks against it then.
+    private static async Task<KeepResult> FollowAsync(Deed deed, Save save, string? note, CancellationToken cancel)
+    {
+        save.Note = WriteNote.Clean(note) ?? save.Note;
+        await deed.QueueAsync(JobRequest.Keep(save.Id, save.PieceId), cancel);
+        return new KeepResult.Pending(save.Id);
     }
 
     /// <summary>What became of a save that was to be kept without being asked: its number, or what speaks against it.</summary>
@@ -228,7 +248,7 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
         save.KeptAt = deed.Now;
         save.ExactName = names.Working(deed.Person!.Initials, keep.Number, clock.DayOf(deed.Now), ExtensionOf(save)).Name!.ToString();
         save.KeptById = deed.Person.Id;
-        save.Note = WriteNote.Clean(note);
+        save.Note = WriteNote.Clean(note) ?? save.Note;
         await new ProjectTree(deed.Db, piece.ProjectId).PlaceAsync(EntryKind.Version, save.ExactName, piece.Id, save.Id, cancel: cancel);
         // What it refers to is as it is now for good.
         await FileLinks.OfSaveAsync(deed.Db, save, cancel);

@@ -60,6 +60,7 @@ public sealed class MarkMilestone(DeedRunner deeds, KeepSave keepSave, StudioClo
                     KeepResult.Already already => await MarkAsync(deed, pieceId, lineId, already.Number, text, null, cancel),
                     KeepResult.Same { MayInsist: false } same => await MarkAsync(deed, pieceId, lineId, same.As, text, null, cancel),
                     KeepResult.Nothing => new Refusal.NothingToMark(),
+                    KeepResult.Pending => new Refusal.NotReadYet(),
                     var objection => new Refusal.NotKept(objection),
                 };
             },

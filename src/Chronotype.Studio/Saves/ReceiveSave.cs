@@ -327,7 +327,7 @@ public sealed class ReceiveSave(
     {
         if (await ContentReader.KnownAsync(deed.Db, save.MainHash, cancel) is not null)
             return (await keepSave.WithinAsync(deed, save.PieceId, save.Id, null, insist: false, inOrder: false, cancel)).Result;
-        await deed.QueueAsync(JobRequest.Keep(save.Id, save.PieceId), cancel);
+        await deed.QueueAsync(JobRequest.KeepBySetting(save.Id, save.PieceId), cancel);
         return new KeepResult.Pending(save.Id);
     }
 

@@ -19,7 +19,7 @@ public static class JobWords
             JobKind.MatchOutput => "Finding the version that an output is of",
             JobKind.MendSpec => "Converting a file to the spec",
             JobKind.PutParts => "Putting parts of another piece in",
-            JobKind.KeepBySetting => "Keeping by the piece’s setting",
+            JobKind.KeepBySetting => "Keeping a save",
             JobKind.VerifyStore => "Verifying",
             JobKind.VerifySample => "Verifying a sample",
             JobKind.CompactStore => "Freeing",

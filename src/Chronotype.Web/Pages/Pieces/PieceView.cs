@@ -179,15 +179,16 @@ public sealed partial class PieceView(StudioDb db, StudioClock clock, PieceAsked
             .FirstOrDefaultAsync(cancel);
         AltFile = Line.Name.Length == 0 ? null : await AltFiles.Of(db, Line.Id).Select(e => e.Path).FirstOrDefaultAsync(cancel);
         Saves = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.LineId == Line.Id && s.Aside == null), cancel, left);
-        if (Saves.MaxBy(s => s.Sequence) is { Number: null } newest)
-        {
-            var subject = newest.Id.ToString();
-            IsNumberComing = await db.Jobs.AnyAsync(
+        var loose = Saves.Where(s => s.Number is null).Select(s => s.Id.ToString()).ToList();
+        IsNumberComing =
+            loose.Count > 0
+            && await db.Jobs.AnyAsync(
                 j =>
-                    j.Kind == JobKind.KeepBySetting && j.Subject == subject && (j.State == JobState.Waiting || j.State == JobState.Running),
+                    j.Kind == JobKind.KeepBySetting
+                    && loose.Contains(j.Subject)
+                    && (j.State == JobState.Waiting || j.State == JobState.Running),
                 cancel
             );
-        }
         Beside = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.PieceId == found.Id && s.Aside != null), cancel);
         OtherLines = await OtherLine.OfAsync(db, found, Line, cancel);
         // What another line has kept is at no risk here.
@@ -225,7 +226,7 @@ public sealed partial class PieceView(StudioDb db, StudioClock clock, PieceAsked
     /// <summary>The newest of all its saves; null for none.</summary>
     public Guid? NewestSave => Saves.MaxBy(s => s.Sequence)?.Id;
 
-    /// <summary>That save is being read, and takes its number by itself, or has a question, when that is done.</summary>
+    /// <summary>A save is being read, and takes its number by itself, or has a question, when that is done.</summary>
     public bool IsNumberComing { get; private set; }
 
     /// <summary>What it was started from, and where that is looked at; null where it began by itself.</summary>

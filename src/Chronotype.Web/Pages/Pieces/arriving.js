@@ -1,4 +1,6 @@
-// Shows saves as they arrive from the share or from somebody else, without taking anything away from whoever is typing.
+// Shows saves as they arrive from the share or from somebody else, without taking anything away from whoever is typing or sending.
+import { isSending } from '../Shared/sending.js';
+
 const piece = document.getElementById('piece');
 const bar = document.getElementById('arrived');
 let source = null;
@@ -7,7 +9,7 @@ let fresh = false;
 const isBusy = () => {
   const at = document.activeElement;
   const isTyping = at && (at.matches('textarea, select') || (at.matches('input') && !['checkbox', 'radio', 'button', 'submit'].includes(at.type)));
-  return isTyping || [...document.querySelectorAll('audio, video')].some(m => !m.paused) || document.querySelector('dialog[open]');
+  return isTyping || isSending() || [...document.querySelectorAll('audio, video')].some(m => !m.paused) || document.querySelector('dialog[open]');
 };
 
 // What is looked at may be chosen by the address: then it stays that, and the news is only told.

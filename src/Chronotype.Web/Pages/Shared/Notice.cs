@@ -88,9 +88,7 @@ public sealed record Notice(
             {
                 IsQuestion = true,
             },
-            KeepResult.Pending => Done(
-                "It is stored. What is inside is being read; it takes its number by itself as soon as that is known."
-            ),
+            KeepResult.Pending => Done("It is stored. What is inside is being read; then it takes its number by itself, or asks you."),
             _ => new Notice(NoticeKind.Bad, "There is no save to keep yet. Drop a file here first."),
         };
 

@@ -3,6 +3,10 @@
 const large = 8e6;
 const token = () => document.querySelector('[name=__RequestVerificationToken]').value;
 
+// Whatever has been sent leads on to another page; until then nothing may load this one anew, which would cut it off.
+let underWay = 0;
+export const isSending = () => underWay > 0;
+
 let tus;
 const client = () => tus ??= new Promise((done, no) => {
   const script = document.createElement('script');
@@ -20,6 +24,8 @@ const client = () => tus ??= new Promise((done, no) => {
 export function send(item, { progress = () => {}, isOneOfMany = false } = {}) {
   const stop = { abort: () => {}, isStopped: false };
   const done = item.body.size > large ? inParts(item, progress, isOneOfMany, stop) : asForm(item, item.body, progress, isOneOfMany, stop);
+  underWay++;
+  done.then(answer => { if (!answer.ok) underWay--; });
   return { done, abort: () => { stop.isStopped = true; stop.abort(); } };
 }
 

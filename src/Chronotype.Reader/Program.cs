@@ -11,7 +11,8 @@ using Chronotype.Formats.Sound;
 using Chronotype.Reader;
 
 // Reads foreign bytes apart from what matters: this process is handed bytes and no paths, has no records to lose, no network where the system
-// allows the studio to take it away, and the system ends it when it takes too much. It could still read what its account can. It is started by the studio, does one job after another, and ends when its input does.
+// allows the studio to take it away, no files but a folder of its own where bubblewrap is there, and the system ends it when it takes too
+// much. It is started by the studio, does one job after another, and ends when its input does.
 if (
     args.Length != 2
     || !long.TryParse(args[0], CultureInfo.InvariantCulture, out var memory)
@@ -40,7 +41,7 @@ while (wire.Receive() is (ReaderFrame.Job, var json))
     var job = RecordJson.Read<ReaderJob>(Encoding.UTF8.GetString(json));
     SystemLimits.ProcessorFromNow(job.ProcessorSeconds);
     var (answer, drawing) = Do(job);
-    wire.SendAnswer(Encoding.UTF8.GetBytes(RecordJson.Write(answer)), drawing);
+    wire.SendAnswer(Encoding.UTF8.GetBytes(RecordJson.Write(answer with { Resident = Environment.WorkingSet })), drawing);
 }
 return 0;
 
@@ -178,12 +179,12 @@ static T? At<T>(IReadOnlyList<T> list, int i) => i < list.Count ? list[i] : defa
 static (ReaderAnswer, byte[]) Fault(string what) => (new ReaderAnswer { Fault = what }, []);
 
 // A reader that hangs would not see that its input ended; and a studio that was killed cannot end it.
+// Whoever started it holds the other end of its input; when nobody does any more, nobody waits for what it does.
 static void EndWithParent()
 {
-    var parent = SystemLimits.Parent;
     new Thread(() =>
     {
-        while (SystemLimits.Parent == parent)
+        while (!SystemLimits.IsInputClosed())
             Thread.Sleep(500);
         SystemLimits.KillGroup();
     })

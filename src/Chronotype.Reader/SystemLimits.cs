@@ -20,8 +20,23 @@ internal static partial class SystemLimits
             Hard;
     }
 
-    /// <summary>Private memory that is written to, in bytes; past it, asking for more fails.</summary>
-    public static void Memory(long bytes) => Set(Data, bytes, bytes);
+    /// <summary>
+    /// Memory that this process may come to hold, in bytes; past it, asking for more fails. The system counts what was asked for, of which
+    /// less is held (proc(5), VmData and VmRSS): what was asked for and never touched so far is not counted against it.
+    /// </summary>
+    public static void Memory(long bytes)
+    {
+        var asked = bytes + Status("VmData") - Status("VmRSS");
+        Set(Data, asked, asked);
+    }
+
+    private static long Status(string name)
+    {
+        if (!OperatingSystem.IsLinux())
+            return 0;
+        var line = System.IO.File.ReadLines("/proc/self/status").First(l => l.StartsWith(name + ":", StringComparison.Ordinal));
+        return long.Parse(line[(name.Length + 1)..].Replace("kB", "").Trim(), System.Globalization.CultureInfo.InvariantCulture) * 1024;
+    }
 
     /// <summary>The longest file that may be written, in bytes, for what is set aside on the way.</summary>
     public static void File(long bytes) => Set(FileSize, bytes, bytes);
@@ -46,7 +61,25 @@ internal static partial class SystemLimits
         }
     }
 
-    public static int Parent => GetParent();
+    /// <summary>Whether nobody holds the other end of the standard input any more (poll, POSIX.1-2017).</summary>
+    public static bool IsInputClosed()
+    {
+        if (OperatingSystem.IsWindows())
+            return false;
+        var input = new Polled();
+        return Poll(ref input, 1, 0) == 1 && (input.Told & HungUp) != 0;
+    }
+
+    private const short HungUp = 0x10;
+
+    // Of the standard input, which has the number 0, only that it is closed is asked, which is told in any case.
+    [StructLayout(LayoutKind.Sequential)]
+    private struct Polled
+    {
+        public int Descriptor;
+        public short Asked,
+            Told;
+    }
 
     /// <summary>Makes this process lead a group of its own, which ends with it.</summary>
     public static void LeadGroup()
@@ -81,6 +114,6 @@ internal static partial class SystemLimits
     [LibraryImport("libc", EntryPoint = "kill")]
     private static partial int Signal(int process, int signal);
 
-    [LibraryImport("libc", EntryPoint = "getppid")]
-    private static partial int GetParent();
+    [LibraryImport("libc", EntryPoint = "poll")]
+    private static partial int Poll(ref Polled first, nuint count, int milliseconds);
 }

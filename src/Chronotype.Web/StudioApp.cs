@@ -216,10 +216,20 @@ public static class StudioApp
     public static async Task PrepareAsync(WebApplication app)
     {
         await app.Services.GetRequiredService<StudioStart>().RunAsync();
-        if (!app.Services.GetRequiredService<ReaderIsolation>().HasNoNetwork)
-            app.Logger.LogWarning(
-                "The system lets nobody start a program without a network (unshare with a user namespace), so the processes that read foreign "
-                    + "files have one. Their limits of memory and time hold all the same."
-            );
+        switch (app.Services.GetRequiredService<ReaderIsolation>().Reach)
+        {
+            case ReaderReach.Everything:
+                app.Logger.LogWarning(
+                    "The system lets nobody start a program without a network (unshare with a user namespace), so the processes that read "
+                        + "foreign files have one, and reach what this account does. Their limits of memory and time hold all the same."
+                );
+                break;
+            case ReaderReach.NoNetwork:
+                app.Logger.LogWarning(
+                    "The processes that read foreign files have no network, but can read what this account can: bubblewrap is not installed, "
+                        + "or may not be used here. With it they see no file but their own."
+                );
+                break;
+        }
     }
 }

@@ -153,7 +153,7 @@ public class JobTests
     public async Task What_reads_foreign_files_reaches_no_network_where_the_system_allows_that()
     {
         const string Interfaces = "cat /proc/net/dev | tail -n +3 | cut -d: -f1 | tr -d ' \n'";
-        var start = ReaderIsolation.Here.Start("/bin/sh", "-c", Interfaces);
+        var start = ReaderIsolation.Here.Start(Path.GetTempPath(), "/bin/sh", "-c", Interfaces);
         start.RedirectStandardOutput = true;
         using var process = System.Diagnostics.Process.Start(start)!;
         var seen = await process.StandardOutput.ReadToEndAsync();
@@ -163,7 +163,29 @@ public class JobTests
         else
             Assert.NotEqual("", seen);
         // Without it, a program is started as it is.
-        Assert.Equal("/bin/true", new ReaderIsolation((string?)null).Start("/bin/true").FileName);
+        Assert.Equal("/bin/true", ReaderIsolation.None.Start(Path.GetTempPath(), "/bin/true").FileName);
+    }
+
+    [Fact]
+    public async Task What_reads_foreign_files_sees_no_file_but_its_own_where_the_system_allows_that()
+    {
+        using var folder = new StudioFolder();
+        var (own, secret) = (Directory.CreateDirectory(Path.Combine(folder.Path, "own")).FullName, Path.Combine(folder.Path, "secret"));
+        await File.WriteAllTextAsync(secret, "the database of the studio");
+        var start = ReaderIsolation.Here.Start(
+            own,
+            "/bin/sh",
+            "-c",
+            $"cat '{secret}' /etc/passwd; echo mine > made; echo no > '{secret}'; ls /home /root"
+        );
+        start.RedirectStandardOutput = start.RedirectStandardError = true;
+        using var process = System.Diagnostics.Process.Start(start)!;
+        var (seen, _) = (await process.StandardOutput.ReadToEndAsync(), await process.StandardError.ReadToEndAsync());
+        if (ReaderIsolation.Here.Reach == ReaderReach.OwnFolder)
+            Assert.Equal("", seen);
+        else
+            Assert.StartsWith("the database of the studio", seen, StringComparison.Ordinal);
+        Assert.Equal("mine\n", await File.ReadAllTextAsync(Path.Combine(own, "made")));
     }
 
     [Fact]

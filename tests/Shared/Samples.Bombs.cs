@@ -63,6 +63,74 @@ public static partial class Samples
         return png;
     }
 
+    /// <summary>A drawing of one shape with very many attributes.</summary>
+    public static byte[] ManyAttributes(int count = 700_000)
+    {
+        var shape = new StringBuilder("<rect ");
+        for (var i = 0; i < count; i++)
+            shape.Append(System.Globalization.CultureInfo.InvariantCulture, $"a{i}='' ");
+        return Svg($"{shape}/>");
+    }
+
+    /// <summary>A drawing with very long texts.</summary>
+    public static byte[] LongTexts(int bytes = 5_000_000) => Svg($"<text y='20'>{new string('w', bytes)}</text>");
+
+    /// <summary>A drawing that puts a marker on each of very many points.</summary>
+    public static byte[] ManyMarkers(int points = 200_000) =>
+        Svg(
+            "<marker id='m' markerWidth='9' markerHeight='9'><circle r='4'/></marker><path marker-mid='url(#m)' d='M0 0"
+                + string.Concat(Enumerable.Range(0, points).Select(i => $"L{i % 97} {i % 89}"))
+                + "'/>"
+        );
+
+    /// <summary>Subtitles of very many lines.</summary>
+    public static byte[] LongSubtitles(int entries = 200_000)
+    {
+        var text = new StringBuilder();
+        for (var i = 0; i < entries; i++)
+        {
+            var at = TimeSpan.FromMilliseconds(i * 400L);
+            text.Append(
+                System.Globalization.CultureInfo.InvariantCulture,
+                $"{i + 1}\n{at:hh\\:mm\\:ss\\,fff} --> {at.Add(TimeSpan.FromMilliseconds(300)):hh\\:mm\\:ss\\,fff}\nThe tide is at {i} now\n\n"
+            );
+        }
+        return Encoding.UTF8.GetBytes(text.ToString());
+    }
+
+    /// <summary>A PNG of one colour, whole and sound, that is very small as a file and very large as a picture.</summary>
+    /// <param name="bits">Of a channel: 1 for black and white, 16 for four channels.</param>
+    public static byte[] EnormousPng(int width, int height, int bits)
+    {
+        using var packed = new MemoryStream();
+        using (var zlib = new ZLibStream(packed, CompressionLevel.Fastest, leaveOpen: true))
+        {
+            var row = new byte[1 + (bits == 1 ? (width + 7) / 8 : width * 8)];
+            for (var y = 0; y < height; y++)
+                zlib.Write(row);
+        }
+        using var png = new MemoryStream();
+        png.Write([0x89, 0x50, 0x4E, 0x47, 0x0D, 0x0A, 0x1A, 0x0A]);
+        var header = new byte[13];
+        BinaryPrimitives.WriteInt32BigEndian(header, width);
+        BinaryPrimitives.WriteInt32BigEndian(header.AsSpan(4), height);
+        (header[8], header[9]) = ((byte)bits, (byte)(bits == 1 ? 0 : 6));
+        Chunk("IHDR", header);
+        Chunk("IDAT", packed.ToArray());
+        Chunk("IEND", []);
+        return png.ToArray();
+
+        void Chunk(string name, byte[] data)
+        {
+            var chunk = new byte[12 + data.Length];
+            BinaryPrimitives.WriteInt32BigEndian(chunk, data.Length);
+            Encoding.ASCII.GetBytes(name, chunk.AsSpan(4));
+            data.CopyTo(chunk, 8);
+            BinaryPrimitives.WriteUInt32BigEndian(chunk.AsSpan(8 + data.Length), Crc(chunk.AsSpan(4, 4 + data.Length)));
+            png.Write(chunk);
+        }
+    }
+
     /// <summary>An OpenRaster whose stack is so many elements in one another, and next to nothing when packed.</summary>
     public static byte[] NestedStack(int elements) =>
         RasterOf(

@@ -143,6 +143,9 @@ public sealed record ReaderAnswer
     /// <summary>What was read; null where something else was asked.</summary>
     public FileFacts? Facts { get; init; }
 
+    /// <summary>Bytes of memory that the reader holds after the job.</summary>
+    public long Resident { get; init; }
+
     /// <summary>What was compared; null where something else was asked.</summary>
     public Comparison? Comparison { get; init; }
 

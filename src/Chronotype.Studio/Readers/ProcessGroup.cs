@@ -9,7 +9,8 @@ internal static partial class ProcessGroup
 {
     private const int Killed = 9;
 
-    /// <param name="leader">A process that made itself the leader of a group of its own (setpgid, POSIX.1-2017), as readers do.</param>
+    /// <param name="leader">A process that made itself the leader of a group of its own (setpgid, POSIX.1-2017), as readers do; or one that those in a
+    /// namespace of their own end with.</param>
     /// <param name="id">Its number, which can still be told when it has ended.</param>
     public static void Kill(Process leader, int id)
     {

@@ -21,15 +21,19 @@ internal sealed class ReaderProcess : IDisposable
     private readonly int id;
     private int jobs;
 
+    // Over what it may take of the processor; it would come to the same again.
+    private const int EndedByProcessorLimit = 128 + 24;
+
+    /// <param name="memory">What it may hold, in bytes.</param>
     /// <param name="scratchRoot">Where its folder for what it sets aside is made; the folder goes with the process.</param>
     /// <exception cref="ReaderFailedException">It could not be started.</exception>
-    public ReaderProcess(ReaderLimits limits, ReaderIsolation isolation, string scratchRoot)
+    public ReaderProcess(ReaderLimits limits, long memory, ReaderIsolation isolation, string scratchRoot)
     {
         this.limits = limits;
         scratch = Directory.CreateDirectory(Path.Combine(scratchRoot, Guid.NewGuid().ToString("N"))).FullName;
         try
         {
-            process = Process.Start(StartInfo(limits, isolation, scratch))!;
+            process = Process.Start(StartInfo(limits, memory, isolation, scratch))!;
             id = process.Id;
         }
         catch (Exception e) when (e is Win32Exception or IOException)
@@ -66,7 +70,8 @@ internal sealed class ReaderProcess : IDisposable
         CancellationToken cancel
     )
     {
-        jobs++;
+        if (jobs++ == 0)
+            job = job with { ProcessorSeconds = job.ProcessorSeconds + limits.FirstSeconds };
         var wall = TimeSpan.FromSeconds((double)job.ProcessorSeconds * limits.WallFactor);
         using var late = new CancellationTokenSource(wall);
         using var either = CancellationTokenSource.CreateLinkedTokenSource(late.Token, cancel);
@@ -74,7 +79,7 @@ internal sealed class ReaderProcess : IDisposable
         try
         {
             var done = Converse(job, sources, progress);
-            IsFit = !either.IsCancellationRequested && jobs < limits.Jobs && Resident() < limits.ResidentBytes;
+            IsFit = !either.IsCancellationRequested && jobs < limits.Jobs && done.Answer.Resident < limits.ResidentBytes;
             return done;
         }
         catch (SourceException e)
@@ -85,12 +90,12 @@ internal sealed class ReaderProcess : IDisposable
         }
         catch (Exception e) when (e is IOException or InvalidDataException or JsonException or ObjectDisposedException)
         {
+            var code = either.IsCancellationRequested ? null : Ending();
             Kill();
             cancel.ThrowIfCancellationRequested();
-            throw new LimitException(
-                late.IsCancellationRequested ? $"It took longer than {wall.TotalSeconds:0} s." : $"The reader ended ({Ending()}).",
-                e
-            );
+            if (late.IsCancellationRequested)
+                throw new LimitException($"It took longer than {wall.TotalSeconds:0} s.", isSure: false, e);
+            throw new LimitException($"The reader ended ({code}).", isSure: code == EndedByProcessorLimit, e);
         }
     }
 
@@ -108,7 +113,7 @@ internal sealed class ReaderProcess : IDisposable
         }
     }
 
-    private (ReaderAnswer, ReadOnlyMemory<byte>) Converse(
+    private (ReaderAnswer Answer, ReadOnlyMemory<byte> Drawing) Converse(
         ReaderJob job,
         IReadOnlyList<Stream> sources,
         IProgress<(long Done, long Total)>? progress
@@ -154,20 +159,7 @@ internal sealed class ReaderProcess : IDisposable
         }
     }
 
-    private long Resident()
-    {
-        try
-        {
-            process.Refresh();
-            return process.WorkingSet64;
-        }
-        catch (InvalidOperationException)
-        {
-            return long.MaxValue;
-        }
-    }
-
-    private string Ending() => process.WaitForExit(1000) ? process.ExitCode.ToString(CultureInfo.InvariantCulture) : "killed";
+    private int? Ending() => process.WaitForExit(1000) ? process.ExitCode : null;
 
     private void Kill()
     {
@@ -175,24 +167,27 @@ internal sealed class ReaderProcess : IDisposable
         ProcessGroup.Kill(process, id);
     }
 
-    private static ProcessStartInfo StartInfo(ReaderLimits limits, ReaderIsolation isolation, string scratch)
+    private static ProcessStartInfo StartInfo(ReaderLimits limits, long memory, ReaderIsolation isolation, string scratch)
     {
         var program = Path.Combine(AppContext.BaseDirectory, Program);
         // The runtime that runs the studio runs its readers; a studio that was published with its own has readers that have it, too.
         var host = Path.GetFullPath(
             Path.Combine(RuntimeEnvironment.GetRuntimeDirectory(), "../../..", OperatingSystem.IsWindows() ? "dotnet.exe" : "dotnet")
         );
-        var info = File.Exists(host) && File.Exists(program + ".dll") ? isolation.Start(host, program + ".dll") : isolation.Start(program);
-        info.ArgumentList.Add(limits.MemoryBytes.ToString(CultureInfo.InvariantCulture));
+        var info =
+            File.Exists(host) && File.Exists(program + ".dll")
+                ? isolation.Start(scratch, host, program + ".dll")
+                : isolation.Start(scratch, program);
+        info.ArgumentList.Add(memory.ToString(CultureInfo.InvariantCulture));
         info.ArgumentList.Add(limits.FileBytes.ToString(CultureInfo.InvariantCulture));
         info.RedirectStandardInput = info.RedirectStandardOutput = info.RedirectStandardError = true;
-        info.WorkingDirectory = scratch;
         // Nothing of the studio's surroundings, which may hold a key of an object store, is any business of a reader.
         info.Environment.Clear();
         info.Environment["TMPDIR"] = info.Environment["HOME"] = scratch;
         info.Environment["LANG"] = "C.UTF-8";
         info.Environment["DOTNET_EnableDiagnostics"] = "0";
-        info.Environment["DOTNET_GCHeapHardLimit"] = $"0x{limits.MemoryBytes / 2:x}";
+        info.Environment["DOTNET_GCHeapHardLimit"] = $"0x{memory * 6 / 10:x}";
+        info.Environment["DOTNET_gcConcurrent"] = "0";
         info.Environment["DOTNET_CLI_TELEMETRY_OPTOUT"] = "1";
         info.Environment["MALLOC_ARENA_MAX"] = "2";
         info.Environment["VIPS_CONCURRENCY"] = "1";
@@ -200,7 +195,11 @@ internal sealed class ReaderProcess : IDisposable
     }
 
     /// <summary>A limit was passed, or the reader died of what it read.</summary>
-    public sealed class LimitException(string what, Exception inner) : Exception(what, inner);
+    /// <param name="isSure">It was the file's doing, and would be again.</param>
+    public sealed class LimitException(string what, bool isSure, Exception inner) : Exception(what, inner)
+    {
+        public bool IsSure => isSure;
+    }
 
     private sealed class SourceException(Exception inner) : Exception(inner.Message, inner);
 }

@@ -57,7 +57,7 @@ public sealed class StorageModel(
     public PlayedBack? PlayedBack => start.PlayedBack;
 
     /// <summary>Foreign files are read without a network.</summary>
-    public bool ReadsApart => isolation.HasNoNetwork;
+    public ReaderReach ReaderReach => isolation.Reach;
 
     public StudioClock Clock => clock;
     public string Folder => store.Folder;

@@ -114,7 +114,7 @@ internal static class OutputCommands
             );
         if (new FileInfo(asked).Length > 4 * RecipeFile.MaxLength)
             throw new UnusableInputException($"--recipe: {asked} is larger than a recipe is.");
-        var read = RecipeFile.Read(File.ReadAllText(asked));
+        var read = RecipeFile.Read(SettingText.Decode(File.ReadAllBytes(asked)));
         return read.Recipe ?? throw new UnusableInputException([$"--recipe: {asked} is no recipe.", .. read.Faults.Select(f => $"  {f}")]);
     }
 

@@ -66,15 +66,9 @@ public static class ConventionFile
     /// <param name="lists">Lists that are kept apart from the file; null where the file must hold the lists that its slots name.</param>
     public static ReadConvention Read(Stream file, IReadOnlyDictionary<string, CodeList>? lists = null)
     {
-        var bytes = new MemoryStream();
-        var part = new byte[64 << 10];
-        for (int n; (n = file.Read(part)) > 0; )
-        {
-            if (bytes.Length + n > MaxBytes)
-                return Fault("", $"The file is larger than {MaxBytes >> 20} MB, which no convention needs. Nothing of it was read.");
-            bytes.Write(part, 0, n);
-        }
-        return Read(Encoding.UTF8.GetString(bytes.GetBuffer(), 0, (int)bytes.Length), lists);
+        return SettingText.Read(file, MaxBytes) is { } text
+            ? Read(text, lists)
+            : Fault("", $"The file is larger than {MaxBytes >> 20} MB, which no convention needs. Nothing of it was read.");
     }
 
     /// <inheritdoc cref="Read(Stream, IReadOnlyDictionary{string, CodeList}?)"/>

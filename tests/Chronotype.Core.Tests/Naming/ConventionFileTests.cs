@@ -144,4 +144,21 @@ public class ConventionFileTests
     )]
     [InlineData("[[[[[[[[[[[[[[[[[[[[]]]]]]]]]]]]]]]]]]]]")]
     public void Hostile_files_are_faults_and_never_crash(string text) => Assert.NotEmpty(ConventionFile.Read(text).Faults);
+
+    [Theory]
+    [InlineData("utf-8", true)]
+    [InlineData("utf-16", true)]
+    [InlineData("utf-16", false)]
+    [InlineData("utf-16BE", true)]
+    [InlineData("utf-16BE", false)]
+    [InlineData("utf-32", true)]
+    public void A_file_is_read_however_its_letters_are_coded(string coding, bool hasMark)
+    {
+        var written = ConventionFile.Write(GeneratedConvention.Of(new Random(5)));
+        var encoding = System.Text.Encoding.GetEncoding(coding);
+        using var file = new MemoryStream([.. hasMark ? encoding.GetPreamble() : [], .. encoding.GetBytes(written)]);
+        var read = ConventionFile.Read(file);
+        Assert.Empty(read.Faults);
+        Assert.Equal(written, ConventionFile.Write(read.Convention!));
+    }
 }

@@ -1,3 +1,4 @@
+using Chronotype.Core.Content;
 using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Studio.Projects;
@@ -33,10 +34,9 @@ public sealed class PlansModel(StudioDb db, PlanStore plans, SetPlan setPlan) : 
             Faults = ["Choose a file first."];
         else
         {
-            using var text = new StreamReader(file.OpenReadStream());
-            var part = new char[PlanFile.MaxLength + 1];
-            var length = await text.ReadBlockAsync(part, cancel);
-            var read = PlanFile.Read(new string(part, 0, length));
+            await using var bytes = file.OpenReadStream();
+            // What is longer than any plan is told by its length.
+            var read = PlanFile.Read(SettingText.Read(bytes, 4 * PlanFile.MaxLength) ?? new string(' ', PlanFile.MaxLength + 1));
             Faults = [.. read.Faults.Select(f => f.ToString())];
             if (read.Plan is { } plan)
             {

@@ -143,10 +143,8 @@ public sealed class RecipesModel(StudioDb db, FindPiece findPiece, RecipeBook re
     {
         if (!await FindAsync(project, cancel))
             return NotFound();
-        var text = file is { Length: > 0 and < 4 * RecipeFile.MaxLength }
-            ? await new StreamReader(file.OpenReadStream()).ReadToEndAsync(cancel)
-            : "";
-        var read = RecipeFile.Read(text);
+        await using var bytes = file?.OpenReadStream() ?? Stream.Null;
+        var read = RecipeFile.Read(SettingText.Read(bytes, 4 * RecipeFile.MaxLength) ?? "");
         if (read.Recipe is not { } recipe)
         {
             var faults = string.Join(" ", read.Faults.Take(5).Select(f => f.ToString()));

@@ -88,5 +88,15 @@ public sealed class DataFolder : IDisposable
     public void Dispose() => held.Dispose();
 
     /// <summary>Whether writing failed for want of space.</summary>
+    /// <summary>Whether the records could not be written for want of room.</summary>
+    public static bool IsFull(Exception? e) =>
+        e switch
+        {
+            null => false,
+            Microsoft.Data.Sqlite.SqliteException { SqliteErrorCode: SQLitePCL.raw.SQLITE_FULL } => true,
+            IOException io => IsFull(io),
+            _ => IsFull(e.InnerException),
+        };
+
     public static bool IsFull(IOException e) => (e.HResult & 0xFFFF) is Enospc or Edquot or WindowsDiskFull;
 }

@@ -140,7 +140,7 @@ public class MaintenanceTests
 
     private static async Task<StorageReport> ReportAsync(StudioInUse studio)
     {
-        var (report, isPresent) = await studio.Do((StorageReports r) => r.LatestAsync());
+        var (report, isPresent, _) = await studio.Do((StorageReports r) => r.LatestAsync());
         Assert.True(isPresent);
         return report!;
     }

@@ -39,18 +39,26 @@ public sealed class StorageReports(ContentStore store, IDbContextFactory<StudioD
 
     /// <summary>
     /// What was counted last, and whether that is what there is now. Where it is not, it is being counted; a small studio's is waited
-    /// for.
+    /// for. On a full disk it is not.
     /// </summary>
-    public async Task<(StorageReport? Report, bool IsPresent)> LatestAsync(CancellationToken cancel = default)
+    public async Task<(StorageReport? Report, bool IsPresent, bool IsFull)> LatestAsync(CancellationToken cancel = default)
     {
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var of = await StateAsync(db, cancel);
         if (await ReadAsync(db, cancel) is { } known && known.Of == of)
-            return (known, true);
-        await queue.AddAsync([JobRequest.Store(JobKind.CountStorage, JobPriority.Looked)], cancel: cancel);
-        await queue.EndedAsync(JobKind.CountStorage, "", Patience, cancel);
+            return (known, true, false);
+        try
+        {
+            await queue.AddAsync([JobRequest.Store(JobKind.CountStorage, JobPriority.Looked)], cancel: cancel);
+            await queue.EndedAsync(JobKind.CountStorage, "", Patience, cancel);
+        }
+        catch (Exception e) when (DataFolder.IsFull(e))
+        {
+            // Whoever looks for room sees what was counted last.
+            return (await ReadAsync(db, cancel), false, true);
+        }
         var report = await ReadAsync(db, cancel);
-        return (report, report?.Of == of);
+        return (report, report?.Of == of, false);
     }
 
     async Task<string?> IJobWork.DoAsync(Job job, IProgress<(long Done, long Total)> progress, CancellationToken cancel)

@@ -21,12 +21,14 @@ public sealed class Sessions(IDbContextFactory<StudioDb> contexts, TimeProvider 
     private readonly ConcurrentDictionary<Guid, string?> stamps = new();
     private readonly ConcurrentDictionary<Guid, (bool Counts, DateTimeOffset WrittenAt)> known = new();
 
-    /// <summary>Notes that a person signed in somewhere.</summary>
+    // Begun while the disk was full, so that somebody can look and make room; they count until the program stops, or are recorded.
+    private readonly ConcurrentDictionary<Guid, Session> unwritten = new();
+
+    /// <summary>Notes that a person signed in somewhere. On a full disk it is remembered until it can be.</summary>
     /// <param name="address">The network address that it came from.</param>
     /// <param name="browser">What the browser calls itself.</param>
     public async Task<Session> BeginAsync(Guid person, string address, string browser, CancellationToken cancel = default)
     {
-        await using var db = await contexts.CreateDbContextAsync(cancel);
         var now = time.GetUtcNow();
         var session = new Session
         {
@@ -36,12 +38,29 @@ public sealed class Sessions(IDbContextFactory<StudioDb> contexts, TimeProvider 
             Address = address,
             Browser = Deeds.TypedText.Cut(Deeds.TypedText.Line(browser), MostCharacters),
         };
-        db.Sessions.Add(session);
-        // What ended, or was forgotten, long ago says nothing to anybody.
-        var old = now - 2 * Lasts;
-        await db.Sessions.Where(s => s.PersonId == person && s.SeenAt < old).ExecuteDeleteAsync(cancel);
-        await db.SaveChangesAsync(cancel);
+        if (!await TryWriteAsync(session, cancel))
+            unwritten[session.Id] = session;
         return session;
+    }
+
+    private async Task<bool> TryWriteAsync(Session session, CancellationToken cancel)
+    {
+        try
+        {
+            await using var db = await contexts.CreateDbContextAsync(cancel);
+            // It may have been written, and only not have been flushed.
+            if (!await db.Sessions.AnyAsync(s => s.Id == session.Id, cancel))
+                db.Sessions.Add(session);
+            // What ended, or was forgotten, long ago says nothing to anybody.
+            var old = time.GetUtcNow() - 2 * Lasts;
+            await db.Sessions.Where(s => s.PersonId == session.PersonId && s.SeenAt < old).ExecuteDeleteAsync(cancel);
+            await db.SaveChangesAsync(cancel);
+            return true;
+        }
+        catch (Exception e) when (DataFolder.IsFull(e))
+        {
+            return false;
+        }
     }
 
     /// <summary>Whether a session with this stamp counts; not where the person is switched off, or was never here.</summary>
@@ -76,8 +95,13 @@ public sealed class Sessions(IDbContextFactory<StudioDb> contexts, TimeProvider 
     /// <returns>False where there is none such.</returns>
     public async Task<bool> EndAsync(Guid person, Guid session, CancellationToken cancel = default)
     {
-        await using var db = await contexts.CreateDbContextAsync(cancel);
         var now = time.GetUtcNow();
+        if (unwritten.TryRemove(session, out _))
+        {
+            known[session] = (false, now);
+            return true;
+        }
+        await using var db = await contexts.CreateDbContextAsync(cancel);
         var ended = await db
             .Sessions.Where(s => s.Id == session && s.PersonId == person && s.EndedAt == null)
             .ExecuteUpdateAsync(u => u.SetProperty(s => s.EndedAt, now), cancel);
@@ -89,6 +113,8 @@ public sealed class Sessions(IDbContextFactory<StudioDb> contexts, TimeProvider 
     public async Task ChangedAsync(Guid person, CancellationToken cancel = default)
     {
         stamps.TryRemove(person, out _);
+        foreach (var session in unwritten.Values.Where(s => s.PersonId == person))
+            unwritten.TryRemove(session.Id, out _);
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var now = time.GetUtcNow();
         await db
@@ -101,11 +127,22 @@ public sealed class Sessions(IDbContextFactory<StudioDb> contexts, TimeProvider 
         var now = time.GetUtcNow();
         if (known.TryGetValue(id, out var there) && (!there.Counts || now - there.WrittenAt < Between))
             return there.Counts;
+        if (unwritten.TryGetValue(id, out var begun) && !await TryWriteAsync(begun, cancel))
+            return begun.PersonId == person;
+        unwritten.TryRemove(id, out _);
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        var counts =
-            await db
-                .Sessions.Where(s => s.Id == id && s.PersonId == person && s.EndedAt == null)
-                .ExecuteUpdateAsync(u => u.SetProperty(s => s.SeenAt, now).SetProperty(s => s.Address, address), cancel) == 1;
+        var open = db.Sessions.Where(s => s.Id == id && s.PersonId == person && s.EndedAt == null);
+        bool counts;
+        try
+        {
+            counts =
+                await open.ExecuteUpdateAsync(u => u.SetProperty(s => s.SeenAt, now).SetProperty(s => s.Address, address), cancel) == 1;
+        }
+        catch (Exception e) when (DataFolder.IsFull(e))
+        {
+            // Only when it was last seen is not written down.
+            counts = await open.AnyAsync(cancel);
+        }
         known[id] = (counts, now);
         return counts;
     }

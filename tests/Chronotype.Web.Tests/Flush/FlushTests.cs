@@ -28,16 +28,6 @@ public sealed partial class FlushTests : IDisposable
 
     public void Dispose() => folder.Dispose();
 
-    private string Forgetful()
-    {
-        var library = Path.Combine(folder.Path, "forgetful.so");
-        var source = Path.Combine(AppContext.BaseDirectory, "Flush", "forgetful.c");
-        using var made = Process.Start("cc", ["-shared", "-fPIC", "-O2", "-o", library, source, "-ldl"]);
-        made.WaitForExit();
-        Assert.Equal(0, made.ExitCode);
-        return library;
-    }
-
     /// <summary>What a power cut at this moment would leave.</summary>
     private string Cut()
     {
@@ -60,7 +50,13 @@ public sealed partial class FlushTests : IDisposable
     public async Task What_was_answered_is_on_the_disk_whatever_was_done()
     {
         Directory.CreateDirectory(Data);
-        using var server = new ServerProcess(Data, null, ("LD_PRELOAD", Forgetful()), ("FORGETFUL_FROM", Data), ("FORGETFUL_TO", Disk));
+        using var server = new ServerProcess(
+            Data,
+            null,
+            ("LD_PRELOAD", Preloaded.Made("forgetful", folder.Path)),
+            ("FORGETFUL_FROM", Data),
+            ("FORGETFUL_TO", Disk)
+        );
         var address = await server.ReadyAsync();
         var owner = await Visitor.FoundAsync(address);
         Holds("SELECT Initials FROM People WHERE IsOwner", "IK");
@@ -211,5 +207,5 @@ public sealed partial class FlushTests : IDisposable
     }
 
     [GeneratedRegex("""id="made-key">([^<]+)<""")]
-    private static partial Regex Key();
+    internal static partial Regex Key();
 }

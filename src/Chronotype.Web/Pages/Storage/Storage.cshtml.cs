@@ -59,6 +59,9 @@ public sealed class StorageModel(
     /// <summary>Foreign files are read without a network.</summary>
     public ReaderReach ReaderReach => isolation.Reach;
 
+    /// <summary>The disk is full, so nothing can be counted anew.</summary>
+    public bool IsFull { get; private set; }
+
     public StudioClock Clock => clock;
     public string Folder => store.Folder;
     public string Root => data.Root;
@@ -73,7 +76,7 @@ public sealed class StorageModel(
         Now = clock.Now;
         Running = await FindRunningAsync(cancel);
         Notice = Notice.Take(TempData) ?? await LastAsync(cancel);
-        (Report, IsPresent) = await reports.LatestAsync(cancel);
+        (Report, IsPresent, IsFull) = await reports.LatestAsync(cancel);
         // The sums are the studio's; which projects there are is told of those that one sees.
         if (Report is { } all && db.Sees is not null)
         {

@@ -19,12 +19,13 @@ if (
         or "bad-input"
         or "tree"
         or "share"
+        or "waits"
         or "content"
     )
 )
 {
     Console.Error.WriteLine(
-        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | day | upload | sound | picture | outputs [sound | picture] | first-sight | bad-input | tree | share [many | saves | large] | content [hashes | put | read | poster | recording "
+        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | day | upload | sound | picture | outputs [sound | picture] | first-sight | bad-input | tree | share [many | saves | large] | waits | content [hashes | put | read | poster | recording "
             + "| index]]"
     );
     return 2;
@@ -55,6 +56,8 @@ if (chosen is "all" or "tree")
     await Tree.RunAsync();
 if (chosen is "all" or "share")
     await Share.RunAsync(chosen == "share" && args.Length > 1 ? args[1] : "");
+if (chosen is "all" or "waits")
+    await Waits.RunAsync();
 if (chosen is "all" or "content")
     ContentBench.Run(args.Length > 1 ? args[1] : "");
 return 0;

@@ -182,7 +182,7 @@ internal static class Share
             return await db.SaveChangesAsync();
         });
 
-    private static async Task StartAsync(BenchServer server, int i)
+    internal static async Task StartAsync(BenchServer server, int i)
     {
         using var form = new MultipartFormDataContent
         {
@@ -196,7 +196,7 @@ internal static class Share
         (await server.Client.SendAsync(request)).EnsureSuccessStatusCode();
     }
 
-    private static async Task SendAsync(HttpClient program, string path, Stream content)
+    internal static async Task SendAsync(HttpClient program, string path, Stream content)
     {
         using var body = new StreamContent(content, 1 << 17);
         (await program.PutAsync(path, body)).EnsureSuccessStatusCode();

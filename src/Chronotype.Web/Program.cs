@@ -5,6 +5,9 @@ using Microsoft.AspNetCore.Connections;
 
 // What is written is the same wherever the machine stands; only the time zone is its own.
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
+
+// What computes for long keeps a thread busy, and the pool would wait half a second before it gives another to whoever is asking.
+ThreadPool.SetMinThreads(workerThreads: 32, completionPortThreads: 32);
 try
 {
     var settings = Settings.From(args);

@@ -35,8 +35,13 @@ public sealed class StoreMaintenance
     /// <param name="share">The share of the segments that is read, above 0 and up to 1; they are drawn by chance.</param>
     /// <param name="progress">Told of the bytes that were read.</param>
     /// <param name="cancel">What was found up to then is not returned.</param>
-    public Verified Verify(double share = 1, IProgress<StoreProgress>? progress = null, CancellationToken cancel = default) =>
-        new Verification(records).Run(share, progress, cancel);
+    /// <param name="atOnce">How many segments are read beside one another; each keeps a processor busy.</param>
+    public Verified Verify(
+        double share = 1,
+        IProgress<StoreProgress>? progress = null,
+        CancellationToken cancel = default,
+        int atOnce = 2
+    ) => new Verification(records, atOnce).Run(share, progress, cancel);
 
     /// <summary>Frees on disk what no content needs any more. While the store is copied, it waits.</summary>
     /// <param name="damage">Segments where damage was found are cleared away too, once nothing that is damaged there is needed.</param>

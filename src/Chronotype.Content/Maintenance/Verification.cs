@@ -9,7 +9,7 @@ namespace Chronotype.Content.Maintenance;
 /// Reads segments from end to end and holds every payload against its SHA-256, then asks of every content whether all of it is
 /// there and whole, then reads the index.
 /// </summary>
-internal sealed class Verification(RecordLog records)
+internal sealed class Verification(RecordLog records, int atOnce)
 {
     private readonly ConcurrentDictionary<ulong, byte> bad = new();
     private readonly ConcurrentQueue<DamagedPlace> places = new();
@@ -28,7 +28,7 @@ internal sealed class Verification(RecordLog records)
         var (coveredSegment, coveredOffset) = records.Index.Covered;
         Parallel.ForEach(
             numbers,
-            new ParallelOptions { MaxDegreeOfParallelism = 2, CancellationToken = cancel },
+            new ParallelOptions { MaxDegreeOfParallelism = atOnce, CancellationToken = cancel },
             number =>
             {
                 try

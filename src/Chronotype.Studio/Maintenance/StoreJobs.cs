@@ -33,10 +33,18 @@ public sealed class VerifyStore(
     /// <summary>The share of the segments that a sample reads: each of them about once in three weeks of daily samples.</summary>
     public const double SampleShare = 0.05;
 
+    // Half of the processors is left to who works meanwhile.
+    private static readonly int AtOnce = Math.Clamp(Environment.ProcessorCount / 2, 1, 4);
+
     public async Task<string?> DoAsync(Job job, IProgress<(long Done, long Total)> progress, CancellationToken cancel)
     {
         var started = time.GetUtcNow();
-        var found = store.Maintenance.Verify(job.Kind == JobKind.VerifySample ? SampleShare : 1, new StepProgress(progress), cancel);
+        var found = store.Maintenance.Verify(
+            job.Kind == JobKind.VerifySample ? SampleShare : 1,
+            new StepProgress(progress),
+            cancel,
+            AtOnce
+        );
         last.Found = found;
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var check = new StoreCheck

@@ -15,6 +15,8 @@ public sealed class ContactSheets(Rewriting rewriting, Previews previews, IDbCon
     /// <summary>So many are on a sheet at most, the newest.</summary>
     public const int Most = 480;
 
+    private const int AtOnce = 8;
+
     /// <param name="projectId">The project.</param>
     /// <param name="pieceId">Of its versions; null for the project's pieces, each by its newest save.</param>
     /// <returns>The sheet, with what it is called; null where there is nothing on it.</returns>
@@ -52,12 +54,19 @@ public sealed class ContactSheets(Rewriting rewriting, Previews previews, IDbCon
         var ordered = pieceId is null
             ? shown.OrderBy(s => s.CurrentName, StringComparer.Ordinal).ToList()
             : [.. shown.OrderBy(s => s.Sequence)];
+        // What was never looked at is drawn now, beside one another.
+        var drawn = new string?[ordered.Count];
+        await Parallel.ForEachAsync(
+            ordered.Index(),
+            new ParallelOptions { MaxDegreeOfParallelism = AtOnce, CancellationToken = cancel },
+            async (save, stop) =>
+                drawn[save.Index] = (await previews.GetAsync(save.Item.Seen, save.Item.PieceId, Previews.Sides[0], 0, stop)).Path
+        );
         var (cells, pictures) = (new List<SheetCell>(), new List<string>());
-        foreach (var save in ordered)
+        foreach (var (i, save) in ordered.Index())
         {
-            var preview = await previews.GetAsync(save.Seen, save.PieceId, Previews.Sides[0], 0, cancel);
             int? picture = null;
-            if (preview.Path is { } path)
+            if (drawn[i] is { } path)
             {
                 picture = pictures.Count;
                 pictures.Add(path);

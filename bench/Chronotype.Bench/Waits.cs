@@ -5,8 +5,8 @@ using Microsoft.EntityFrameworkCore;
 namespace Chronotype.Bench;
 
 /// <summary>
-/// How long a save waits at most, alone and while everything about the whole store goes on again and again: verifying, freeing, counting, ending
-/// grace periods, and a backup by a program of its own.
+/// How long a save waits at most, alone and while everything about the whole store goes on again and again: verifying, freeing,
+/// counting, ending grace periods, and a backup by a program of its own.
 /// </summary>
 internal static class Waits
 {
@@ -75,7 +75,7 @@ internal static class Waits
         return times;
     }
 
-    // As the timers ask for them, again and again; the queue looks for what is asked for elsewhere now and then.
+    // The timers' jobs, asked for again and again; the queue looks for jobs of other processes now and then.
     private static async Task<int> RoundsAsync(BenchServer server, CancellationToken stop)
     {
         JobKind[] kinds = [JobKind.VerifyStore, JobKind.CompactStore, JobKind.CountStorage, JobKind.EndGrace, JobKind.VerifySample];

@@ -179,7 +179,7 @@ static T? At<T>(IReadOnlyList<T> list, int i) => i < list.Count ? list[i] : defa
 static (ReaderAnswer, byte[]) Fault(string what) => (new ReaderAnswer { Fault = what }, []);
 
 // A reader that hangs would not see that its input ended; and a studio that was killed cannot end it.
-// Whoever started it holds the other end of its input; when nobody does any more, nobody waits for what it does.
+// The studio holds the other end of the input; when that is closed, nobody waits for an answer any more.
 static void EndWithParent()
 {
     new Thread(() =>

@@ -72,7 +72,7 @@ internal static partial class SystemLimits
 
     private const short HungUp = 0x10;
 
-    // Of the standard input, which has the number 0, only that it is closed is asked, which is told in any case.
+    // The standard input has the number 0; poll tells of a closed one whatever is asked.
     [StructLayout(LayoutKind.Sequential)]
     private struct Polled
     {

@@ -6,7 +6,7 @@ using Microsoft.AspNetCore.Connections;
 // What is written is the same wherever the machine stands; only the time zone is its own.
 CultureInfo.DefaultThreadCurrentCulture = CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
 
-// What computes for long keeps a thread busy, and the pool would wait half a second before it gives another to whoever is asking.
+// A long computation keeps a thread busy, and the pool waits half a second before it starts another for a request.
 ThreadPool.SetMinThreads(workerThreads: 32, completionPortThreads: 32);
 try
 {

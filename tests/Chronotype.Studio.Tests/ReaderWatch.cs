@@ -44,7 +44,7 @@ internal sealed class ReaderWatch : IDisposable
                 var name = stat[(stat.IndexOf('(') + 1)..stat.LastIndexOf(')')];
                 all[Number(Path.GetFileName(folder))] = (
                     Number(fields[1]),
-                    // What stands between it and the studio has its name among its arguments, too.
+                    // The programs between it and the studio have its name among their arguments, too.
                     name is not ("sh" or "bwrap")
                         && File.ReadAllText($"{folder}/cmdline").Contains("Chronotype.Reader", StringComparison.Ordinal),
                     (long)Number(fields[21]) * Environment.SystemPageSize,

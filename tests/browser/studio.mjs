@@ -69,10 +69,18 @@ export async function visit(browser, address, viewport = { width: 1280, height: 
 
 /** The serious faults that axe finds, as one line each. The engine goes in through the debugger, past the page's own policy. */
 export async function faults(page) {
-  await page.evaluate(axe.source);
-  const result = await page.evaluate(() => window.axe.run(document, { resultTypes: ['violations'] }));
-  return result.violations.filter(v => ['serious', 'critical'].includes(v.impact))
-    .map(v => `${v.id}: ${v.nodes.map(n => n.target.join(' ')).slice(0, 4).join(' | ')}`);
+  for (let tries = 0; ; tries++) {
+    try {
+      await page.evaluate(axe.source);
+      const result = await page.evaluate(() => window.axe.run(document, { resultTypes: ['violations'] }));
+      return result.violations.filter(v => ['serious', 'critical'].includes(v.impact))
+        .map(v => `${v.id}: ${v.nodes.map(n => n.target.join(' ')).slice(0, 4).join(' | ')}`);
+    } catch (e) {
+      // A page that follows what arrives may have loaded itself anew meanwhile; then it is looked at as it is now.
+      if (tries === 5 || !/context was destroyed|navigation|axe/.test(e.message)) throw e;
+      await page.waitForLoadState();
+    }
+  }
 }
 
 /** Waits until the page of a piece shows that a save has its number: at once, or by itself when a busy machine has read it. */

@@ -166,7 +166,7 @@ public abstract record Refusal
     // Saves.
     public sealed record VersionStays(VersionNumber Number) : Refusal;
 
-    /// <summary>What is inside decides, and is not known yet.</summary>
+    /// <summary>The save's contents decide, and are not read yet.</summary>
     public sealed record NotReadYet : Refusal
     {
         public override string Field => "reason";

@@ -61,7 +61,7 @@ public sealed record JobRequest(JobKind Kind, string Subject, string Lane, JobPr
     /// <summary>Gives a save its number once it has been read, since a person wants it.</summary>
     public static JobRequest Keep(Guid save, Guid piece) => new(JobKind.KeepBySetting, save.ToString(), Of(piece));
 
-    /// <summary>As <see cref="Keep"/>, where the piece's setting wants it still when it has been read.</summary>
+    /// <summary>Gives a save its number where the piece's setting still wants that once it has been read.</summary>
     public static JobRequest KeepBySetting(Guid save, Guid piece) => Keep(save, piece) with { IsBySetting = true };
 
     /// <param name="kind">One of the kinds that are about the whole store.</param>

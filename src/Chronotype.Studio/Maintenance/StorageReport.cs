@@ -54,7 +54,7 @@ public sealed class StorageReports(ContentStore store, IDbContextFactory<StudioD
         }
         catch (Exception e) when (DataFolder.IsFull(e))
         {
-            // Whoever looks for room sees what was counted last.
+            // The page shows the last count to a person who looks for room.
             return (await ReadAsync(db, cancel), false, true);
         }
         var report = await ReadAsync(db, cancel);

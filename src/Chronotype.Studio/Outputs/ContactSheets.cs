@@ -54,7 +54,7 @@ public sealed class ContactSheets(Rewriting rewriting, Previews previews, IDbCon
         var ordered = pieceId is null
             ? shown.OrderBy(s => s.CurrentName, StringComparer.Ordinal).ToList()
             : [.. shown.OrderBy(s => s.Sequence)];
-        // What was never looked at is drawn now, beside one another.
+        // Missing previews are drawn now, several at a time.
         var drawn = new string?[ordered.Count];
         await Parallel.ForEachAsync(
             ordered.Index(),

@@ -33,7 +33,7 @@ public sealed record ReaderIsolation(ReaderReach Reach, string? Tool)
 
     private static readonly string[] NoNetwork = ["--user", "--map-root-user", "--net", "--"];
 
-    // What programs need of the system: their code, their libraries and where these are listed, typefaces and what is known of them.
+    // Programs need these of the system: code, libraries and their list, typefaces and their cache.
     private static readonly string[] System =
     [
         "/usr",
@@ -51,7 +51,7 @@ public sealed record ReaderIsolation(ReaderReach Reach, string? Tool)
     /// <summary>Readers have no network.</summary>
     public bool HasNoNetwork => Reach != ReaderReach.Everything;
 
-    /// <summary>What this machine allows, tried once with a program that does nothing.</summary>
+    /// <summary>The isolation that this machine allows, tried once with a program that does nothing.</summary>
     public static ReaderIsolation Here => Found.Value;
 
     private static ReaderIsolation Find()

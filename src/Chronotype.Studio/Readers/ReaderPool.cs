@@ -147,7 +147,7 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data, ReaderIsola
         {
             if (!isFresh && idle.TryPop(out var warm))
                 return warm;
-            // What is begun anew has the room of one that waits.
+            // A new process takes the room of an idle one.
             for (var more = isLarge ? 2 : 1; more > 0 && idle.TryPop(out var waiting); more--)
                 waiting.Dispose();
         }
@@ -167,7 +167,7 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data, ReaderIsola
         reader.Dispose();
     }
 
-    // Of those that take the room of two there is one at a time, so that none waits for the other's second half.
+    // Only one job at a time takes the room of two, so that no two wait for each other's second half.
     private async Task<Taken> TakeRoomAsync(int places, CancellationToken cancel)
     {
         var taken = new Taken(room, places > 1 ? largeRoom : null);

@@ -103,7 +103,7 @@ public sealed class KeepSave(DeedRunner deeds, IDbContextFactory<StudioDb> conte
             : await FollowAsync(deed, asked!.Save, note, cancel);
     }
 
-    // What nobody has looked into may have lost its layers. Where reading it failed for want of something else, a person may go on.
+    // An unread save may have lost its layers. A person may go on where reading it failed for another reason.
     private static async Task<bool> MayBeKeptAsync(StudioDb db, Save save, CancellationToken cancel)
     {
         var subject = save.Id.ToString();

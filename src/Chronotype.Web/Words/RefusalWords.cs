@@ -52,8 +52,7 @@ public static class RefusalWords
             Refusal.SlotNeedsListedCode r => $"Choose the {r.Slot} from its list.",
             Refusal.SlotNotLegal r => r.Why,
             Refusal.PieceIsThere r => $"{r.Name} is there already. Change what it is called, or drop the file on that piece.",
-            Refusal.NotReadYet =>
-                "What is inside is still being read, so nothing was marked yet. It is stored; mark it once more in a moment.",
+            Refusal.NotReadYet => "Chronotype is still reading this save, so nothing is marked yet. Mark it again in a moment.",
             Refusal.NothingToMark => "There is nothing to mark yet: the piece has no content.",
             Refusal.NotKept r => Notice.About(r.Objection).Sentence,
             Refusal.NoReason => "A milestone needs a reason in a few words, such as “before the sky is repainted”.",

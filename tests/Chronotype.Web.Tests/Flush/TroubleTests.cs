@@ -47,7 +47,7 @@ public sealed class TroubleTests : IDisposable
         var told = new List<string>();
         foreach (var (method, path, to) in Changes)
             told.Add($"{method} {(int)(await SendAsync(program, method, path, to)).Status}");
-        // What is only in memory needs no room.
+        // Locks are held in memory and need no room.
         Assert.All(told.Where(t => !t.StartsWith("LOCK", StringComparison.Ordinal)), t => Assert.EndsWith(" 507", t));
         Assert.Equal(before, await ListAsync(program));
         Assert.Equal(HttpStatusCode.OK, (await SendAsync(program, "GET", Current)).Status);

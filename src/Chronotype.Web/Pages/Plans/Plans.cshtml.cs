@@ -35,7 +35,7 @@ public sealed class PlansModel(StudioDb db, PlanStore plans, SetPlan setPlan) : 
         else
         {
             await using var bytes = file.OpenReadStream();
-            // What is longer than any plan is told by its length.
+            // The reader refuses a text that is longer than any plan.
             var read = PlanFile.Read(SettingText.Read(bytes, 4 * PlanFile.MaxLength) ?? new string(' ', PlanFile.MaxLength + 1));
             Faults = [.. read.Faults.Select(f => f.ToString())];
             if (read.Plan is { } plan)

@@ -88,7 +88,7 @@ public sealed record Notice(
             {
                 IsQuestion = true,
             },
-            KeepResult.Pending => Done("It is stored. What is inside is being read; then it takes its number by itself, or asks you."),
+            KeepResult.Pending => Done("It is stored. Chronotype is reading it, and then gives it its number or asks you."),
             _ => new Notice(NoticeKind.Bad, "There is no save to keep yet. Drop a file here first."),
         };
 

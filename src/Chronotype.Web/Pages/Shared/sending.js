@@ -3,7 +3,7 @@
 const large = 8e6;
 const token = () => document.querySelector('[name=__RequestVerificationToken]').value;
 
-// Whatever has been sent leads on to another page; until then nothing may load this one anew, which would cut it off.
+// A sent file leads on to another page; a reload before that would cut it off.
 let underWay = 0;
 export const isSending = () => underWay > 0;
 

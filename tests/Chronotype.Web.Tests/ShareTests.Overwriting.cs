@@ -54,7 +54,7 @@ public partial class ShareTests
             Assert.Equal(HttpStatusCode.Created, await ilse.PutAsync($"{folder}/gull.ora", first));
             Assert.All(await deed($"{folder}/gull.ora", next), a => Assert.True((int)a is >= 200 and < 300, $"{what}: {a}"));
 
-            // Whoever wants it back finds it under Deleted, whoever wrote over it.
+            // A person finds it under Deleted and restores it, whoever wrote over it.
             foreach (var content in bothGo ? new[] { first, next } : [first])
             {
                 var hash = ContentHash.Of(content);

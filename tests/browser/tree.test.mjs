@@ -127,7 +127,7 @@ test('an asset that an old version needs is deleted with that in sight, and take
   await row('moon-disc.png').waitFor();
 });
 
-// What follows from reading a save is there when a busy machine has read it.
+// A busy machine reads a save later, and then all that follows from it is there.
 async function shown(what) {
   for (let tries = 0; tries < 60 && !await page.locator(what).first().isVisible(); tries++) {
     await page.waitForTimeout(1000);

@@ -9,7 +9,7 @@ public static class SettingText
     /// Decodes a whole file: by the mark at its beginning (UTF-8, UTF-16, UTF-32; The Unicode Standard, 2.6), and without one by where the zeros
     /// of its first two characters are, which in JSON are of ASCII (RFC 4627, section 3); else as UTF-8.
     /// </summary>
-    /// <param name="bytes">What does not belong in it becomes U+FFFD.</param>
+    /// <param name="bytes">Bytes that the coding does not know become U+FFFD.</param>
     /// <returns>The text, without the mark.</returns>
     public static string Decode(ReadOnlySpan<byte> bytes)
     {

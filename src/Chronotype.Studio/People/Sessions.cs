@@ -51,7 +51,7 @@ public sealed class Sessions(IDbContextFactory<StudioDb> contexts, TimeProvider 
             // It may have been written, and only not have been flushed.
             if (!await db.Sessions.AnyAsync(s => s.Id == session.Id, cancel))
                 db.Sessions.Add(session);
-            // What ended, or was forgotten, long ago says nothing to anybody.
+            // Nobody asks about sessions that ended, or were forgotten, long ago.
             var old = time.GetUtcNow() - 2 * Lasts;
             await db.Sessions.Where(s => s.PersonId == session.PersonId && s.SeenAt < old).ExecuteDeleteAsync(cancel);
             await db.SaveChangesAsync(cancel);

@@ -22,7 +22,7 @@ public enum ReaderReach
 /// network; without it, with unshare(1), from the network. Where the system allows neither, readers run without, and whoever looks after the
 /// studio is told so.
 /// </summary>
-/// <param name="Reach">What is left to them.</param>
+/// <param name="Reach">How far they reach.</param>
 /// <param name="Tool">The program that begins the namespaces; null where there is none that works.</param>
 public sealed record ReaderIsolation(ReaderReach Reach, string? Tool)
 {

@@ -24,7 +24,7 @@ internal sealed class ReaderProcess : IDisposable
     // Over what it may take of the processor; it would come to the same again.
     private const int EndedByProcessorLimit = 128 + 24;
 
-    /// <param name="memory">What it may hold, in bytes.</param>
+    /// <param name="memory">Bytes that it may hold.</param>
     /// <param name="scratchRoot">Where its folder for what it sets aside is made; the folder goes with the process.</param>
     /// <exception cref="ReaderFailedException">It could not be started.</exception>
     public ReaderProcess(ReaderLimits limits, long memory, ReaderIsolation isolation, string scratchRoot)

@@ -275,105 +275,6 @@ public sealed partial class PieceView(StudioDb db, StudioClock clock, PieceAsked
 
     private const int MostOthers = 400;
 
-    private void LoadNames(string hand)
-    {
-        var names = Names;
-        Next = names.Next(Line.HighestNumber, NewestLoose?.ReceivedName);
-        var today = DateOnly.FromDateTime(Now.DateTime);
-        var next = names.Working(hand, Next, today, Piece.Extension).Name!;
-        NextName = next.ToString();
-        var newest = Saves.Where(s => s.Number is not null).MaxBy(s => s.Number);
-        MilestoneName = names
-            .Milestone(
-                Piece.HighestMilestone + 1,
-                NewestLoose is null && newest?.Number is { } marked ? new VersionNumber(marked) : Next,
-                newest?.KeptBy ?? hand,
-                today,
-                Piece.Extension
-            )
-            .Name!.ToString();
-        Name = newest is null
-            ? new NameView(next, names.VersionLabel, IsNext: true, Tag: "h1")
-            : new NameView(
-                names
-                    .Working(
-                        newest.KeptBy ?? hand,
-                        new VersionNumber(newest.Number!.Value),
-                        DateOnly.FromDateTime((newest.KeptAt ?? newest.ArrivedAt).DateTime),
-                        Piece.Extension
-                    )
-                    .Name!,
-                names.VersionLabel,
-                Tag: "h1"
-            );
-    }
-
-    private async Task LoadShownAsync(CancellationToken cancel)
-    {
-        var b = Find(Asked.B) ?? Current;
-        if (b is null)
-            return;
-        B = await ShowAsync(b, cancel);
-        if (b.Number is { } kept)
-            MasterName = Names
-                .Master(
-                    new VersionNumber(kept),
-                    b.KeptBy ?? "",
-                    DateOnly.FromDateTime(Now.DateTime),
-                    FileNames.Extension(B.Record.ExactName!)
-                )
-                .Name.ToString();
-        Outputs = await PieceOutputs.OfAsync(db, Piece.Id, cancel);
-        if (B.Facts?.References.Count > 0)
-            References = await new PieceReferences(db).OfAsync(Piece, b.Id, cancel);
-        if ((Find(Asked.A) ?? await FindElsewhereAsync(cancel)) is { } a && a.Id != b.Id)
-            A = await ShowAsync(a, cancel);
-        Against =
-            A?.Row
-            ?? Saves
-                .Where(s => s.Number is not null && s.Id != b.Id && (b.Number is { } n ? s.Number < n : s.Sequence < b.Sequence))
-                .MaxBy(s => s.Number)
-            ?? await LeftAtAsync(cancel);
-        if (Against is null || Against.Id == b.Id)
-            return;
-        Comparison = await CompareSaves.KnownAsync(db, Against.Identity, b.Identity, cancel);
-        if (References.Count > 0 || A?.Facts?.References.Count > 0)
-            Seen = await SeenChanges.BetweenAsync(db, Against.Id, b.Id, cancel);
-    }
-
-    // An alt's first version changed what the version held at which it left.
-    private async Task<SaveRow?> LeftAtAsync(CancellationToken cancel)
-    {
-        if (Line.LeftAt is null)
-            return null;
-        var rows = await new SaveRows(db, clock).LoadAsync(
-            db.Saves.Where(s => s.LineId == Line.LeftLineId && s.Number == Line.LeftAt),
-            cancel
-        );
-        return rows.Count == 0
-            ? null
-            : rows[0] with
-            {
-                Elsewhere = Piece.Lines.Find(l => l.Id == Line.LeftLineId) is { } from ? OtherLine.NameOf(from) : "line",
-            };
-    }
-
-    // A save of another piece is asked for by its own key.
-    private async Task<SaveRow?> FindElsewhereAsync(CancellationToken cancel)
-    {
-        if (!Guid.TryParse(Asked.A, out var id))
-            return null;
-        var rows = await new SaveRows(db, clock).LoadAsync(db.Saves.Where(s => s.Id == id), cancel);
-        var piece = await db
-            .Saves.Where(s => s.Id == id)
-            .Join(db.Pieces, s => s.PieceId, p => p.Id, (s, p) => p.CurrentName)
-            .FirstOrDefaultAsync(cancel);
-        if (rows.Count == 0 || piece is null)
-            return null;
-        var line = OtherLines.FirstOrDefault(l => l.Versions.Any(v => v.Save == id));
-        return rows[0] with { Elsewhere = line?.Called ?? piece };
-    }
-
     private async Task LoadQuestionAsync(CancellationToken cancel)
     {
         if (Newest is not { Number: null } newest)
@@ -390,23 +291,5 @@ public sealed partial class PieceView(StudioDb db, StudioClock clock, PieceAsked
             && Saves.LastOrDefault(s => s.Number is not null) is { IsClosed: true } native
         )
             FaceFor = native.Label;
-    }
-
-    private SaveRow? Find(string? key) => key is null ? null : Saves.Concat(Beside).FirstOrDefault(s => s.Key == key);
-
-    private async Task<ShownSave> ShowAsync(SaveRow row, CancellationToken cancel)
-    {
-        var record = await db
-            .Saves.AsNoTracking()
-            .Include(s => s.Files)
-            .Include(s => s.Faces)
-            .Include(s => s.Companions)
-            .AsSplitQuery()
-            .Include(s => s.Milestone)
-            .Include(s => s.Master)
-            .FirstAsync(s => s.Id == row.Id, cancel);
-        var facts = await ContentReader.KnownAsync(db, record.SeenHash, cancel);
-        var pages = facts?.Document?.Pages ?? Math.Min(facts?.Picture?.Pages ?? 1, Previews.MostPages);
-        return new ShownSave(row, record, facts, Math.Clamp(Asked.Page, 1, pages) - 1);
     }
 }

@@ -1,22 +1,8 @@
-using Chronotype.Core.Comparing;
-using Chronotype.Core.Content;
 using Chronotype.Core.Naming;
-using Chronotype.Core.Timeline;
 using Chronotype.Core.Versions;
-using Chronotype.Storage;
-using Chronotype.Storage.Entities;
-using Chronotype.Studio;
-using Chronotype.Studio.Lines;
-using Chronotype.Studio.Outputs;
 using Chronotype.Studio.Pieces;
-using Chronotype.Studio.Readers;
-using Chronotype.Studio.References;
-using Chronotype.Studio.Saves;
-using Chronotype.Studio.Share;
 using Chronotype.Web.Pages.Shared;
-using Chronotype.Web.Uploads;
 using Chronotype.Web.Words;
-using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Web.Pages.Pieces;
 

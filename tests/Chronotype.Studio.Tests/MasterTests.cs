@@ -62,7 +62,7 @@ public class MasterTests
         await using var studio = await StudioInUse.OpenAsync();
         var piece = await studio.PieceAsync("Moonpull poster");
         await studio.VersionAsync(piece, Layered(9));
-        await InsistAsync(studio, piece, Samples.OpenRaster(30, 20, new Samples.OraLayer("All", 30, 20, Red: 9)));
+        await studio.VersionAsync(piece, Samples.OpenRaster(30, 20, new Samples.OraLayer("All", 30, 20, Red: 9)), insist: true);
         await studio.SettledAsync();
         Assert.Equal(
             new Refusal.NoMaster(new VersionNumber(2), MasterFault.LayersGone, new VersionNumber(1), 2),
@@ -127,13 +127,5 @@ public class MasterTests
                 )
         );
         Assert.Equal($"working/masters/TIM_moonpull-poster_key_IK_001_FINAL_{day}", folder.Path.Text);
-    }
-
-    // Kept whatever speaks against it, once it is read.
-    private static async Task InsistAsync(StudioInUse studio, Piece piece, byte[] content)
-    {
-        var taken = await studio.TakeAsync(piece, content, "poster.ora");
-        await studio.SettledAsync();
-        Assert.IsType<KeepResult.Kept>(taken.Keep ?? await studio.KeepAsync(piece, taken.Save.Id, insist: true));
     }
 }

@@ -77,7 +77,7 @@ public class MatchTests
         byte[][] versions = [Picture(1), Picture(2), Picture(5)];
         foreach (var version in versions)
         {
-            await InsistAsync(studio, poster, version);
+            await studio.VersionAsync(poster, version, insist: true);
             studio.Time.Advance(TimeSpan.FromHours(2));
         }
         var ticket = await studio.PieceAsync("Ticket");
@@ -217,7 +217,7 @@ public class MatchTests
         Assert.Equal(2, (await studio.Do((StudioDb db) => PieceOutputs.OfAsync(db, piece.Id))).Count);
 
         // All that are stale are made anew by one deed.
-        await InsistAsync(studio, piece, Picture(5));
+        await studio.VersionAsync(piece, Picture(5), insist: true);
         await studio.SettledAsync();
         Assert.Equal(2, (await studio.Do((MakeOutputs d) => d.AskAnewAsync(studio.Odo, studio.Project.Id, piece.Id))).Expect().Making);
         await studio.SettledAsync();
@@ -264,13 +264,5 @@ public class MatchTests
             Assert.IsType<Refusal.NoProfile>((await Send(wrong)).Refusal);
         // What a recipe is set for is held for as long as it is here.
         Assert.Contains(profile.Hash, await studio.Do((StudioDb db) => Maintenance.HeldContent.AllAsync(db)));
-    }
-
-    // Kept whatever speaks against it, once it is read.
-    private static async Task InsistAsync(StudioInUse studio, Piece piece, byte[] content)
-    {
-        var taken = await studio.TakeAsync(piece, content, "poster.ora");
-        await studio.SettledAsync();
-        Assert.IsType<KeepResult.Kept>(taken.Keep ?? await studio.KeepAsync(piece, taken.Save.Id, insist: true));
     }
 }

@@ -48,15 +48,11 @@ public sealed partial class SettleShare(
     private static readonly TimeSpan Round = TimeSpan.FromHours(1),
         Again = TimeSpan.FromSeconds(5);
 
-    private readonly SemaphoreSlim woken = new(0);
+    private readonly Waking waking = new(time);
     private readonly SemaphoreSlim oneAtATime = new(1);
 
     /// <summary>Something was written: it is looked at when it is quiet.</summary>
-    public void Wake()
-    {
-        if (woken.CurrentCount == 0)
-            woken.Release();
-    }
+    public void Wake() => waking.Wake();
 
     /// <summary>What is held at a path is a save now, where it is one at all.</summary>
     internal async Task NowAsync(Guid projectId, ProjectPath path, CancellationToken cancel)
@@ -130,7 +126,7 @@ public sealed partial class SettleShare(
                     await SweepAsync(stoppingToken);
                     swept = time.GetUtcNow();
                 }
-                await WaitAsync(wait > TimeSpan.Zero ? wait : TimeSpan.FromMilliseconds(50), stoppingToken);
+                await waking.WaitAsync(wait > TimeSpan.Zero ? wait : TimeSpan.FromMilliseconds(50), stoppingToken);
             }
             catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
             {
@@ -157,15 +153,6 @@ public sealed partial class SettleShare(
             log.LogError(e, "A save of {What} on the share could not be taken. It is held, and tried again.", what);
             return false;
         }
-    }
-
-    private async Task WaitAsync(TimeSpan wait, CancellationToken cancel)
-    {
-        using var over = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        var waited = Task.Delay(wait, time, over.Token);
-        await Task.WhenAny(waited, woken.WaitAsync(over.Token));
-        await over.CancelAsync();
-        cancel.ThrowIfCancellationRequested();
     }
 
     // It goes on standing where the program wrote it, which may still have it open.

@@ -9,17 +9,17 @@ namespace Chronotype.Web.Tests;
 /// <content>From one project into another.</content>
 public partial class ShareTests
 {
-    private static async Task<(ServedStudio Studio, Desk Desk, Func<string, string> Gulls)> TwoProjectsAsync()
+    private static async Task<(ServedStudio Studio, Visitor Owner, Desk Desk, Func<string, string> Gulls)> TwoProjectsAsync()
     {
         var (studio, owner, desk) = await OpenAsync();
         await owner.BeginProjectAsync("GULLS", "Gulls");
-        return (studio, desk, path => desk.Url(path).Replace("/TIDES/", "/GULLS/", StringComparison.Ordinal));
+        return (studio, owner, desk, path => desk.Url(path).Replace("/TIDES/", "/GULLS/", StringComparison.Ordinal));
     }
 
     [Fact]
     public async Task A_file_that_goes_into_another_project_takes_its_past_its_properties_and_its_sidecar_along()
     {
-        var (studio, desk, gulls) = await TwoProjectsAsync();
+        var (studio, owner, desk, gulls) = await TwoProjectsAsync();
         await using var closing = studio;
         using var open = desk;
         await desk.PutAsync("assets/paper.tif", [1, 2, 3]);
@@ -55,12 +55,30 @@ public partial class ShareTests
         Assert.True(await studio.Read(db => db.PastPlaces.AnyAsync(p => p.EntryId == before.Id && p.ProjectId == before.ProjectId)));
         // Nothing of it is deleted, so that nothing of it goes with a grace period.
         Assert.Equal(0, await studio.Read(db => db.Entries.CountAsync(e => e.DeletedAt != null)));
+
+        // Its page says where it came from, and undoes all of it at once.
+        var there = $"/tree/GULLS/assets?file={before.Id}";
+        Assert.Contains("assets/paper.tif", await owner.PageAsync(there));
+        await desk.PutAsync("assets/paper.tif", [9]);
+        await HomeAsync();
+        Assert.Contains("assets/paper.tif is there already", await owner.PageAsync(there));
+        await desk.DeleteAsync("assets/paper.tif");
+        await HomeAsync();
+        var home = await studio.Read(db => db.Entries.Include(e => e.Contents).SingleAsync(e => e.Id == before.Id));
+        Assert.Equal((before.ProjectId, "assets/paper.tif", 2), (home.ProjectId, home.Path.Text, home.Contents.Count));
+        Assert.Equal("<x/>"u8.ToArray(), (await desk.DoAsync("GET", "assets/paper.tif.xmp")).Body);
+        property = await studio.Read(db => db.SharedProperties.SingleAsync());
+        Assert.Equal((before.ProjectId, "assets/paper.tif"), (property.ProjectId, property.PathKey));
+        // And what was undone can be done again.
+        Assert.Contains("assets/card.tif", await owner.PageAsync($"/tree/TIDES/assets?file={before.Id}"));
+
+        Task HomeAsync() => owner.PostAsync("/tree/GULLS?handler=MoveHome", new() { ["id"] = before.Id.ToString() }, from: "/me");
     }
 
     [Fact]
     public async Task Of_two_who_want_a_name_for_themselves_one_gets_it_across_projects_too()
     {
-        var (studio, desk, gulls) = await TwoProjectsAsync();
+        var (studio, _, desk, gulls) = await TwoProjectsAsync();
         await using var closing = studio;
         using var open = desk;
         using var other = await KeyAsync(studio, "IK");
@@ -75,6 +93,40 @@ public partial class ShareTests
             // Whoever was refused has what they had.
             var moved = answers[1] == HttpStatusCode.Created;
             Assert.Equal(moved ? HttpStatusCode.NotFound : HttpStatusCode.OK, (await desk.DoAsync("GET", $"assets/from-{i}.txt")).Status);
+        }
+    }
+
+    [Theory]
+    [InlineData("DELETE", false)]
+    [InlineData("MOVE", false)]
+    [InlineData("MOVE", true)]
+    [InlineData("COPY", true)]
+    public async Task A_condition_is_asked_of_what_stands_there_when_it_is_done(string method, bool isAcross)
+    {
+        var (studio, _, desk, gulls) = await TwoProjectsAsync();
+        await using var closing = studio;
+        using var open = desk;
+        using var other = await KeyAsync(studio, "IK");
+        for (var i = 0; i < 25; i++)
+        {
+            var (path, to) = ($"assets/from-{i}.txt", $"assets/to-{i}.txt");
+            await desk.PutAsync(path, [1, (byte)i]);
+            var tag = $"\"{ContentHash.Of([1, (byte)i]).ToString()[..32]}\"";
+            // Each of two wants to change what it has seen, in each of the ways in which a program says so.
+            var put = other.DoAsync("PUT", path, [2, (byte)i], ("If-Match", tag));
+            var condition = i % 2 == 0 ? ("If-Match", tag) : ("If", $"([{tag}])");
+            var deed = desk.DoAsync(method, path, null, ("Destination", isAcross ? gulls(to) : desk.Url(to)), condition);
+            var (isPut, isDone) = ((int)(await put).Status < 300, (int)(await deed).Status < 300);
+            // What was copied is what it was, and may be written over after it.
+            Assert.True(
+                method == "COPY" ? isPut || isDone : isPut != isDone,
+                $"{i}: PUT {(await put).Status}, {method} {(await deed).Status}"
+            );
+            if (isDone && method != "DELETE")
+            {
+                var held = isAcross ? await desk.DoAsync("GET", $"~GULLS/{to}") : await desk.DoAsync("GET", to);
+                Assert.Equal([1, (byte)i], held.Body);
+            }
         }
     }
 }

@@ -1,8 +1,10 @@
 using Chronotype.Core.Content;
 using Chronotype.Core.Share;
 using Chronotype.Core.Structure;
+using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
+using Chronotype.Studio.References;
 using Chronotype.Studio.Tree;
 using Microsoft.EntityFrameworkCore;
 
@@ -19,12 +21,14 @@ public sealed partial class ShareFiles
     /// Nothing is left behind; a file of the tree that goes where nothing stands takes its past and what belongs to it along.
     /// </param>
     /// <param name="overwrites">What stands at the other place may go.</param>
+    /// <param name="holds">As of <see cref="PutAsync"/>.</param>
     public async Task<Outcome<SharedChange>> AcrossAsync(
         Actor actor,
         SharedPlace from,
         SharedPlace to,
         bool isMove,
         bool overwrites,
+        Condition? holds = null,
         CancellationToken cancel = default
     )
     {
@@ -34,7 +38,8 @@ public sealed partial class ShareFiles
             () =>
                 AfterOthersAsync(
                     to.Project,
-                    () => deeds.DoAsync(actor, Right.Work, deed => AcrossAsync(deed, from, to, isMove, overwrites, cancel), cancel)
+                    () =>
+                        WhereItHoldsAsync(actor, from.Path, holds, deed => AcrossAsync(deed, from, to, isMove, overwrites, cancel), cancel)
                 )
         );
     }
@@ -96,6 +101,8 @@ public sealed partial class ShareFiles
         await PutAsync(entry, to.Path);
         foreach (var (_, companion) in companions)
             await PutAsync(companion, ProjectTree.In(to.Path.Folder, Companions.Renamed(companion.Path.Name, was.Name, to.Path.Name)));
+        await db.SaveChangesAsync(cancel);
+        await FileLinks.OfMovedAsync(db, [entry, .. companions.Select(c => c.Companion)], cancel);
 
         async Task PutAsync(TreeEntry moved, ProjectPath at)
         {
@@ -107,4 +114,40 @@ public sealed partial class ShareFiles
                 .ExecuteUpdateAsync(u => u.SetProperty(l => l.ProjectId, to.Project), cancel);
         }
     }
+
+    /// <summary>Where a file stood that was moved here from another project; null for any other file.</summary>
+    public static Task<PastPlace?> CameFromAsync(StudioDb db, TreeEntry entry, CancellationToken cancel = default) =>
+        db
+            .PastPlaces.AsNoTracking()
+            .Where(p => p.EntryId == entry.Id && p.ProjectId != entry.ProjectId)
+            .OrderByDescending(p => p.Until)
+            .FirstOrDefaultAsync(cancel);
+
+    /// <summary>Undoes a move from another project: the file with its past, its properties and what belongs to it is where it was.</summary>
+    public Task<Outcome<TreeEntry>> MoveHomeAsync(Actor actor, Guid entryId, CancellationToken cancel = default) =>
+        deeds.DoAsync<TreeEntry>(
+            actor,
+            Right.Work,
+            async deed =>
+            {
+                var db = deed.Db;
+                var files = db.Entries.Where(e => e.Id == entryId && e.Kind == EntryKind.OwnFile && e.DeletedAt == null);
+                if (await files.FirstOrDefaultAsync(cancel) is not { } entry || await CameFromAsync(db, entry, cancel) is not { } was)
+                    return new Refusal.NoSuchEntry();
+                if (!await db.Projects.AnyAsync(p => p.Id == was.ProjectId, cancel))
+                    return new Refusal.NoSuchProject();
+                var tree = new ProjectTree(db, was.ProjectId);
+                var folder = was.Path.Folder is { } around ? await tree.FindAsync(around, cancel) : null;
+                if (was.Path.Folder is { } gone && folder is not { Kind: EntryKind.Folder })
+                    return new Refusal.NoSuchFolder(gone);
+                if (await new ShareTree(db, was.ProjectId).FindAsync(was.Path, cancel) is not null)
+                    return new Refusal.PathTaken(was.Path);
+                var (from, to) = ((entry.ProjectId, entry.Path), (was.ProjectId, was.Path));
+                await SharedProperties.TakeAcrossAsync(db, from, to, cancel);
+                await SharedProperties.ForgetAsync(db, entry.ProjectId, entry.Path, cancel);
+                await MoveAcrossAsync(deed, entry.Id, tree, new SharedPlace(was.ProjectId, was.Path), was.Role, cancel);
+                return entry;
+            },
+            cancel
+        );
 }

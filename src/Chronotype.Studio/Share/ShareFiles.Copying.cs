@@ -11,6 +11,7 @@ public sealed partial class ShareFiles
     /// <summary>Makes a second of a file or a folder.</summary>
     /// <param name="isDeep">Of a folder, with all that is in it.</param>
     /// <param name="overwrites">What stands at the other place goes.</param>
+    /// <param name="holds">As of <see cref="PutAsync"/>; asked where the copy begins.</param>
     public async Task<Outcome<SharedChange>> CopyAsync(
         Actor actor,
         Guid projectId,
@@ -18,6 +19,7 @@ public sealed partial class ShareFiles
         ProjectPath to,
         bool isDeep,
         bool overwrites,
+        Condition? holds = null,
         CancellationToken cancel = default
     )
     {
@@ -25,9 +27,10 @@ public sealed partial class ShareFiles
         var begun = await AfterOthersAsync(
             projectId,
             () =>
-                deeds.DoAsync<SharedChange>(
+                WhereItHoldsAsync<SharedChange>(
                     actor,
-                    Right.Work,
+                    from,
+                    holds,
                     async deed =>
                     {
                         source = await new ShareTree(deed.Db, projectId).FindAsync(from, cancel);

@@ -14,12 +14,14 @@ public sealed partial class ShareFiles
 {
     /// <summary>Moves or renames a file or a folder.</summary>
     /// <param name="overwrites">What stands at the other place goes; a file there comes to hold what the one that is moved held.</param>
+    /// <param name="holds">As of <see cref="PutAsync"/>.</param>
     public async Task<Outcome<SharedChange>> MoveAsync(
         Actor actor,
         Guid projectId,
         ProjectPath from,
         ProjectPath to,
         bool overwrites,
+        Condition? holds = null,
         CancellationToken cancel = default
     )
     {
@@ -27,7 +29,7 @@ public sealed partial class ShareFiles
         await settle.NowAsync(projectId, from, cancel);
         return await AfterOthersAsync(
             projectId,
-            () => deeds.DoAsync(actor, Right.Work, deed => MoveAsync(deed, projectId, from, to, overwrites, cancel), cancel)
+            () => WhereItHoldsAsync(actor, from, holds, deed => MoveAsync(deed, projectId, from, to, overwrites, cancel), cancel)
         );
     }
 

@@ -17,6 +17,9 @@ namespace Chronotype.Studio.Share;
 /// <param name="Hash">What is held there now; null for a folder.</param>
 public sealed record SharedChange(bool IsNew, ContentHash? Hash);
 
+/// <summary>Whether a program's conditions hold of what stands on the share, asked on the rows that are about to be changed.</summary>
+public delegate Task<bool> Condition(StudioDb db);
+
 /// <summary>
 /// Files as programs write, move and delete them on the share. What is part of the tree becomes that at once, by the tree's own rules. In
 /// a working folder, and for what is written on the way, it is held first: programs write a file in many steps, and what they mean shows
@@ -64,14 +67,14 @@ public sealed partial class ShareFiles(
     }
 
     /// <summary>Stores a file, durably, and then puts it at its place.</summary>
-    /// <param name="holds">What must hold of what stands there, asked on fresh rows; null for nothing.</param>
+    /// <param name="holds">Null where nothing must hold.</param>
     /// <exception cref="StorageFullException">The disk is full; nothing was taken, and nothing older is touched.</exception>
     public async Task<Outcome<SharedChange>> PutAsync(
         Actor actor,
         Guid projectId,
         ProjectPath path,
         Stream bytes,
-        Func<ShareNode?, bool>? holds = null,
+        Condition? holds = null,
         CancellationToken cancel = default
     )
     {
@@ -88,19 +91,31 @@ public sealed partial class ShareFiles(
         return await AfterOthersAsync(
             projectId,
             () =>
-                deeds.DoAsync<SharedChange>(
+                WhereItHoldsAsync(
                     actor,
-                    Right.Work,
-                    async deed =>
-                    {
-                        if (holds is not null && !holds(await new ShareTree(deed.Db, projectId).FindAsync(path, CancellationToken.None)))
-                            return new Refusal.ChangedMeanwhile(path);
-                        return await PlaceAsync(deed, projectId, path, (staged.Hash, staged.Size), CancellationToken.None, staged.NewBytes);
-                    },
+                    path,
+                    holds,
+                    deed => PlaceAsync(deed, projectId, path, (staged.Hash, staged.Size), CancellationToken.None, staged.NewBytes),
                     CancellationToken.None
                 )
         );
     }
+
+    // Whoever was first has changed the rows by then, so that of two who want the same one gets it.
+    private Task<Outcome<T>> WhereItHoldsAsync<T>(
+        Actor actor,
+        ProjectPath path,
+        Condition? holds,
+        Func<Deed, Task<Outcome<T>>> work,
+        CancellationToken cancel
+    )
+        where T : class =>
+        deeds.DoAsync(
+            actor,
+            Right.Work,
+            async deed => holds is null || await holds(deed.Db) ? await work(deed) : new Refusal.ChangedMeanwhile(path),
+            cancel
+        );
 
     // Of a current file the beginning of a save may be all that is left of somebody's work: it stands beside the saves, where it can be read
     // at all, and changes nothing of them.
@@ -186,12 +201,19 @@ public sealed partial class ShareFiles(
     }
 
     /// <summary>Takes something off the share. What is part of the tree can be taken back; of a piece nothing goes.</summary>
-    public async Task<Outcome<Done>> DeleteAsync(Actor actor, Guid projectId, ProjectPath path, CancellationToken cancel = default)
+    /// <param name="holds">As of <see cref="PutAsync"/>.</param>
+    public async Task<Outcome<Done>> DeleteAsync(
+        Actor actor,
+        Guid projectId,
+        ProjectPath path,
+        Condition? holds = null,
+        CancellationToken cancel = default
+    )
     {
         await settle.NowAsync(projectId, path, cancel);
         return await AfterOthersAsync(
             projectId,
-            () => deeds.DoAsync(actor, Right.Work, deed => TakeOffAsync(deed, projectId, path, cancel), cancel)
+            () => WhereItHoldsAsync(actor, path, holds, deed => TakeOffAsync(deed, projectId, path, cancel), cancel)
         );
     }
 

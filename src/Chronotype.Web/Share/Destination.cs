@@ -25,6 +25,11 @@ public sealed record Destination(ShareRequest From, ShareRequest At, bool Overwr
             );
             return null;
         }
+        if (!request.PreconditionsHold())
+        {
+            await request.SayAsync(StatusCodes.Status412PreconditionFailed, "It is not what it was any more. Nothing was changed.");
+            return null;
+        }
         if (text.Length == 0)
         {
             await request.SayAsync(StatusCodes.Status400BadRequest, "It is not said where to.");
@@ -69,6 +74,7 @@ public sealed record Destination(ShareRequest From, ShareRequest At, bool Overwr
             new SharedPlace(At.ProjectId!.Value, At.Place.Path!),
             isMove,
             Overwrites,
+            From.HoldsAsync,
             From.Cancel
         );
 }

@@ -86,7 +86,7 @@ public sealed class ShareEndpoints(StudioDb db, Viewer viewer, ShareLocks locks,
         }
         try
         {
-            if (condition is not null && !await HoldsAsync(request, condition))
+            if (!await request.IfHoldsAsync())
                 await request.SayAsync(StatusCodes.Status412PreconditionFailed, "None of the conditions of the If header holds any more.");
             else
                 await ((IShareMethod)services.GetRequiredService(method)).AnswerAsync(request);
@@ -100,25 +100,5 @@ public sealed class ShareEndpoints(StudioDb db, Viewer viewer, ShareLocks locks,
             // What came of it is nothing that anybody saved.
             await request.SayAsync(e.StatusCode, "It did not arrive whole. Nothing was taken, and nothing older is touched.");
         }
-    }
-
-    // RFC 4918, 10.4.3: it holds where all conditions of one list do.
-    private static async Task<bool> HoldsAsync(ShareRequest request, IfHeader header)
-    {
-        foreach (var list in header.Lists)
-        {
-            var about = request;
-            if (list.Tag is not null)
-            {
-                if (!SharePlace.TryParse(list.Tag, out var tagged, out _) || await request.AtAsync(tagged!) is not { } other)
-                    continue;
-                about = other;
-            }
-            var held = about.ProjectId is { } project ? about.Locks.Of(project, about.Place.Path) : [];
-            var tag = ShareRequest.TagOf(about.Node)?.ToString();
-            if (list.Conditions.All(c => c.IsNot != (c.Token is { } token ? held.Any(l => l.Token == token) : c.Tag == tag)))
-                return true;
-        }
-        return false;
     }
 }

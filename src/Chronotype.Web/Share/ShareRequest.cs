@@ -37,13 +37,41 @@ public sealed record ShareRequest(
     public bool IsTop => Place.Path is null;
 
     /// <summary>Finds what stands at another address, such as a destination.</summary>
-    public async Task<ShareRequest?> AtAsync(SharePlace place)
+    public Task<ShareRequest?> AtAsync(SharePlace place) => AtAsync(place, Db);
+
+    private async Task<ShareRequest?> AtAsync(SharePlace place, StudioDb db)
     {
-        var project = place.Project is { } code ? await FindProjectAsync(Db, code, Cancel) : null;
+        var project = place.Project is { } code ? await FindProjectAsync(db, code, Cancel) : null;
         if (place.Project is not null && project is null)
             return null;
-        var node = project is { } id ? await new ShareTree(Db, id).FindAsync(place.Path, Cancel) : null;
+        var node = project is { } id ? await new ShareTree(db, id).FindAsync(place.Path, Cancel) : null;
         return this with { Place = place, ProjectId = project, Node = node };
+    }
+
+    /// <summary>Whether all of its conditions hold, as the records are for a deed that is under way.</summary>
+    public async Task<bool> HoldsAsync(StudioDb db) =>
+        await AtAsync(Place, db) is { } now && now.PreconditionsHold() && (If is null || await now.IfHoldsAsync(db));
+
+    /// <summary>Whether the If header holds (RFC 4918, 10.4.3): it does where all conditions of one list do, and where there is none.</summary>
+    public Task<bool> IfHoldsAsync() => If is null ? Task.FromResult(true) : IfHoldsAsync(Db);
+
+    private async Task<bool> IfHoldsAsync(StudioDb db)
+    {
+        foreach (var list in If!.Lists)
+        {
+            var about = this;
+            if (list.Tag is not null)
+            {
+                if (!SharePlace.TryParse(list.Tag, out var tagged, out _) || await AtAsync(tagged!, db) is not { } other)
+                    continue;
+                about = other;
+            }
+            var held = about.ProjectId is { } project ? Locks.Of(project, about.Place.Path) : [];
+            var tag = TagOf(about.Node)?.ToString();
+            if (list.Conditions.All(c => c.IsNot != (c.Token is { } token ? held.Any(l => l.Token == token) : c.Tag == tag)))
+                return true;
+        }
+        return false;
     }
 
     /// <summary>Says that something is locked, where it is and this program does not hold the lock.</summary>
@@ -68,12 +96,12 @@ public sealed record ShareRequest(
     }
 
     /// <summary>Whether the conditions of RFC 9110, 13, hold, as far as they are about entity tags.</summary>
-    public bool PreconditionsHold(ShareNode? node)
+    public bool PreconditionsHold()
     {
         var headers = Context.Request.GetTypedHeaders();
-        var tag = TagOf(node);
+        var tag = TagOf(Node);
         bool IsAny(IList<EntityTagHeaderValue> tags) =>
-            tags.Any(t => t == EntityTagHeaderValue.Any ? node is not null : t.Compare(tag ?? Missing, useStrongComparison: true));
+            tags.Any(t => t == EntityTagHeaderValue.Any ? Node is not null : t.Compare(tag ?? Missing, useStrongComparison: true));
         return (headers.IfMatch.Count == 0 || IsAny(headers.IfMatch)) && (headers.IfNoneMatch.Count == 0 || !IsAny(headers.IfNoneMatch));
     }
 

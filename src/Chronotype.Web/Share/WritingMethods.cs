@@ -22,7 +22,7 @@ public sealed class PutMethod(ShareFiles files) : IShareMethod
         }
         if (await request.IsLockedAsync(isMember: request.Node is null))
             return;
-        if (!request.PreconditionsHold(request.Node))
+        if (!request.PreconditionsHold())
         {
             await request.SayAsync(StatusCodes.Status412PreconditionFailed, "It is not what it was any more. Nothing was taken.");
             return;
@@ -48,7 +48,7 @@ public sealed class PutMethod(ShareFiles files) : IShareMethod
             request.ProjectId!.Value,
             request.Place.Path!,
             context.Request.Body,
-            request.PreconditionsHold,
+            request.HoldsAsync,
             request.Cancel
         );
         if (!put.Done)
@@ -78,12 +78,18 @@ public sealed class DeleteMethod(ShareFiles files) : IShareMethod
         }
         if (await request.IsLockedAsync(isMember: true, isTree: true))
             return;
-        if (!request.PreconditionsHold(request.Node))
+        if (!request.PreconditionsHold())
         {
             await request.SayAsync(StatusCodes.Status412PreconditionFailed, "It is not what it was any more. Nothing was deleted.");
             return;
         }
-        var gone = await files.DeleteAsync(request.Actor, request.ProjectId!.Value, request.Place.Path!, request.Cancel);
+        var gone = await files.DeleteAsync(
+            request.Actor,
+            request.ProjectId!.Value,
+            request.Place.Path!,
+            request.HoldsAsync,
+            request.Cancel
+        );
         if (!gone.Done)
         {
             await request.SayAsync(gone.Refusal);
@@ -145,6 +151,7 @@ public sealed class CopyMethod(ShareFiles files) : IShareMethod
                 to.At.Place.Path!,
                 depth != "0",
                 to.Overwrites,
+                request.HoldsAsync,
                 request.Cancel
             );
         if (copied.Done)
@@ -174,6 +181,7 @@ public sealed class MoveMethod(ShareFiles files) : IShareMethod
                 request.Place.Path!,
                 to.At.Place.Path!,
                 to.Overwrites,
+                request.HoldsAsync,
                 request.Cancel
             );
         if (!moved.Done)

@@ -147,7 +147,7 @@ public sealed class ProjectModel(
             Notice.Put(TempData, Notice.About(new Refusal.NoSuchEntry()));
         else if (remove)
         {
-            var gone = await shareFiles.DeleteAsync(User.Actor(), record.Id, asked.File.Path, cancel);
+            var gone = await shareFiles.DeleteAsync(User.Actor(), record.Id, asked.File.Path, cancel: cancel);
             Notice.Put(
                 TempData,
                 gone.Done

@@ -8,6 +8,7 @@ using Chronotype.Studio.Outputs;
 using Chronotype.Studio.Projects;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.References;
+using Chronotype.Studio.Share;
 using Chronotype.Web.Words;
 using Microsoft.EntityFrameworkCore;
 
@@ -48,6 +49,9 @@ public sealed record FilePanel(
 
     /// <summary>The piece whose file it goes with, or that it was made of; null for any other.</summary>
     public string? Piece { get; init; }
+
+    /// <summary>Where it stood before it was moved here from another project, and until when; null for any other.</summary>
+    public (string Project, ProjectPath Path, DateTimeOffset Until)? CameFrom { get; init; }
 
     public PastContent Now => Past[0];
 
@@ -126,6 +130,8 @@ public sealed record FilePanel(
             )
             .ToList();
         var newest = contents[0].Id;
+        var from = await ShareFiles.CameFromAsync(db, entry, cancel);
+        var where = await db.Projects.Where(p => from != null && p.Id == from.ProjectId).Select(p => p.Code).FirstOrDefaultAsync(cancel);
         return new FilePanel(
             project,
             entry,
@@ -142,6 +148,7 @@ public sealed record FilePanel(
         )
         {
             Made = made,
+            CameFrom = where is null ? null : (where, from!.Path, clock.At(from.Until)),
             Matches = isReceived ? await MatchOutputs.RankAsync(db, id, cancel) : [],
             Piece = await db.Pieces.Where(p => p.Id == madeOf).Select(p => p.CurrentName).FirstOrDefaultAsync(cancel),
         };

@@ -7,6 +7,7 @@ using Chronotype.Studio.Grace;
 using Chronotype.Studio.Outputs;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.References;
+using Chronotype.Studio.Share;
 using Chronotype.Studio.Tree;
 using Chronotype.Web.Pages.Projects;
 using Chronotype.Web.Pages.Shared;
@@ -27,6 +28,7 @@ public sealed class TreeModel(
     MatchOutputs matchOutputs,
     TendFiles tendFiles,
     MoveAndRelink moveAndRelink,
+    ShareFiles shareFiles,
     FolderList folderList,
     StudioClock clock
 ) : PageModel
@@ -225,6 +227,21 @@ public sealed class TreeModel(
                 return outcome.Done
                     ? (Notice.Done("All of it is where it was."), outcome.Result.Entries[0].Path.Folder?.Text)
                     : (Notice.About(outcome.Refusal), folder);
+            },
+            cancel
+        );
+
+    /// <summary>Undoes that a file was moved here from another project.</summary>
+    public Task<IActionResult> OnPostMoveHomeAsync(string project, string? folder, Guid id, CancellationToken cancel) =>
+        DoAsync(
+            project,
+            async _ =>
+            {
+                var outcome = await shareFiles.MoveHomeAsync(User.Actor(), id, cancel);
+                if (!outcome.Done)
+                    return (Notice.About(outcome.Refusal), folder);
+                var code = await db.Projects.Where(p => p.Id == outcome.Result.ProjectId).Select(p => p.Code).FirstAsync(cancel);
+                return (Notice.Done($"{outcome.Result.Path} is back in {code}, with its past and what goes with it."), folder);
             },
             cancel
         );

@@ -1,6 +1,6 @@
 namespace Chronotype.Storage.Entities;
 
-/// <summary>A row that changed and is not copied beside the content yet. Triggers write these; nothing else does.</summary>
+/// <summary>A row that changed, until it is copied beside the content and a while after. Triggers write these; nothing else does.</summary>
 public sealed class MirrorNote
 {
     public long Id { get; set; }

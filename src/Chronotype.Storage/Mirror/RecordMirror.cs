@@ -20,16 +20,22 @@ public sealed class RecordMirror
     // So many records are soon made; until then each is also written into the database's file itself and not only into its log.
     private const int Young = 200;
 
+    // Notes of what is copied stay until there are so many: who waits for a copy waits for no second commit.
+    private const int MostLeft = 250;
+
     private readonly ContentStore store;
     private readonly CommitFlush flush;
     private readonly string database;
     private readonly SharedRun settling;
+    private readonly WriteTurn turn;
+    private long upTo,
+        removed;
     private int copied,
         outstanding;
 
-    public RecordMirror(DataFolder data, ContentStore store, CommitFlush? flush = null)
+    public RecordMirror(DataFolder data, ContentStore store, CommitFlush? flush = null, WriteTurn? turn = null)
     {
-        (this.store, database) = (store, data.Database);
+        (this.store, database, this.turn) = (store, data.Database, turn ?? new WriteTurn());
         this.flush = flush ?? new CommitFlush(data.Database);
         settling = new SharedRun(DrainAllAsync);
     }
@@ -105,7 +111,7 @@ public sealed class RecordMirror
         // later.
         using (var moment = connection.BeginTransaction(deferred: true))
         {
-            var noted = Noted(connection);
+            var noted = Noted(connection, upTo);
             if (noted.Count == 0)
                 return;
             await flush.FlushAsync();
@@ -117,20 +123,29 @@ public sealed class RecordMirror
             );
             copied += noted.Count;
         }
+        upTo = last;
         if (copied < Young)
             Run(connection, "PRAGMA wal_checkpoint(PASSIVE)");
+        if (upTo - removed < MostLeft)
+            return;
+        using var writing = await turn.TakeAsync(comesFirst: true);
         using var done = Command(connection, """DELETE FROM "MirrorQueue" WHERE "Id" <= $last""");
         done.Parameters.AddWithValue("$last", last);
         done.ExecuteNonQuery();
+        removed = last;
     }
 
     // Of a row that changed several times the last counts.
-    private static List<(long Number, string Table, string Key)> Noted(SqliteConnection connection)
+    private static List<(long Number, string Table, string Key)> Noted(SqliteConnection connection, long after)
     {
         using var command = Command(
             connection,
-            """SELECT max("Id") AS "Last", "TableName", "RowKey" FROM "MirrorQueue" GROUP BY "TableName", "RowKey" ORDER BY "Last" """
+            """
+            SELECT max("Id") AS "Last", "TableName", "RowKey" FROM "MirrorQueue" WHERE "Id" > $after
+            GROUP BY "TableName", "RowKey" ORDER BY "Last"
+            """
         );
+        command.Parameters.AddWithValue("$after", after);
         using var reader = command.ExecuteReader();
         var noted = new List<(long, string, string)>();
         while (reader.Read())

@@ -182,13 +182,13 @@ internal static class Share
             return await db.SaveChangesAsync();
         });
 
-    internal static async Task StartAsync(BenchServer server, int i)
+    internal static async Task StartAsync(BenchServer server, int i, string file = "piece.bin", byte[]? content = null)
     {
         using var form = new MultipartFormDataContent
         {
             { new StringContent($"piece {i}"), "slot.subject" },
             { new StringContent("key"), "slot.function" },
-            { new ByteArrayContent([(byte)i, 1, 2, 3]), "file", "piece.bin" },
+            { new ByteArrayContent(content ?? [(byte)i, 1, 2, 3]), "file", file },
         };
         using var request = new HttpRequestMessage(HttpMethod.Post, "/projects/TIDES/pieces") { Content = form };
         request.Headers.Accept.Add(new("application/json"));

@@ -1,12 +1,14 @@
 using System.Diagnostics;
+using Chronotype.Storage;
 using Chronotype.Storage.Entities;
+using Chronotype.Tests;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Bench;
 
 /// <summary>
 /// How long a save waits at most, alone and while everything about the whole store goes on again and again: verifying, freeing,
-/// counting, ending grace periods, and a backup by a program of its own.
+/// counting, ending grace periods, an output of a layered picture, and a backup by a program of its own.
 /// </summary>
 internal static class Waits
 {
@@ -22,19 +24,22 @@ internal static class Waits
         await using var server = await BenchServer.OpenAsync();
         using var program = await server.ProgramAsync();
         await FillAsync(server, program);
+        var poster = await PosterAsync(server);
         var alone = await SavedAsync(program, Stretch, seed: 1);
         using var stop = new CancellationTokenSource();
-        var rounds = Task.Run(() => RoundsAsync(server, stop.Token));
+        var rounds = Task.Run(() => RoundsAsync(server, poster, stop.Token));
         var backup = Task.Run(() => BackUpAsync(server, stop.Token));
         var beside = await SavedAsync(program, Stretch, seed: 2);
         await stop.CancelAsync();
-        var (jobs, backups) = (await rounds, await backup);
+        var ((jobs, outputs), backups) = (await rounds, await backup);
         Console.WriteLine(
             $"Saves of {SaveBytes / 1000} kB on the share of a studio with {Pieces * Saves} saves, {Pieces * Saves * (long)Bytes / 1e9:0.0} GB:"
         );
         Tell("alone", alone);
         Tell("beside all", beside);
-        Console.WriteLine($"  beside it: {jobs} jobs about the whole store asked for, {backups} backups; longest wanted under 300 ms");
+        Console.WriteLine(
+            $"  beside it: {jobs} jobs about the whole store asked for, {outputs} outputs, {backups} backups; longest wanted under 300 ms"
+        );
     }
 
     private static void Tell(string what, List<double> times) =>
@@ -59,6 +64,24 @@ internal static class Waits
         }
     }
 
+    // A version of a picture from which outputs can be made.
+    private static async Task<Guid> PosterAsync(BenchServer server)
+    {
+        var layers = Enumerable.Range(0, 12).Select(i => new Samples.OraLayer($"Layer {i}", 2400, 1800, X: i * 20, Y: i * 20)).ToArray();
+        await Share.StartAsync(server, Pieces, "poster.ora", Samples.OpenRaster(3000, 2200, layers));
+        for (var until = Stopwatch.StartNew(); until.Elapsed < TimeSpan.FromMinutes(2); await Task.Delay(500))
+        {
+            // It takes its number when it is read.
+            var name = $"TIM_piece-{Pieces}_key";
+            var kept = await server.ReadAsync(db =>
+                db.Saves.Where(s => s.Piece.CurrentName == name && s.Number != null).Select(s => (Guid?)s.Id).FirstOrDefaultAsync()
+            );
+            if (kept is { } save)
+                return save;
+        }
+        throw new InvalidOperationException("The picture was not kept.");
+    }
+
     private static async Task<List<double>> SavedAsync(HttpClient program, TimeSpan stretch, int seed)
     {
         var (random, times) = (new Random(seed), new List<double>());
@@ -67,7 +90,8 @@ internal static class Waits
             var content = new byte[SaveBytes];
             random.NextBytes(content);
             var clock = Stopwatch.StartNew();
-            await Share.SendAsync(program, $"working/TIM_piece-{random.Next(Pieces)}_key.bin", new MemoryStream(content));
+            // One after the other: who saves a piece twice within two seconds waits for the save before, too, whatever else goes on.
+            await Share.SendAsync(program, $"working/TIM_piece-{times.Count % Pieces}_key.bin", new MemoryStream(content));
             times.Add(clock.Elapsed.TotalSeconds);
             await Task.Delay(random.Next(50, 150));
         }
@@ -75,38 +99,48 @@ internal static class Waits
         return times;
     }
 
-    // The timers' jobs, asked for again and again; the queue looks for jobs of other processes now and then.
-    private static async Task<int> RoundsAsync(BenchServer server, CancellationToken stop)
+    // The timers' jobs and an output, asked for again and again; the queue looks for jobs of other processes now and then.
+    private static async Task<(int Rounds, int Outputs)> RoundsAsync(BenchServer server, Guid poster, CancellationToken stop)
     {
         JobKind[] kinds = [JobKind.VerifyStore, JobKind.CompactStore, JobKind.CountStorage, JobKind.EndGrace, JobKind.VerifySample];
-        var ended = 0;
+        var (rounds, outputs) = (0, 0);
         while (!stop.IsCancellationRequested)
         {
-            ended += await server.ReadAsync(async db =>
+            await server.ReadAsync(async db =>
             {
                 var active = await db
                     .Jobs.Where(j => j.State == JobState.Waiting || j.State == JobState.Running)
                     .Select(j => j.Kind)
                     .ToListAsync();
-                var missing = kinds.Where(k => !active.Contains(k)).ToList();
-                foreach (var kind in missing)
-                    db.Jobs.Add(
-                        new Job
-                        {
-                            Kind = kind,
-                            Subject = "",
-                            Lane = kind == JobKind.CountStorage ? "count" : "store",
-                            Priority = JobPriority.Background,
-                            IsNeeded = true,
-                            AskedAt = DateTimeOffset.UtcNow,
-                        }
-                    );
-                await db.SaveChangesAsync();
-                return missing.Count;
+                foreach (var kind in kinds.Except(active))
+                {
+                    rounds++;
+                    Ask(db, kind, "", kind == JobKind.CountStorage ? "count" : "store");
+                }
+                if (!active.Contains(JobKind.MakeOutput))
+                {
+                    // What stands there already would not be made again.
+                    outputs += await db.Outputs.ExecuteDeleteAsync();
+                    Ask(db, JobKind.MakeOutput, $"{poster}/print-a2-300", "bench");
+                }
+                return await db.SaveChangesAsync();
             });
             await Task.Delay(500, CancellationToken.None);
         }
-        return ended;
+        return (rounds, outputs);
+
+        static void Ask(StudioDb db, JobKind kind, string subject, string lane) =>
+            db.Jobs.Add(
+                new Job
+                {
+                    Kind = kind,
+                    Subject = subject,
+                    Lane = lane,
+                    Priority = JobPriority.Background,
+                    IsNeeded = true,
+                    AskedAt = DateTimeOffset.UtcNow,
+                }
+            );
     }
 
     private static async Task<int> BackUpAsync(BenchServer server, CancellationToken stop)

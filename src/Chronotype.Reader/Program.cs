@@ -40,6 +40,8 @@ while (wire.Receive() is (ReaderFrame.Job, var json))
 {
     var job = RecordJson.Read<ReaderJob>(Encoding.UTF8.GetString(json));
     SystemLimits.ProcessorFromNow(job.ProcessorSeconds);
+    if (job.GoesLast)
+        SystemLimits.GoLast();
     var (answer, drawing) = Do(job);
     wire.SendAnswer(Encoding.UTF8.GetBytes(RecordJson.Write(answer with { Resident = Environment.WorkingSet })), drawing);
 }

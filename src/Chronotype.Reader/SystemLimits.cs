@@ -1,4 +1,5 @@
 using System.ComponentModel;
+using System.Diagnostics;
 using System.Runtime.InteropServices;
 
 namespace Chronotype.Reader;
@@ -47,6 +48,13 @@ internal static partial class SystemLimits
     /// <summary>Processor time from now on, in whole seconds; past it the process is ended.</summary>
     public static void ProcessorFromNow(int seconds) =>
         Set(Processor, (long)Math.Ceiling(Environment.CpuUsage.TotalTime.TotalSeconds) + seconds, long.MaxValue);
+
+    /// <summary>Everybody else's work comes before what this process does from now on; there is no way back.</summary>
+    public static void GoLast()
+    {
+        using var self = Process.GetCurrentProcess();
+        self.PriorityClass = ProcessPriorityClass.BelowNormal;
+    }
 
     /// <summary>Where memory runs out all the same, this process is the one to go, and not the studio.</summary>
     public static void GoFirst()

@@ -1,4 +1,5 @@
 using System.CommandLine;
+using System.Diagnostics;
 using Chronotype.Cli.Content;
 using Chronotype.Content;
 using Chronotype.Storage.Backup;
@@ -34,6 +35,9 @@ internal static class BackupCommand
         command.SetAction(
             (parsed, cancel) =>
             {
+                // Whoever saves meanwhile comes first.
+                using (var self = Process.GetCurrentProcess())
+                    self.PriorityClass = ProcessPriorityClass.BelowNormal;
                 var target = parsed.GetRequiredValue(to).FullName;
                 var backup = new StudioBackup(parsed.GetRequiredValue(data).FullName, target, TimeProvider.System);
                 BackupRecord record;

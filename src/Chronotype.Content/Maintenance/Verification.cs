@@ -26,9 +26,9 @@ internal sealed class Verification(RecordLog records, int atOnce)
         total = numbers.Sum(LengthOf);
         newest = all.LastOrDefault();
         var (coveredSegment, coveredOffset) = records.Index.Covered;
-        Parallel.ForEach(
+        Aside.ForEach(
             numbers,
-            new ParallelOptions { MaxDegreeOfParallelism = atOnce, CancellationToken = cancel },
+            atOnce,
             number =>
             {
                 try
@@ -46,7 +46,8 @@ internal sealed class Verification(RecordLog records, int atOnce)
                 {
                     // Compacted away meanwhile.
                 }
-            }
+            },
+            cancel
         );
         // A manifest that names it is all that is left of it.
         foreach (var missing in records.Segments.Missing)

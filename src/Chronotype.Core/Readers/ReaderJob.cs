@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Outputs;
@@ -72,6 +73,10 @@ public sealed record ReaderJob
 {
     /// <summary>What is asked of the reader.</summary>
     public ReaderJobKind Kind { get; init; }
+
+    /// <summary>Whatever else the machine has to do comes before it.</summary>
+    [JsonIgnore]
+    public bool GoesLast => Kind == ReaderJobKind.Make;
 
     /// <summary>Bytes of each content: one, or for a comparison the earlier and the later.</summary>
     public IReadOnlyList<long> Lengths { get; init; } = [];

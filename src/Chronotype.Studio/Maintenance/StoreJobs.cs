@@ -33,7 +33,7 @@ public sealed class VerifyStore(
     /// <summary>The share of the segments that a sample reads: each of them about once in three weeks of daily samples.</summary>
     public const double SampleShare = 0.05;
 
-    // Half of the processors is left to who works meanwhile.
+    // Who works meanwhile comes first, and has half of the processors to themselves.
     private static readonly int AtOnce = Math.Clamp(Environment.ProcessorCount / 2, 1, 4);
 
     public async Task<string?> DoAsync(Job job, IProgress<(long Done, long Total)> progress, CancellationToken cancel)

@@ -137,7 +137,7 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data, ReaderIsola
         finally
         {
             if (reader is not null)
-                GiveBack(reader, isLarge);
+                GiveBack(reader, isOnce: isLarge || job.GoesLast);
         }
     }
 
@@ -154,11 +154,11 @@ public sealed class ReaderPool(ReaderLimits limits, DataFolder data, ReaderIsola
         return new ReaderProcess(limits, isLarge ? limits.LargeMemoryBytes : limits.MemoryBytes, isolation, data.Scratch);
     }
 
-    private void GiveBack(ReaderProcess reader, bool isLarge)
+    private void GiveBack(ReaderProcess reader, bool isOnce)
     {
         lock (gate)
         {
-            if (reader.IsFit && !isLarge && !closing.IsCancellationRequested && idle.Count < limits.Readers)
+            if (reader.IsFit && !isOnce && !closing.IsCancellationRequested && idle.Count < limits.Readers)
             {
                 idle.Push(reader);
                 return;

@@ -19,15 +19,20 @@ internal class FlatFormat(FileFormat format, params byte[][] beginnings) : IForm
         return false;
     }
 
-    public FileFacts Read(Stream content, CancellationToken cancel)
+    public FileFacts Header(Stream content)
     {
         var picture = Pictures.Describe(content, Format);
-        var facts = new FileFacts
+        return new FileFacts
         {
             Format = Format,
             Picture = picture,
             Fault = Limits.TooLarge(picture.Width, picture.Height),
         };
+    }
+
+    public FileFacts Read(Stream content, CancellationToken cancel)
+    {
+        var facts = Header(content);
         if (facts.Fault is null)
             Pictures.Check(content);
         return facts;

@@ -28,6 +28,10 @@ public interface IFormat
     /// </summary>
     internal FileFacts Outline(Stream content, CancellationToken cancel) => Read(content, cancel);
 
+    /// <summary>As far as its beginning tells what it is; no more of it is read.</summary>
+    /// <exception cref="UnreadableFileException">As of <see cref="Read"/>.</exception>
+    FileFacts Header(Stream content) => new() { Format = Format };
+
     /// <summary>Draws it for the screen.</summary>
     /// <param name="content">Seekable, left open.</param>
     /// <param name="side">The longer side, in pixels, at most.</param>

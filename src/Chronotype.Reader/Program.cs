@@ -71,7 +71,8 @@ static (ReaderAnswer Answer, byte[] Drawing) DoWith(ReaderJob job, List<AskedStr
     switch (job.Kind)
     {
         case ReaderJobKind.Read:
-            return (new ReaderAnswer { Facts = FormatReader.Read(sources[0], job.Patterns) }, []);
+            var facts = job.IsHeaderOnly ? FormatReader.Header(sources[0]) : FormatReader.Read(sources[0], job.Patterns);
+            return (new ReaderAnswer { Facts = facts }, []);
         case ReaderJobKind.Draw:
             return PreviewMaker.Make(sources[0], job.Side, job.Page) is { } preview
                 ? (new ReaderAnswer { MediaType = preview.MediaType }, preview.Bytes)

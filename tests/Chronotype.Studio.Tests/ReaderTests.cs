@@ -1,4 +1,5 @@
 using System.Diagnostics;
+using Chronotype.Content;
 using Chronotype.Core.Comparing;
 using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
@@ -116,6 +117,19 @@ public sealed class ReaderTests : IDisposable
             )
         );
         Assert.Equal(1, tries);
+    }
+
+    [Fact]
+    public async Task Of_what_is_too_much_to_be_read_its_beginning_says_what_it_is()
+    {
+        var store = ContentStore.Open(Path.Combine(folder.Path, "content"));
+        using var closing = store;
+        // Of such a picture all pixels are held before there is a row of it.
+        using var staged = await store.StageAsync(new MemoryStream(Samples.InterlacedPngThatClaims(32_000, 32_000)));
+        await store.CommitAsync(staged);
+        var facts = await new FileReader(pool, store).ReadAsync(staged.Hash);
+        Assert.Equal((FileFormat.Png, FileFaultCode.TooHeavy), (facts.Format, facts.Fault?.Code));
+        Assert.Equal((32_000, 32_000), (facts.Picture?.Width, facts.Picture?.Height));
     }
 
     [Fact]

@@ -10,8 +10,7 @@ internal static partial class Aside
     private const int OfThread = 0,
         Late = 10;
 
-    /// <summary>Does a piece of work for each of some items.</summary>
-    /// <param name="atOnce">So many threads, from 1.</param>
+    /// <summary>Does a piece of work for each of some items, on so many threads, from 1.</summary>
     /// <exception cref="OperationCanceledException">It was asked to end.</exception>
     /// <exception cref="AggregateException">All that went wrong, on any of the threads; what was not begun by then is not done.</exception>
     public static void ForEach<T>(IEnumerable<T> items, int atOnce, Action<T> work, CancellationToken cancel)

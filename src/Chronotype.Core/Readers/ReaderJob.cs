@@ -78,6 +78,9 @@ public sealed record ReaderJob
     [JsonIgnore]
     public bool GoesLast => Kind == ReaderJobKind.Make;
 
+    /// <summary>Of what is read, only what its beginning tells.</summary>
+    public bool IsHeaderOnly { get; init; }
+
     /// <summary>Bytes of each content: one, or for a comparison the earlier and the later.</summary>
     public IReadOnlyList<long> Lengths { get; init; } = [];
 

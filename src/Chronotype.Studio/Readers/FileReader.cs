@@ -25,21 +25,34 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
         CancellationToken cancel = default
     )
     {
+        var whole = new ReaderJob { Kind = ReaderJobKind.Read, Patterns = patterns ?? [] };
         try
         {
-            var (answer, _) = await pool.DoAsync(
-                new ReaderJob { Kind = ReaderJobKind.Read, Patterns = patterns ?? [] },
-                () => [store.OpenRead(content)],
-                cancel,
-                null,
-                progress
-            );
-            return answer.Facts ?? throw new ReaderFailedException("The reader gave no answer.");
+            return await ReadAsync(whole, content, progress, cancel);
+        }
+        catch (TooHeavyException)
+        {
+            // What it is, and how large, its beginning may tell all the same.
+        }
+        try
+        {
+            return await ReadAsync(whole with { IsHeaderOnly = true }, content, null, cancel) with { Fault = TooHeavy };
         }
         catch (TooHeavyException)
         {
             return new FileFacts { Fault = TooHeavy };
         }
+    }
+
+    private async Task<FileFacts> ReadAsync(
+        ReaderJob job,
+        ContentHash content,
+        IProgress<(long Done, long Total)>? progress,
+        CancellationToken cancel
+    )
+    {
+        var (answer, _) = await pool.DoAsync(job, () => [store.OpenRead(content)], cancel, null, progress);
+        return answer.Facts ?? throw new ReaderFailedException("The reader gave no answer.");
     }
 
     /// <returns>The drawing, or why there is none; neither where the format has nothing to see.</returns>

@@ -14,6 +14,9 @@ public class FullStore : DispatchProxy
 
     public bool IsFull { get; set; }
 
+    /// <summary>How often something was staged, or was to be.</summary>
+    public int Staged { get; private set; }
+
     /// <summary>Puts it between a studio and its store.</summary>
     public static void Between(IServiceCollection services) =>
         services.AddSingleton<IContentStore>(s =>
@@ -25,7 +28,9 @@ public class FullStore : DispatchProxy
 
     protected override object? Invoke(MethodInfo? method, object?[]? args)
     {
-        if (IsFull && method!.Name == nameof(IContentStore.StageAsync))
+        if (method!.Name == nameof(IContentStore.StageAsync))
+            Staged++;
+        if (IsFull && method.Name == nameof(IContentStore.StageAsync))
         {
             Refused++;
             // Half of it was taken in when there was no more room.
@@ -35,7 +40,7 @@ public class FullStore : DispatchProxy
         }
         try
         {
-            return method!.Invoke(store, args);
+            return method.Invoke(store, args);
         }
         catch (TargetInvocationException e)
         {

@@ -194,6 +194,17 @@ public class TakingTests
         Assert.Equal(1, await studio.Do((StudioDb db) => db.Comparisons.CountAsync()));
     }
 
+    [Fact]
+    public async Task A_zip_that_says_itself_how_much_too_large_it_is_is_not_unpacked_to_see()
+    {
+        await using var studio = await StudioInUse.OpenAsync(otherwise: FullStore.Between);
+        var store = (FullStore)(object)await studio.Do((IContentStore s) => Task.FromResult(s));
+        var piece = await studio.PieceAsync();
+        Assert.Equal(ArrivalNoticeCode.ZipBomb, (await studio.TakeAsync(piece, Bomb(), "folder.zip")).Notice?.Code);
+        // The zip alone.
+        Assert.Equal(1, store.Staged);
+    }
+
     // A stored entry whose bytes no longer fit their sum.
     private static byte[] Altered(byte[] noise, string text, int at)
     {

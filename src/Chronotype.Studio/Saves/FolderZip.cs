@@ -11,7 +11,7 @@ namespace Chronotype.Studio.Saves;
 internal static class FolderZip
 {
     private const int MaxFiles = 20_000;
-    private const long BombBytes = 1L << 30;
+    private const long BombBytes = 256L << 20;
 
     // A zip's end record alone; and the year that zips write where they know none.
     private const int SmallestZip = 22,
@@ -65,15 +65,17 @@ internal static class FolderZip
                 entryNameEncoding: null,
                 cancel
             );
-            long total = 0;
             var (planned, empty) = Plan(zip);
+            var room = Math.Max(BombBytes, zipped.Size * BombRatio);
+            // What it says of itself is enough to refuse it, and too little to trust it.
+            if (planned.Sum(p => (decimal)p.Entry.Length) > room)
+                throw Bomb();
             foreach (var (path, entry) in planned)
             {
                 await using var content = await entry.OpenAsync(cancel);
-                var room = Math.Max(BombBytes, zipped.Size * BombRatio) - total;
                 var entryBytes = new EntryBytes(content, room);
                 var staged = await store.StageAsync(entryBytes, cancel);
-                total += staged.Size;
+                room -= staged.Size;
                 files.Add((path, staged, entry.LastWriteTime.DateTime is var at && at.Year > FirstZipYear ? at : null));
                 // The platform does not hold what it unpacked against the zip's own sum, and the zip is thrown away afterwards.
                 if (entryBytes.Crc32 != entry.Crc32)
@@ -179,6 +181,8 @@ internal static class FolderZip
         return WithoutTopFolder(planned, [.. folders.DistinctBy(f => f.Text).Where(f => !full.Contains(f.Text))]);
     }
 
+    private static NotUnpackedException Bomb() => new(new ArrivalNotice(ArrivalNoticeCode.ZipBomb));
+
     private static NotUnpackedException TooMany() => new(new ArrivalNotice(ArrivalNoticeCode.ZipTooManyFiles, Number: MaxFiles));
 
     // The folders that something lies in.
@@ -213,7 +217,7 @@ internal static class FolderZip
             var read = await inner.ReadAsync(buffer, cancel);
             left -= read;
             crc.Append(buffer.Span[..read]);
-            return left >= 0 ? read : throw new NotUnpackedException(new(ArrivalNoticeCode.ZipBomb));
+            return left >= 0 ? read : throw Bomb();
         }
     }
 }

@@ -93,6 +93,40 @@ public class TreeTests
     }
 
     [Fact]
+    public async Task What_was_refused_is_not_held_but_for_what_others_need()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var original = (await DropAsync(studio, "originals", "letter.txt", "as received")).Expect().Entry;
+        (await DropAsync(studio, "assets", "note.txt", "needed elsewhere")).Expect();
+        foreach (var (text, isHeld) in new[] { ("nobody else has this", false), ("needed elsewhere", true) })
+        {
+            var bytes = System.Text.Encoding.UTF8.GetBytes(text);
+            Assert.NotNull((await SendAsync(original.Id, bytes)).Refusal);
+            Assert.Equal(isHeld, await HasAsync(bytes));
+        }
+        // And what is refused while another is about to be recorded with the same content.
+        var store = await studio.Do((IContentStore s) => Task.FromResult(s));
+        using var staged = await store.StageAsync(new MemoryStream([7, 7, 7]));
+        await store.CommitAsync([staged]);
+        Assert.NotNull((await SendAsync(original.Id, [7, 7, 7])).Refusal);
+        Assert.True(await HasAsync([7, 7, 7]));
+
+        Task<Outcome<PlacedFile>> SendAsync(Guid replaces, byte[] bytes) =>
+            studio.Do(
+                (TendFiles d) =>
+                    d.ReceiveAsync(
+                        studio.Ilse,
+                        studio.Project.Id,
+                        P("originals"),
+                        new ArrivingContent("letter.txt", new MemoryStream(bytes)),
+                        replaces
+                    )
+            );
+
+        Task<bool> HasAsync(byte[] bytes) => studio.Do((ContentStore s) => Task.FromResult(s.Has(ContentHash.Of(bytes))));
+    }
+
+    [Fact]
     public async Task An_asset_is_given_other_content_and_every_earlier_one_stays()
     {
         await using var studio = await StudioInUse.OpenAsync();

@@ -2,6 +2,7 @@ using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Storage;
 using Chronotype.Storage.Mirror;
+using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 
 namespace Chronotype.Studio.Maintenance;
@@ -42,20 +43,38 @@ public sealed class HeldContent(ContentStore store, IDbContextFactory<StudioDb> 
         var unheld = store.Maintenance.Contents().Where(c => c.KeptAt < before && !known.Contains(c.Hash)).Select(c => c.Hash).ToList();
         var dropped = 0;
         foreach (var part in unheld.Chunk(Batch))
-        {
-            for (var tries = 1; tries <= MostTries; tries++)
-            {
-                // Nobody waits while it is looked for; and nothing is let go of where anything was recorded since, but looked for again.
-                var noted = await RecordMirror.LastNotedAsync(db, cancel);
-                var held = (await Of(db).Where(h => part.Contains(h)).Distinct().ToListAsync(cancel)).ToHashSet();
-                await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-                if (await RecordMirror.LastNotedAsync(db, cancel) != noted)
-                    continue;
-                // Leases hold the contents that are about to be recorded.
-                dropped += store.Drop([.. part.Where(h => !held.Contains(h))]);
-                break;
-            }
-        }
+            dropped += await DropAsync(db, part, cancel);
         return dropped;
+    }
+
+    /// <summary>
+    /// Lets go at once of what was stored to be recorded, and was refused. Where that cannot be done, it goes with what no record holds.
+    /// </summary>
+    public async Task RefusedAsync(IReadOnlyCollection<ContentHash> contents)
+    {
+        try
+        {
+            await using var db = await contexts.CreateDbContextAsync();
+            await DropAsync(db, [.. contents], CancellationToken.None);
+        }
+        catch (Exception e) when (e is IOException or SqliteException)
+        {
+            // Whoever was refused is told why, and no more.
+        }
+    }
+
+    private async Task<int> DropAsync(StudioDb db, ContentHash[] contents, CancellationToken cancel)
+    {
+        for (var tries = 1; tries <= MostTries; tries++)
+        {
+            // Nobody waits while it is looked for; and nothing is let go of where anything was recorded since, but looked for again.
+            var noted = await RecordMirror.LastNotedAsync(db, cancel);
+            var held = (await Of(db).Where(h => contents.Contains(h)).Distinct().ToListAsync(cancel)).ToHashSet();
+            await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+            // Leases hold the contents that are about to be recorded.
+            if (await RecordMirror.LastNotedAsync(db, cancel) == noted)
+                return store.Drop([.. contents.Where(h => !held.Contains(h))]);
+        }
+        return 0;
     }
 }

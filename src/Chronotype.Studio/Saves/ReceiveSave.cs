@@ -6,6 +6,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
+using Chronotype.Studio.Maintenance;
 using Chronotype.Studio.Pieces;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.References;
@@ -25,6 +26,7 @@ public sealed class ReceiveSave(
     JobQueue queue,
     IDbContextFactory<StudioDb> contexts,
     IContentStore store,
+    HeldContent held,
     DerivedFacts derived,
     SavesSeen seen
 )
@@ -60,7 +62,12 @@ public sealed class ReceiveSave(
             CancellationToken.None
         );
         if (outcome.Result is not { } received)
+        {
+            arrived.Dispose();
+            if (content is { Stored: null, Folder: null })
+                await held.RefusedAsync([.. arrived.Content.Files.Select(f => f.Hash)]);
             return outcome;
+        }
         if (!content.IsByItself)
             return await FollowAsync(received, cancel);
         if (received.IsNew)

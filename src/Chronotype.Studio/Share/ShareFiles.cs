@@ -5,6 +5,7 @@ using Chronotype.Core.Structure;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
+using Chronotype.Studio.Maintenance;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
 using Chronotype.Studio.Tree;
@@ -32,6 +33,7 @@ public sealed partial class ShareFiles(
     ShareTimes times,
     ReceiveSave receiveSave,
     ContentReader reader,
+    HeldContent heldContent,
     IDbContextFactory<StudioDb> contexts
 )
 {
@@ -80,8 +82,26 @@ public sealed partial class ShareFiles(
     {
         await using var watched = new EndingStream(bytes);
         // What breaks off is stored as far as it came.
-        using var staged = await store.StageAsync(watched, CancellationToken.None);
-        if (watched.Broken is { } broken)
+        var staged = await store.StageAsync(watched, CancellationToken.None);
+        Outcome<SharedChange> put;
+        using (staged)
+            put = await PutAsync(actor, projectId, path, staged, watched.Broken, holds, cancel);
+        if (!put.Done)
+            await heldContent.RefusedAsync([staged.Hash]);
+        return put;
+    }
+
+    private async Task<Outcome<SharedChange>> PutAsync(
+        Actor actor,
+        Guid projectId,
+        ProjectPath path,
+        StagedContent staged,
+        Exception? broken,
+        Condition? holds,
+        CancellationToken cancel
+    )
+    {
+        if (broken is not null)
         {
             await HoldBeginningAsync(actor, projectId, path, staged);
             throw broken;

@@ -6,6 +6,7 @@ using Chronotype.Storage;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Deeds;
 using Chronotype.Studio.Jobs;
+using Chronotype.Studio.Maintenance;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.References;
 using Chronotype.Studio.Saves;
@@ -21,7 +22,7 @@ public sealed record PlacedFile(TreeEntry Entry, FileContent Content, bool IsNew
 /// Files of a project's own, by their folder's role: an original is never changed, and a second of its name stands beside it; an
 /// asset or a document is given other content and keeps its past; in a working folder there are only pieces.
 /// </summary>
-public sealed class TendFiles(DeedRunner deeds, IContentStore store)
+public sealed class TendFiles(DeedRunner deeds, IContentStore store, HeldContent held)
 {
     /// <param name="folder">
     /// The folder that it is to stand in; null for the project's top. What of it is not there yet is made, of the role of what is around.
@@ -38,14 +39,21 @@ public sealed class TendFiles(DeedRunner deeds, IContentStore store)
     )
     {
         var name = FileNames.Received(content.Name);
-        using var staged = await store.StageAsync(content.Bytes, cancel);
-        await store.CommitAsync([staged], cancel);
-        return await deeds.DoAsync(
-            actor,
-            Right.Work,
-            deed => RecordAsync(deed, projectId, folder, name, (staged.Hash, staged.Size), replaces, CancellationToken.None),
-            CancellationToken.None
-        );
+        var staged = await store.StageAsync(content.Bytes, cancel);
+        Outcome<PlacedFile> placed;
+        using (staged)
+        {
+            await store.CommitAsync([staged], cancel);
+            placed = await deeds.DoAsync(
+                actor,
+                Right.Work,
+                deed => RecordAsync(deed, projectId, folder, name, (staged.Hash, staged.Size), replaces, CancellationToken.None),
+                CancellationToken.None
+            );
+        }
+        if (!placed.Done)
+            await held.RefusedAsync([staged.Hash]);
+        return placed;
     }
 
     /// <summary>Makes an earlier content of an asset or a document what it holds now. Nothing is overwritten.</summary>

@@ -1,5 +1,6 @@
 using Chronotype.Content;
 using Chronotype.Core.Content;
+using Chronotype.Core.Structure;
 using Chronotype.Core.Versions;
 using Chronotype.Storage;
 using Chronotype.Storage.Entities;
@@ -233,5 +234,81 @@ public class OutputTests
         (await AskAsync(studio, mix, version, "wav-r128")).Expect();
         await studio.SettledAsync();
         Assert.Single(await MadeAsync(studio, mix));
+    }
+
+    [Fact]
+    public async Task An_output_whose_folder_is_deleted_while_it_is_made_says_so_and_leaves_no_file()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var piece = await studio.BegunAsync();
+        await studio.SettledAsync();
+        await studio.Runner.StopAsync(default);
+        (await AskAsync(studio, piece, (await studio.SavesAsync(piece))[0].Id, "flat-16")).Expect();
+        foreach (var folder in await studio.Do((StudioDb db) => FoldersAsync(db).ToListAsync()))
+            (await studio.Do((TendTree d) => d.DeleteAsync(studio.Ilse, folder))).Expect();
+        await studio.RunAgainAsync();
+        await studio.SettledAsync();
+        var job = Assert.Single(await studio.JobsAsync(), j => j.Kind == JobKind.MakeOutput);
+        Assert.Equal((JobState.Failed, JobError.Refused), (job.State, job.Error));
+        Assert.Empty(await MadeAsync(studio, piece));
+        Assert.Empty(await studio.Do((StudioDb db) => db.Outputs.ToListAsync()));
+
+        static IQueryable<Guid> FoldersAsync(StudioDb db) =>
+            db
+                .Entries.Where(e => e.Kind == EntryKind.Folder && e.Role == FolderRole.Outputs && e.DeletedAt == null)
+                .OrderByDescending(e => e.PathKey.Length)
+                .Select(e => e.Id);
+    }
+
+    [Fact]
+    public async Task Nothing_of_a_making_that_was_stopped_runs_on()
+    {
+        await using var studio = await StudioInUse.OpenAsync();
+        var mix = await studio.PieceAsync("Guide");
+        await studio.TakeAsync(mix, Samples.Wave(400, rate: 44_100), "guide.wav");
+        await studio.KeepAsync(mix);
+        await studio.SettledAsync();
+        var scratch = Path.Combine(studio.DataFolder, "scratch");
+        (await AskAsync(studio, mix, (await studio.SavesAsync(mix))[0].Id, "mp3-192")).Expect();
+        // Another program does the encoding.
+        var until = System.Diagnostics.Stopwatch.StartNew();
+        List<int> encoders;
+        while ((encoders = Running("ffmpeg")).Count == 0)
+        {
+            Assert.True(until.Elapsed < TimeSpan.FromSeconds(60), "Nothing began to encode.");
+            await Task.Delay(10);
+        }
+        var job = (await studio.JobsAsync()).Single(j => j.Kind == JobKind.MakeOutput);
+        (await studio.Do((Jobs.TendJobs d) => d.StopAsync(studio.Odo, job.Id))).Expect();
+        until.Restart();
+        while (Running("ffmpeg").Intersect(encoders).Any())
+        {
+            Assert.True(until.Elapsed < TimeSpan.FromSeconds(5), "It goes on encoding.");
+            await Task.Delay(50);
+        }
+        await studio.SettledAsync();
+        Assert.Empty(await MadeAsync(studio, mix));
+
+        // Of this studio alone, which others run beside.
+        List<int> Running(string program) =>
+            [
+                .. Directory
+                    .GetDirectories("/proc")
+                    .Select(d => int.TryParse(Path.GetFileName(d), out var id) ? id : 0)
+                    .Where(id => id > 0 && Told(id, "comm").StartsWith(program, StringComparison.Ordinal))
+                    .Where(id => Told(id, "environ").Contains(scratch, StringComparison.Ordinal) && !Told(id, "stat").Contains(") Z ")),
+            ];
+
+        static string Told(int process, string what)
+        {
+            try
+            {
+                return File.ReadAllText($"/proc/{process}/{what}");
+            }
+            catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+            {
+                return "";
+            }
+        }
     }
 }

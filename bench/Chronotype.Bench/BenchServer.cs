@@ -33,12 +33,17 @@ internal sealed partial class BenchServer : IAsyncDisposable
     /// <summary>Bytes of these that are files of programs, which the system reads again where it needs the room.</summary>
     public long OfFiles => Told("RssFile:");
 
-    private long Told(string what) =>
+    /// <summary>Files, connections and whatever else it holds open.</summary>
+    public int Handles => Directory.GetFileSystemEntries($"/proc/{process.Id}/fd").Length;
+
+    public int Threads => (int)Told("Threads:", 1);
+
+    private long Told(string what, int unit = 1024) =>
         long.Parse(
             File.ReadLines($"/proc/{process.Id}/status")
                 .First(l => l.StartsWith(what, StringComparison.Ordinal))
-                .Split(' ', StringSplitOptions.RemoveEmptyEntries)[1]
-        ) * 1024;
+                .Split((char[])[' ', '\t'], StringSplitOptions.RemoveEmptyEntries)[1]
+        ) * unit;
 
     public static async Task<BenchServer> OpenAsync()
     {

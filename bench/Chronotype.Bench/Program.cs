@@ -20,12 +20,13 @@ if (
         or "tree"
         or "share"
         or "waits"
+        or "load"
         or "content"
     )
 )
 {
     Console.Error.WriteLine(
-        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | day | upload | sound | picture | outputs [sound | picture] | first-sight | bad-input | tree | share [many | saves | large] | waits | content [hashes | put | read | poster | recording "
+        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | day | upload | sound | picture | outputs [sound | picture] | first-sight | bad-input | tree | share [many | saves | large] | waits | load [MINUTES] | content [hashes | put | read | poster | recording "
             + "| index]]"
     );
     return 2;
@@ -58,6 +59,8 @@ if (chosen is "all" or "share")
     await Share.RunAsync(chosen == "share" && args.Length > 1 ? args[1] : "");
 if (chosen is "all" or "waits")
     await Waits.RunAsync();
+if (chosen == "load")
+    await Load.RunAsync(TimeSpan.FromMinutes(args.Length > 1 ? double.Parse(args[1]) : 20));
 if (chosen is "all" or "content")
     ContentBench.Run(args.Length > 1 ? args[1] : "");
 return 0;

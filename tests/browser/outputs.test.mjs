@@ -133,7 +133,14 @@ test('documents are made: a print with its bleed, and a contact sheet', async ()
   await page.waitForSelector('text=/about [\\d.]+ [kM]B/');
   await page.keyboard.press('Enter');
   await page.waitForSelector('text=Download it', { timeout: 60_000 });
-  for (const address of [await page.getAttribute('a:has-text("Download it")', 'href'), '/sheets/TIDES', `/sheets/TIDES/${poster}`]) {
+  const made = [await page.getAttribute('a:has-text("Download it")', 'href')];
+  for (const sheet of ['/sheets/TIDES', `/sheets/TIDES/${poster}`]) {
+    // Its pictures are drawn first, and the page says how far they are until then.
+    await page.goto(sheet);
+    await page.waitForSelector('text=as a PDF', { timeout: 120_000 });
+    made.push(await page.getAttribute('a:has-text("Download it")', 'href'));
+  }
+  for (const address of made) {
     const answer = await page.request.get(address);
     assert.equal(answer.status(), 200);
     assert.equal((await answer.body()).subarray(0, 5).toString(), '%PDF-');

@@ -1,7 +1,6 @@
 using Chronotype.Content;
 using Chronotype.Storage;
 using Chronotype.Studio.Outputs;
-using Chronotype.Studio.Pieces;
 using Chronotype.Studio.References;
 using Chronotype.Web.Words;
 using Microsoft.EntityFrameworkCore;
@@ -16,7 +15,6 @@ public static class GatheredEndpoint
         routes.MapGet("/saves/{id:guid}/gathered", GiveAsync);
         routes.MapGet("/saves/{id:guid}/packed", PackAsync);
         routes.MapGet("/saves/{id:guid}/bare", BareAsync);
-        routes.MapGet("/sheets/{project}/{piece?}", SheetAsync);
     }
 
     /// <summary>Gives a save's file without what its maker's program keeps in it for itself.</summary>
@@ -32,31 +30,6 @@ public static class GatheredEndpoint
             );
         context.Response.RegisterForDispose(made);
         return Results.File(File.OpenRead(made.Path), "application/octet-stream", save.ExactName ?? save.ReceivedName);
-    }
-
-    /// <summary>Gives a contact sheet: of a piece's versions, or of all pieces of a project.</summary>
-    private static async Task<IResult> SheetAsync(
-        string project,
-        string? piece,
-        FindPiece findPiece,
-        ContactSheets sheets,
-        HttpContext context,
-        CancellationToken cancel
-    )
-    {
-        Guid? projectId,
-            pieceId = null;
-        if (piece is null)
-            projectId = await findPiece.ProjectAsync(project, cancel);
-        else
-        {
-            var found = await findPiece.DoAsync(project, piece, cancel);
-            (projectId, pieceId) = (found?.ProjectId, found?.Id);
-        }
-        if (projectId is not { } id || await sheets.MakeAsync(id, pieceId, cancel) is not var (file, name))
-            return Results.NotFound();
-        context.Response.RegisterForDispose(file);
-        return Results.File(File.OpenRead(file.Path), "application/pdf", name);
     }
 
     /// <summary>Gives a save's file with all that it refers to inside.</summary>

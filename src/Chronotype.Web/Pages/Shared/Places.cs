@@ -22,6 +22,10 @@ public static class Places
         + (folder is null ? "" : "/" + string.Join('/', folder.Text.Split('/').Select(Uri.EscapeDataString)))
         + (file is null ? "" : $"?file={file}");
 
+    /// <summary>A contact sheet of a piece's versions; of a project's pieces where none is named.</summary>
+    public static string OfSheet(string project, string? piece = null) =>
+        $"/sheets/{Uri.EscapeDataString(project)}" + (piece is null ? "" : $"/{Uri.EscapeDataString(piece)}");
+
     /// <summary>Who uses what in a project.</summary>
     public static string OfWeb(string project) => $"/web/{Uri.EscapeDataString(project)}";
 

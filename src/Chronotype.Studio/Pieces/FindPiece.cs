@@ -30,4 +30,11 @@ public sealed class FindPiece(StudioDb db)
             .Projects.Where(p => db.RenamedNames.Any(r => r.ProjectId == p.Id && r.From == code && r.Thing == NamedThing.Project))
             .Select(p => (Guid?)p.Id)
             .FirstOrDefaultAsync(cancel);
+
+    /// <summary>As <see cref="ProjectAsync"/>, the project itself with its client.</summary>
+    /// <returns>Null where there is none, or it was deleted in this very moment.</returns>
+    public async Task<Project?> WholeProjectAsync(string code, CancellationToken cancel = default) =>
+        await ProjectAsync(code, cancel) is { } id
+            ? await db.Projects.AsNoTracking().Include(p => p.Client).FirstOrDefaultAsync(p => p.Id == id, cancel)
+            : null;
 }

@@ -136,8 +136,9 @@ public sealed class BenchModel(StudioDb db, StudioClock clock, KeepSave keepSave
         // Those at risk are told by their newest save; the few of them that are shown as pictures have their last versions, too.
         var faces = Needing.Take(MostFaces).Concat(InHand).Select(c => c.Id).ToList();
         var full = (await PieceCards.LoadAsync(db, [.. faces, .. shown], withBars: true, cancel)).ToDictionary(c => c.Id);
-        Needing = [.. Needing.Select(c => full.GetValueOrDefault(c.Id, c))];
-        InHand = [.. InHand.Select(c => full.GetValueOrDefault(c.Id, c))];
+        // Somebody may have kept one of them in this very moment.
+        Needing = [.. Needing.Select(c => full.GetValueOrDefault(c.Id, c)).Where(c => c.Standing.RiskSince is not null)];
+        InHand = [.. InHand.Select(c => full.GetValueOrDefault(c.Id, c)).Where(c => c.Standing.RiskSince is not null)];
         if (State == "risk")
             return;
         var cards = shown.Select(id => full.GetValueOrDefault(id)).OfType<PieceCard>().OrderByDescending(c => c.LastAt).ToList();

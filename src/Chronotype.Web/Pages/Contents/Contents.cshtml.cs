@@ -29,9 +29,8 @@ public sealed class ContentsModel(StudioDb db, FindPiece findPiece, WhoUses whoU
     /// <param name="b">The later; null for what it holds now.</param>
     public async Task<IActionResult> OnGetAsync(string project, Guid entry, int a, int? b, CancellationToken cancel)
     {
-        if (await findPiece.ProjectAsync(project, cancel) is not { } id)
+        if (await findPiece.WholeProjectAsync(project, cancel) is not { } record)
             return NotFound();
-        var record = await db.Projects.AsNoTracking().Include(p => p.Client).FirstAsync(p => p.Id == id, cancel);
         if (await FilePanel.LoadAsync(db, whoUses, clock, record, entry, cancel) is not { } file)
             return NotFound();
         Shown = file;

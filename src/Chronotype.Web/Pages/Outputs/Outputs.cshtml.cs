@@ -108,11 +108,14 @@ public sealed class OutputsModel(
             return NotFound();
         if (found.Project.Code != project || found.CurrentName != piece)
             return Redirect(Places.OfOutputs(found.Project.Code, found.CurrentName));
-        Record = await db
+        var record = await db
             .Pieces.AsNoTracking()
             .Include(p => p.Project)
                 .ThenInclude(p => p.Client)
-            .FirstAsync(p => p.Id == found.Id, cancel);
+            .FirstOrDefaultAsync(p => p.Id == found.Id, cancel);
+        if (record is null)
+            return NotFound();
+        Record = record;
         Notice = Notice.Take(TempData);
         await LoadAsync(cancel);
         return Save is null && Number is not null ? NotFound() : Page();

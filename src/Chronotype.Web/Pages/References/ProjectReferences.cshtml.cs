@@ -53,7 +53,7 @@ public sealed class ProjectReferencesModel(
 
     public async Task<IActionResult> OnGetAsync(string project, CancellationToken cancel)
     {
-        if (await FindAsync(project, cancel) is not { } record)
+        if (await findPiece.WholeProjectAsync(project, cancel) is not { } record)
             return NotFound();
         Record = record;
         Notice = Notice.Take(TempData);
@@ -94,7 +94,7 @@ public sealed class ProjectReferencesModel(
         CancellationToken cancel
     )
     {
-        if (await FindAsync(project, cancel) is not { } record)
+        if (await findPiece.WholeProjectAsync(project, cancel) is not { } record)
             return NotFound();
         if (holder.Length != written.Length || holder.Length != target.Length || use.Any(i => i < 0 || i >= holder.Length))
             return BadRequest();
@@ -126,9 +126,4 @@ public sealed class ProjectReferencesModel(
         Notice.Put(TempData, not.Count == 0 ? Notice.Done(said) : new Notice(NoticeKind.Ask, $"{said} {string.Join(" ", not.Distinct())}"));
         return Redirect($"/references/{Uri.EscapeDataString(record.Code)}");
     }
-
-    private async Task<Project?> FindAsync(string project, CancellationToken cancel) =>
-        await findPiece.ProjectAsync(project, cancel) is { } id
-            ? await db.Projects.AsNoTracking().Include(p => p.Client).FirstAsync(p => p.Id == id, cancel)
-            : null;
 }

@@ -77,9 +77,9 @@ public sealed class ThenModel(StudioDb db, FindPiece findPiece, StudioClock cloc
 
     public async Task<IActionResult> OnGetAsync(string project, CancellationToken cancel)
     {
-        if (await findPiece.ProjectAsync(project, cancel) is not { } id)
+        if (await findPiece.WholeProjectAsync(project, cancel) is not { } record)
             return NotFound();
-        Record = await db.Projects.AsNoTracking().Include(p => p.Client).FirstAsync(p => p.Id == id, cancel);
+        (Record, var id) = (record, record.Id);
         if (At is { } ticks && (ticks < DateTimeOffset.MinValue.UtcTicks || ticks > DateTimeOffset.MaxValue.UtcTicks))
             return BadRequest();
         var moment = At is { } at ? new DateTimeOffset(at, TimeSpan.Zero) : (DateTimeOffset?)null;

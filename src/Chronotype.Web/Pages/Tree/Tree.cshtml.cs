@@ -378,9 +378,7 @@ public sealed class TreeModel(
     }
 
     private async Task<Project?> FindAsync(string project, CancellationToken cancel) =>
-        await findPiece.ProjectAsync(project, cancel) is { } id
-            ? Record = await db.Projects.AsNoTracking().Include(p => p.Client).FirstAsync(p => p.Id == id, cancel)
-            : null;
+        await findPiece.WholeProjectAsync(project, cancel) is { } found ? Record = found : null;
 
     // As it is spelt there; null for the top, and where there is none.
     private async Task<ProjectPath?> FolderAsync(string? folder, CancellationToken cancel) =>

@@ -60,15 +60,14 @@ public sealed class UsesModel(
 
     public async Task<IActionResult> OnGetAsync(string project, CancellationToken cancel)
     {
-        if (await findPiece.ProjectAsync(project, cancel) is not { } id)
+        if (await findPiece.WholeProjectAsync(project, cancel) is not { } record)
             return NotFound();
-        var record = await db.Projects.AsNoTracking().Include(p => p.Client).FirstAsync(p => p.Id == id, cancel);
         if (record.Code != project)
             return Redirect(Places.OfWeb(record.Code));
         if (string.IsNullOrEmpty(Piece))
             Piece = null;
-        var current = await projectLinks.LoadAsync(id, cancel);
-        var web = await projectWeb.LoadAsync(id, current, cancel);
+        var current = await projectLinks.LoadAsync(record.Id, cancel);
+        var web = await projectWeb.LoadAsync(record.Id, current, cancel);
         Health = await health.LookAsync(record, current, cancel);
         Web = await WebView.LoadAsync(db, clock, record, web, At, Piece, State, Health.OffSpec, cancel);
         Pieces = [.. web.Nodes.Where(k => k.Kind == NodeKind.Piece).Select(k => k.Name).Order(StringComparer.Ordinal)];

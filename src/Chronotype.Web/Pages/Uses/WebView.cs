@@ -90,7 +90,8 @@ public sealed record WebView(string Project, IReadOnlyList<ShownNode> Nodes, IRe
         {
             var card = k.PieceId is { } id ? cards.GetValueOrDefault(id) : null;
             var past = k.EntryId is { } entry ? contents.GetValueOrDefault(entry) : null;
-            var called = k.PieceId is { } piece ? slots[piece] : null;
+            // Somebody may have deleted it in this very moment.
+            var called = k.PieceId is { } piece ? slots.GetValueOrDefault(piece, []) : null;
             var wrong = k is { Kind: NodeKind.File or NodeKind.Piece, EntryId: { } file } ? off.GetValueOrDefault(file) : null;
             var subject = words is null ? null : called?.GetValueOrDefault(words);
             return new ShownNode(

@@ -237,7 +237,9 @@ public sealed class RecipesModel(StudioDb db, FindPiece findPiece, RecipeBook re
             .Include(s => s.Piece)
                 .ThenInclude(p => p.Project)
                     .ThenInclude(p => p.Client)
-            .FirstAsync(s => s.Id == chosen.Id, cancel);
+            .FirstOrDefaultAsync(s => s.Id == chosen.Id, cancel);
+        if (save is null)
+            return new RecipeExample(recipe, [], null, null, null, null);
         var hand = await db.Users.Where(u => u.Id == save.KeptById).Select(u => u.Initials).FirstOrDefaultAsync(cancel) ?? "";
         return new RecipeExample(
             recipe,

@@ -80,6 +80,8 @@ public static class PieceCards
             .Include(p => p.Client)
             .Where(p => ofProjects.Contains(p.Id))
             .ToDictionaryAsync(p => p.Id, cancel);
+        // Somebody may have deleted it in this very moment.
+        found.RemoveAll(p => !projects.ContainsKey(p.ProjectId));
         foreach (var piece in found)
             piece.Project = projects[piece.ProjectId];
         // Where a piece stands is told by its last versions and by what came loose after the newest, however long its history is.

@@ -191,7 +191,7 @@ public sealed class PieceModel(
     {
         Record = found;
         var projects = await db.Projects.AsNoTracking().Include(p => p.Client).OrderBy(p => p.Code).ToListAsync(cancel);
-        To = projects.Find(p => p.Code == to) ?? projects.First(p => p.Id == found.ProjectId);
+        To = projects.Find(p => p.Code == to) ?? projects.Find(p => p.Id == found.ProjectId) ?? found.Project;
         Projects = projects.Where(p => p.PutAwayAt is null || p.Id == found.ProjectId).Select(p => (p.Code, p.Title)).ToList();
         var own = PieceNames.SlotsOf(found);
         Slots = (await AskedSlot.LoadAsync(db, To, cancel)).Select(a => (a, own.GetValueOrDefault(a.Slot.Label, ""))).ToList();

@@ -9,6 +9,8 @@ namespace Chronotype.Web.Tests;
 /// <content>From one project into another.</content>
 public partial class ShareTests
 {
+    private static readonly int Races = Thorough.IsAsked ? 100 : 25;
+
     private static async Task<(ServedStudio Studio, Visitor Owner, Desk Desk, Func<string, string> Gulls)> TwoProjectsAsync()
     {
         var (studio, owner, desk) = await OpenAsync();
@@ -82,7 +84,7 @@ public partial class ShareTests
         await using var closing = studio;
         using var open = desk;
         using var other = await KeyAsync(studio, "IK");
-        for (var i = 0; i < 25; i++)
+        for (var i = 0; i < Races; i++)
         {
             Assert.Equal(HttpStatusCode.Created, await desk.PutAsync($"assets/from-{i}.txt", [1, (byte)i]));
             var to = $"assets/to-{i}.txt";
@@ -107,7 +109,7 @@ public partial class ShareTests
         await using var closing = studio;
         using var open = desk;
         using var other = await KeyAsync(studio, "IK");
-        for (var i = 0; i < 25; i++)
+        for (var i = 0; i < Races; i++)
         {
             var (path, to) = ($"assets/from-{i}.txt", $"assets/to-{i}.txt");
             await desk.PutAsync(path, [1, (byte)i]);

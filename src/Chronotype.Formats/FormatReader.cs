@@ -50,7 +50,8 @@ public static class FormatReader
         {
             return new FileFacts { Format = format.Format, Fault = e.Fault };
         }
-        catch (Exception e) when (e is not OperationCanceledException and not IOException and not OutOfMemoryException)
+        catch (Exception e)
+            when (e is EndOfStreamException or (not OperationCanceledException and not IOException and not OutOfMemoryException))
         {
             // A reader that stumbles over a file in a way nobody thought of must not take the save with it.
             return new FileFacts { Format = format.Format, Fault = new FileFault(FileFaultCode.NotUnderstood, e.GetType().Name) };

@@ -8,13 +8,13 @@ namespace Chronotype.Storage;
 /// compared. Their commits wait for no disk; whatever is committed after them takes them along. A program that is killed loses nothing of
 /// them, and a machine without power the last ones, all from some moment on. Nothing that a person is told of is written by one.
 /// </summary>
-public sealed class RedoneContexts(string database, WriteTurn turn) : IDbContextFactory<StudioDb>
+public sealed class RedoneContexts(string database) : IDbContextFactory<StudioDb>
 {
     private readonly DbContextOptions<StudioDb> options = new DbContextOptionsBuilder<StudioDb>()
         .UseSqlite(RecordConnection.Text(database, ConnectionUse.Redone))
-        .AddInterceptors(RecordConnection.Setting(ConnectionUse.Redone), new TakingTurns(turn))
+        .AddInterceptors(RecordConnection.Setting(ConnectionUse.Redone))
         .Options;
 
     /// <inheritdoc />
-    public StudioDb CreateDbContext() => new(options) { Sees = null, GivesWay = true };
+    public StudioDb CreateDbContext() => new(options) { Sees = null };
 }

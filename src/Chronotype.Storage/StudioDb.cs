@@ -61,9 +61,6 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     /// <summary>When what is being done is done: what stands in a tree stands there from then on. The present, unless told.</summary>
     public DateTimeOffset? DoneAt { get; set; }
 
-    /// <summary>What it writes waits until no person's deed does.</summary>
-    public bool GivesWay { get; set; }
-
     public override Task<int> SaveChangesAsync(bool acceptAllChangesOnSuccess, CancellationToken cancellationToken = default)
     {
         RecordPlaces(DoneAt ?? DateTimeOffset.UtcNow);

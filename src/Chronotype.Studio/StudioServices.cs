@@ -68,7 +68,6 @@ public static class StudioServices
         services.AddSingleton(s => new CommitFlush(s.GetRequiredService<DataFolder>().Database));
         services.AddSingleton<RecordMirror>();
         services.AddSingleton<MirrorAfterCommit>();
-        services.AddSingleton<WriteTurn>();
         services.AddSingleton<StudioStart>();
         services.AddScoped<Viewer>();
         services.AddScoped(s =>
@@ -80,14 +79,10 @@ public static class StudioServices
         services.AddDbContextFactory<StudioDb>(
             (s, o) =>
                 o.UseSqlite(RecordConnection.Text(data.Database, ConnectionUse.Deeds))
-                    .AddInterceptors(
-                        RecordConnection.Setting(ConnectionUse.Deeds),
-                        new TakingTurns(s.GetRequiredService<WriteTurn>()),
-                        s.GetRequiredService<MirrorAfterCommit>()
-                    )
+                    .AddInterceptors(RecordConnection.Setting(ConnectionUse.Deeds), s.GetRequiredService<MirrorAfterCommit>())
         );
         services.AddSingleton<IDbContextFactory<StudioDb>, StudioContexts>();
-        services.AddSingleton(s => new RedoneContexts(data.Database, s.GetRequiredService<WriteTurn>()));
+        services.AddSingleton(_ => new RedoneContexts(data.Database));
         // Deeds hold nothing from one call to the next.
         foreach (
             var deed in new[]

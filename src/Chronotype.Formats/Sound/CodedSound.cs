@@ -28,7 +28,8 @@ internal static class CodedSound
         {
             return facts with { Fault = counted.Frames == 0 ? e.Fault : CutShort(counted) };
         }
-        catch (Exception e) when (e is not OperationCanceledException and not IOException and not OutOfMemoryException)
+        catch (Exception e)
+            when (e is EndOfStreamException or (not OperationCanceledException and not IOException and not OutOfMemoryException))
         {
             // The library met what it does not know; until there it is sound.
             return facts with { Fault = CutShort(counted) };

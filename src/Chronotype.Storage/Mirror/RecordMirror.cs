@@ -27,15 +27,14 @@ public sealed class RecordMirror
     private readonly CommitFlush flush;
     private readonly string database;
     private readonly SharedRun settling;
-    private readonly WriteTurn turn;
     private long upTo,
         removed;
     private int copied,
         outstanding;
 
-    public RecordMirror(DataFolder data, ContentStore store, CommitFlush? flush = null, WriteTurn? turn = null)
+    public RecordMirror(DataFolder data, ContentStore store, CommitFlush? flush = null)
     {
-        (this.store, database, this.turn) = (store, data.Database, turn ?? new WriteTurn());
+        (this.store, database) = (store, data.Database);
         this.flush = flush ?? new CommitFlush(data.Database);
         settling = new SharedRun(DrainAllAsync);
     }
@@ -128,7 +127,6 @@ public sealed class RecordMirror
             Run(connection, "PRAGMA wal_checkpoint(PASSIVE)");
         if (upTo - removed < MostLeft)
             return;
-        using var writing = await turn.TakeAsync(comesFirst: true);
         using var done = Command(connection, """DELETE FROM "MirrorQueue" WHERE "Id" <= $last""");
         done.Parameters.AddWithValue("$last", last);
         done.ExecuteNonQuery();

@@ -28,7 +28,6 @@ public sealed class DeedRunner(IDbContextFactory<StudioDb> contexts, JobQueue qu
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var isLimited = !actor.IsStudio && await IsLimitedAsync(actor, cancel);
         db.Sees = isLimited ? [] : null;
-        db.GivesWay = actor.IsStudio;
         // SQLite transactions of this provider begin as writers at once, so rows that are read in it stay as they are.
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         var person = actor.PersonId == Guid.Empty ? null : await db.Users.FirstOrDefaultAsync(p => p.Id == actor.PersonId, cancel);

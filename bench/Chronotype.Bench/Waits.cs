@@ -119,7 +119,7 @@ internal static class Waits
                 }
                 if (!active.Contains(JobKind.MakeOutput))
                 {
-                    // What stands there already would not be made again.
+                    // An output that stands there already would not be made again.
                     outputs += await db.Outputs.ExecuteDeleteAsync();
                     Ask(db, JobKind.MakeOutput, $"{poster}/print-a2-300", "bench");
                 }

@@ -32,7 +32,7 @@ public static class FormatReader
     public static FileFacts Outline(Stream content, CancellationToken cancel = default) =>
         Read(content, format => format.Outline(content, cancel));
 
-    /// <summary>What the beginning of a file tells, of one that is too much to be read to its end.</summary>
+    /// <summary>Reads what the beginning tells of a file that is too much to be read to its end.</summary>
     public static FileFacts Header(Stream content) => Read(content, format => format.Header(content));
 
     private static FileFacts Read(Stream content, Func<IFormat, FileFacts> read)

@@ -119,7 +119,7 @@ public partial class ShareTests
             var condition = i % 2 == 0 ? ("If-Match", tag) : ("If", $"([{tag}])");
             var deed = desk.DoAsync(method, path, null, ("Destination", isAcross ? gulls(to) : desk.Url(to)), condition);
             var (isPut, isDone) = ((int)(await put).Status < 300, (int)(await deed).Status < 300);
-            // What was copied is what it was, and may be written over after it.
+            // The copy is what it was, and the file may be written over after it.
             Assert.True(
                 method == "COPY" ? isPut || isDone : isPut != isDone,
                 $"{i}: PUT {(await put).Status}, {method} {(await deed).Status}"

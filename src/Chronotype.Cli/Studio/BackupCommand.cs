@@ -35,7 +35,7 @@ internal static class BackupCommand
         command.SetAction(
             (parsed, cancel) =>
             {
-                // Whoever saves meanwhile comes first.
+                // Saves that people make meanwhile come first.
                 using (var self = Process.GetCurrentProcess())
                     self.PriorityClass = ProcessPriorityClass.BelowNormal;
                 var target = parsed.GetRequiredValue(to).FullName;

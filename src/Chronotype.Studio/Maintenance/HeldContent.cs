@@ -59,7 +59,7 @@ public sealed class HeldContent(ContentStore store, IDbContextFactory<StudioDb> 
         }
         catch (Exception e) when (e is IOException or SqliteException)
         {
-            // Whoever was refused is told why, and no more.
+            // The refusal is told, and no more.
         }
     }
 

@@ -33,7 +33,7 @@ public sealed class VerifyStore(
     /// <summary>The share of the segments that a sample reads: each of them about once in three weeks of daily samples.</summary>
     public const double SampleShare = 0.05;
 
-    // Who works meanwhile comes first, and has half of the processors to themselves.
+    // People who work meanwhile come first, and have half of the processors to themselves.
     private static readonly int AtOnce = Math.Clamp(Environment.ProcessorCount / 2, 1, 4);
 
     public async Task<string?> DoAsync(Job job, IProgress<(long Done, long Total)> progress, CancellationToken cancel)

@@ -32,7 +32,7 @@ public sealed class FileReader(ReaderPool pool, IContentStore store)
         }
         catch (TooHeavyException)
         {
-            // What it is, and how large, its beginning may tell all the same.
+            // Its beginning may tell all the same what it is and how large.
         }
         try
         {

@@ -67,7 +67,7 @@ internal static class FolderZip
             );
             var (planned, empty) = Plan(zip);
             var room = Math.Max(BombBytes, zipped.Size * BombRatio);
-            // What it says of itself is enough to refuse it, and too little to trust it.
+            // The sizes that it says itself are enough to refuse it, and too little to trust it.
             if (planned.Sum(p => (decimal)p.Entry.Length) > room)
                 throw Bomb();
             foreach (var (path, entry) in planned)

@@ -121,7 +121,7 @@ public sealed partial class ShareFiles(
         );
     }
 
-    // Whoever was first has changed the rows by then, so that of two who want the same one gets it.
+    // The first of two who want the same has changed the rows by then, so that one gets it.
     private Task<Outcome<T>> WhereItHoldsAsync<T>(
         Actor actor,
         ProjectPath path,

@@ -26,7 +26,7 @@ if (
 )
 {
     Console.Error.WriteLine(
-        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | day | upload | sound | picture | outputs [sound | picture] | first-sight | bad-input | tree | share [many | saves | large] | waits | load [MINUTES] | content [hashes | put | read | poster | recording "
+        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | day | upload | sound | picture | outputs [sound | picture] | first-sight | bad-input | tree | share [many | saves | copy | large] | waits | load [MINUTES] | content [hashes | put | read | poster | recording "
             + "| index]]"
     );
     return 2;

@@ -8,7 +8,7 @@ namespace Chronotype.Bench;
 
 /// <summary>
 /// The share: a file of 4 GB written and read back, beside <c>cp</c> on the same disk; 20 programs that save 5 MB each, again and again
-/// for a minute; a folder of 5,000 files, and a tree of 20,000.
+/// for a minute; a folder of 5,000 files, and a tree of 20,000; a folder that is copied while somebody saves.
 /// </summary>
 internal static class Share
 {
@@ -16,7 +16,8 @@ internal static class Share
     private const int Programs = 20,
         SaveBytes = 5_000_000,
         Many = 5_000,
-        Folders = 4;
+        Folders = 4,
+        Copied = 1_500;
 
     public static async Task RunAsync(string which)
     {
@@ -24,6 +25,8 @@ internal static class Share
             await ManyAsync();
         if (which is "" or "saves")
             await SavesAsync();
+        if (which is "" or "copy")
+            await CopyAsync();
         if (which is "" or "large")
             await LargeAsync();
     }
@@ -143,6 +146,49 @@ internal static class Share
         });
         Console.WriteLine($"A folder of {Many:N0} files is listed in {times[2]:0.00} s (wanted: under 0.5), median of 5");
         Console.WriteLine($"A tree of {Many * Folders:N0} files is walked in {walk:0.00} s (wanted: under 10)");
+    }
+
+    private static async Task CopyAsync()
+    {
+        await using var server = await BenchServer.OpenAsync();
+        using var program = await server.ProgramAsync();
+        await StartAsync(server, 0);
+        await MakeAsync(program, "assets/many");
+        for (var i = 0; i < Copied; i++)
+            await SendAsync(program, $"assets/many/sea-{i:d5}.txt", new MemoryStream([(byte)i, (byte)(i >> 8), 1]));
+        var alone = await SavedAsync(Task.Delay(TimeSpan.FromSeconds(10)));
+        var clock = Stopwatch.StartNew();
+        var copying = SendCopyAsync();
+        var beside = await SavedAsync(copying);
+        await copying;
+        var took = clock.Elapsed;
+        var copies = await server.ReadAsync(db => db.Entries.CountAsync(e => e.FolderKey == "assets/copied"));
+        Console.WriteLine(
+            $"COPY of a folder of {Copied:N0} files: {took.TotalSeconds:0.0} s, {copies:N0} stand there; a save beside it waits "
+                + $"{beside[beside.Count / 2] * 1000:0} ms at the median, {beside[^1] * 1000:0} ms at most (of {beside.Count}); alone "
+                + $"{alone[alone.Count / 2] * 1000:0} and {alone[^1] * 1000:0} ms (of {alone.Count})"
+        );
+
+        async Task SendCopyAsync()
+        {
+            using var request = new HttpRequestMessage(new HttpMethod("COPY"), "assets/many");
+            request.Headers.Add("Destination", new Uri(program.BaseAddress!, "assets/copied").AbsoluteUri);
+            (await program.SendAsync(request)).EnsureSuccessStatusCode();
+        }
+
+        async Task<List<double>> SavedAsync(Task until)
+        {
+            var (random, times) = (new Random(1), new List<double>());
+            while (!until.IsCompleted)
+            {
+                var content = new byte[200_000];
+                random.NextBytes(content);
+                times.Add(await TimedAsync(() => SendAsync(program, "working/TIM_piece-0_key.bin", new MemoryStream(content))));
+                await Task.Delay(100);
+            }
+            times.Sort();
+            return times;
+        }
     }
 
     // The records of the other files of a folder, each as that of the first: how they come there is not what is measured.

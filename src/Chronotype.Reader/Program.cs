@@ -28,6 +28,7 @@ SystemLimits.NoCoreFile();
 SystemLimits.GoFirst();
 SystemLimits.Memory(memory);
 SystemLimits.File(file);
+ExternalTool.MemoryLeft = () => memory - Environment.WorkingSet;
 EndWithParent();
 
 using var input = Console.OpenStandardInput();

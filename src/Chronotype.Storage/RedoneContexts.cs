@@ -8,7 +8,7 @@ namespace Chronotype.Storage;
 /// compared. Their commits wait for no disk; whatever is committed after them takes them along. A program that is killed loses nothing of
 /// them, and a machine without power the last ones, all from some moment on. Nothing that a person is told of is written by one.
 /// </summary>
-public sealed class RedoneContexts(string database) : IDbContextFactory<StudioDb>
+public sealed class RedoneContexts(string database, WriteTurn turns) : IDbContextFactory<StudioDb>
 {
     private readonly DbContextOptions<StudioDb> options = new DbContextOptionsBuilder<StudioDb>()
         .UseSqlite(RecordConnection.Text(database, ConnectionUse.Redone))
@@ -16,5 +16,11 @@ public sealed class RedoneContexts(string database) : IDbContextFactory<StudioDb
         .Options;
 
     /// <inheritdoc />
-    public StudioDb CreateDbContext() => new(options) { Sees = null };
+    public StudioDb CreateDbContext() =>
+        new(options)
+        {
+            Sees = null,
+            Turns = turns,
+            GivesWay = true,
+        };
 }

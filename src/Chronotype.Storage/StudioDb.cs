@@ -1,4 +1,5 @@
 using Chronotype.Core.Content;
+using Chronotype.Storage.Connections;
 using Chronotype.Storage.Entities;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
@@ -61,10 +62,39 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
     /// <summary>When what is being done is done: what stands in a tree stands there from then on. The present, unless told.</summary>
     public DateTimeOffset? DoneAt { get; set; }
 
-    public override Task<int> SaveChangesAsync(bool acceptAllChangesOnSuccess, CancellationToken cancellationToken = default)
+    /// <summary>The line in which it stands to write; null where nobody else does.</summary>
+    public WriteTurn? Turns { get; init; }
+
+    /// <summary>Whether what it writes waits until no person's deed does.</summary>
+    public bool GivesWay { get; set; }
+
+    private IDisposable? turn;
+
+    /// <summary>Waits for its turn to write, unless it is its turn. Whoever calls it ends the turn.</summary>
+    internal async Task TakeTurnAsync(CancellationToken cancel)
+    {
+        if (Turns is not null && turn is null)
+            turn = await Turns.TakeAsync(!GivesWay, cancel);
+    }
+
+    /// <summary>Lets others write, if it is its turn.</summary>
+    internal void EndTurn() => Interlocked.Exchange(ref turn, null)?.Dispose();
+
+    public override async Task<int> SaveChangesAsync(bool acceptAllChangesOnSuccess, CancellationToken cancellationToken = default)
     {
         RecordPlaces(DoneAt ?? DateTimeOffset.UtcNow);
-        return SettlingAsync(PiecesToSettle(), acceptAllChangesOnSuccess, cancellationToken);
+        var pieces = PiecesToSettle();
+        if (Database.CurrentTransaction is not null || !ChangeTracker.HasChanges())
+            return await SettlingAsync(pieces, acceptAllChangesOnSuccess, cancellationToken);
+        await TakeTurnAsync(cancellationToken);
+        try
+        {
+            return await SettlingAsync(pieces, acceptAllChangesOnSuccess, cancellationToken);
+        }
+        finally
+        {
+            EndTurn();
+        }
     }
 
     // Whoever adds, discards or takes back a save, or has work go on elsewhere: no one can forget the current file.

@@ -68,6 +68,7 @@ public static class StudioServices
         services.AddSingleton(s => new CommitFlush(s.GetRequiredService<DataFolder>().Database));
         services.AddSingleton<RecordMirror>();
         services.AddSingleton<MirrorAfterCommit>();
+        services.AddSingleton<WriteTurn>();
         services.AddSingleton<StudioStart>();
         services.AddScoped<Viewer>();
         services.AddScoped(s =>
@@ -82,7 +83,7 @@ public static class StudioServices
                     .AddInterceptors(RecordConnection.Setting(ConnectionUse.Deeds), s.GetRequiredService<MirrorAfterCommit>())
         );
         services.AddSingleton<IDbContextFactory<StudioDb>, StudioContexts>();
-        services.AddSingleton(_ => new RedoneContexts(data.Database));
+        services.AddSingleton(s => new RedoneContexts(data.Database, s.GetRequiredService<WriteTurn>()));
         // Deeds hold nothing from one call to the next.
         foreach (
             var deed in new[]

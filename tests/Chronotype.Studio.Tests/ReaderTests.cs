@@ -57,7 +57,15 @@ public sealed class ReaderTests : IDisposable
         ["black and white"] = () => Samples.EnormousPng(34_000, 34_000, 1),
         ["16 bits"] = () => Samples.EnormousPng(9_000, 9_000, 16),
         ["layers"] = () => Samples.ManyLayers(300, 6000, 0),
+        ["a film"] = () => Film("color=black:s=8192x8192:r=5:d=0.4", "-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv444p"),
     };
+
+    private static byte[] Film(string source, params string[] how)
+    {
+        using var folder = new StudioFolder();
+        Tools.Run(folder.Path, "ffmpeg", ["-v", "error", "-f", "lavfi", "-i", source, .. how, "film.mkv"]);
+        return File.ReadAllBytes(Path.Combine(folder.Path, "film.mkv"));
+    }
 
     [Theory]
     [MemberData(nameof(Bombs))]

@@ -2,7 +2,7 @@ using System.Globalization;
 
 namespace Chronotype.Studio.Tests;
 
-/// <summary>Looks at the reader processes of this one, as the system tells of them (proc(5)), every few hundredths of a second.</summary>
+/// <summary>Looks at the reader processes of this one and at the programs that they start, as the system tells of them (proc(5)), every few hundredths of a second.</summary>
 internal sealed class ReaderWatch : IDisposable
 {
     private readonly CancellationTokenSource over = new();
@@ -45,8 +45,9 @@ internal sealed class ReaderWatch : IDisposable
                 all[Number(Path.GetFileName(folder))] = (
                     Number(fields[1]),
                     // The programs between it and the studio have its name among their arguments, too.
-                    name is not ("sh" or "bwrap")
-                        && File.ReadAllText($"{folder}/cmdline").Contains("Chronotype.Reader", StringComparison.Ordinal),
+                    name is "ffmpeg" or "ffprobe"
+                        || name is not ("sh" or "bwrap")
+                            && File.ReadAllText($"{folder}/cmdline").Contains("Chronotype.Reader", StringComparison.Ordinal),
                     (long)Number(fields[21]) * Environment.SystemPageSize,
                     (Number(fields[11]) + Number(fields[12])) / 100.0
                 );

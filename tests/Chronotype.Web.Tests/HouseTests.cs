@@ -48,4 +48,15 @@ public class HouseTests
             .GetResult();
         Assert.True(result.IsSuccessful, string.Join(", ", result.FailingTypeNames ?? []));
     }
+
+    [Fact]
+    public void The_studio_begins_no_transaction_but_in_its_turn()
+    {
+        var result = Types
+            .InAssembly(Room("Studio"))
+            .ShouldNot()
+            .HaveDependencyOn("Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction")
+            .GetResult();
+        Assert.True(result.IsSuccessful, string.Join(", ", result.FailingTypeNames ?? []));
+    }
 }

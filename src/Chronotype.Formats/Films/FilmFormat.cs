@@ -55,7 +55,7 @@ internal sealed class FilmFormat : IFormat
                 var still = $"{file}.png";
                 try
                 {
-                    string[] how = ["-ss", at, "-i", file, "-frames:v", "1", "-an", "-y", still];
+                    string[] how = ["-ss", at, "-threads", "1", "-i", file, "-frames:v", "1", "-an", "-threads", "1", "-y", still];
                     if (
                         ExternalTool.Run(tool, Patience, ["-nostdin", "-v", "error", .. Safely(container), .. how], cancel) is null
                         || !File.Exists(still)

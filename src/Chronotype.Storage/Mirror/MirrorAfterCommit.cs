@@ -1,5 +1,6 @@
 using System.Data.Common;
 using Chronotype.Storage.Connections;
+using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Diagnostics;
 using Microsoft.Extensions.Logging;
 
@@ -44,7 +45,7 @@ public sealed class MirrorAfterCommit(RecordMirror mirror, ILogger<MirrorAfterCo
     {
         try
         {
-            await DrainAsync();
+            await DrainAsync(eventData.Context);
         }
         finally
         {
@@ -60,7 +61,7 @@ public sealed class MirrorAfterCommit(RecordMirror mirror, ILogger<MirrorAfterCo
     )
     {
         if (eventData.Context?.Database.CurrentTransaction is null)
-            await CountedAsync();
+            await CountedAsync(eventData.Context);
         return result;
     }
 
@@ -71,16 +72,16 @@ public sealed class MirrorAfterCommit(RecordMirror mirror, ILogger<MirrorAfterCo
     )
     {
         if (eventData.Context?.Database.CurrentTransaction is null)
-            await CountedAsync();
+            await CountedAsync(eventData.Context);
         return result;
     }
 
-    private async Task CountedAsync()
+    private async Task CountedAsync(DbContext? written)
     {
         mirror.Begin();
         try
         {
-            await DrainAsync();
+            await DrainAsync(written);
         }
         finally
         {
@@ -89,8 +90,10 @@ public sealed class MirrorAfterCommit(RecordMirror mirror, ILogger<MirrorAfterCo
     }
 
     // Records that are flushed and could not be copied are copied with the next change.
-    private async Task DrainAsync()
+    private async Task DrainAsync(DbContext? written)
     {
+        // Whoever waits for the disk lets others write meanwhile.
+        (written as StudioDb)?.EndTurn();
         try
         {
             await mirror.DrainAsync();

@@ -1,4 +1,5 @@
 using Chronotype.Storage;
+using Chronotype.Storage.Connections;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.People;
@@ -16,7 +17,7 @@ public sealed class DeedRunner(IDbContextFactory<StudioDb> contexts, JobQueue qu
     /// <param name="right">What the actor must be allowed to do.</param>
     /// <param name="deed">Refusing undoes whatever it changed.</param>
     /// <exception cref="SqliteException">The records could not be read or written; nothing was changed.</exception>
-    /// <exception cref="Storage.Connections.CommitNotFlushedException">It was recorded, and the disk did not keep it: it may not last.</exception>
+    /// <exception cref="CommitNotFlushedException">It was recorded, and the disk did not keep it: it may not last.</exception>
     public async Task<Outcome<T>> DoAsync<T>(
         Actor actor,
         Right right,
@@ -28,8 +29,8 @@ public sealed class DeedRunner(IDbContextFactory<StudioDb> contexts, JobQueue qu
         await using var db = await contexts.CreateDbContextAsync(cancel);
         var isLimited = !actor.IsStudio && await IsLimitedAsync(actor, cancel);
         db.Sees = isLimited ? [] : null;
-        // SQLite transactions of this provider begin as writers at once, so rows that are read in it stay as they are.
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        db.GivesWay = actor.IsStudio;
+        await using var transaction = await Writing.BeginAsync(db, cancel);
         var person = actor.PersonId == Guid.Empty ? null : await db.Users.FirstOrDefaultAsync(p => p.Id == actor.PersonId, cancel);
         if (!actor.IsStudio && Against(person, right) is { } refusal)
             return refusal;

@@ -1,4 +1,5 @@
 using Chronotype.Storage;
+using Chronotype.Storage.Connections;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Jobs;
 using Microsoft.EntityFrameworkCore;
@@ -44,7 +45,8 @@ public sealed class EndGrace(IDbContextFactory<StudioDb> contexts, TimeProvider 
         {
             cancel.ThrowIfCancellationRequested();
             await using var own = await contexts.CreateDbContextAsync(cancel);
-            await using var transaction = await own.Database.BeginTransactionAsync(cancel);
+            own.GivesWay = true;
+            await using var transaction = await Writing.BeginAsync(own, cancel);
             await end(own);
             await transaction.CommitAsync(CancellationToken.None);
             progress.Report((++done, total));

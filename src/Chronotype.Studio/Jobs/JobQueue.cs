@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using Chronotype.Storage;
+using Chronotype.Storage.Connections;
 using Chronotype.Storage.Entities;
 using Microsoft.EntityFrameworkCore;
 
@@ -55,7 +56,7 @@ public sealed class JobQueue(IDbContextFactory<StudioDb> contexts, TimeProvider 
         if (jobs.Count == 0)
             return;
         await using var db = await contexts.CreateDbContextAsync(cancel);
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        await using var transaction = await Writing.BeginAsync(db, cancel);
         foreach (var job in jobs)
             await AddAsync(db, job, askedBy, time.GetUtcNow(), cancel);
         await transaction.CommitAsync(cancel);

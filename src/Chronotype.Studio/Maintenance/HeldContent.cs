@@ -1,6 +1,7 @@
 using Chronotype.Content;
 using Chronotype.Core.Content;
 using Chronotype.Storage;
+using Chronotype.Storage.Connections;
 using Chronotype.Storage.Mirror;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
@@ -70,7 +71,7 @@ public sealed class HeldContent(ContentStore store, IDbContextFactory<StudioDb> 
             // Nobody waits while it is looked for; and nothing is let go of where anything was recorded since, but looked for again.
             var noted = await RecordMirror.LastNotedAsync(db, cancel);
             var held = (await Of(db).Where(h => contents.Contains(h)).Distinct().ToListAsync(cancel)).ToHashSet();
-            await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+            await using var transaction = await Writing.BeginAsync(db, cancel);
             // Leases hold the contents that are about to be recorded.
             if (await RecordMirror.LastNotedAsync(db, cancel) == noted)
                 return store.Drop([.. contents.Where(h => !held.Contains(h))]);

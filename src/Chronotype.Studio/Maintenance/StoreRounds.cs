@@ -1,5 +1,6 @@
 using Chronotype.Content;
 using Chronotype.Storage;
+using Chronotype.Storage.Connections;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Arrivals;
 using Chronotype.Studio.Jobs;
@@ -44,6 +45,7 @@ public sealed class StoreRounds(
     private async Task RoundAsync(CancellationToken stopping)
     {
         await using var db = await contexts.CreateDbContextAsync(stopping);
+        db.GivesWay = true;
         if (!await IsDueAsync(db, stopping))
             return;
         uploads.DropOld();
@@ -54,7 +56,7 @@ public sealed class StoreRounds(
         if (stat.FreeBytes >= WorthFreeing && stat.FreeBytes >= stat.SegmentBytes / ShareWorthFreeing)
             jobs.Add(JobRequest.Store(JobKind.CompactStore));
         // As a writer: a check that ends meanwhile is seen either as one that runs or as the last.
-        await using var transaction = await db.Database.BeginTransactionAsync(stopping);
+        await using var transaction = await Writing.BeginAsync(db, stopping);
         if (!await IsDueAsync(db, stopping))
             return;
         foreach (var job in jobs)

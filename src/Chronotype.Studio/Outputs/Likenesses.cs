@@ -3,6 +3,7 @@ using Chronotype.Core.Content;
 using Chronotype.Core.Outputs;
 using Chronotype.Core.Readers;
 using Chronotype.Storage;
+using Chronotype.Storage.Connections;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Readers;
 using Chronotype.Studio.Saves;
@@ -49,7 +50,7 @@ public sealed class Likenesses(FileReader reader, Previews previews, IDbContextF
             () => seen?.Path is { } path && File.Exists(path) ? File.OpenRead(path) : store.OpenRead(content),
             cancel
         );
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        await using var transaction = await Writing.BeginAsync(db, cancel);
         await db.ContentFacts.Where(f => f.Content == content && f.Reader == ReaderVersions.Likeness).ExecuteDeleteAsync(cancel);
         db.ContentFacts.Add(
             new ContentFacts

@@ -3,6 +3,7 @@ using Chronotype.Core.Content;
 using Chronotype.Core.Readers;
 using Chronotype.Core.Structure;
 using Chronotype.Storage;
+using Chronotype.Storage.Connections;
 using Chronotype.Storage.Entities;
 using Chronotype.Studio.Jobs;
 using Chronotype.Studio.References;
@@ -80,7 +81,7 @@ public sealed class ContentReader(FileReader reader, RedoneContexts contexts) : 
             { IsBeyondReading: true } => FactsState.Beyond,
             _ => FactsState.Faulty,
         };
-        await using var transaction = await db.Database.BeginTransactionAsync();
+        await using var transaction = await Writing.BeginAsync(db);
         if (facts.Format == FileFormat.Text && await ReferencePatterns.WrittenAsync(db) != patterns)
             return false;
         await db.ContentFacts.Where(f => f.Content == content && f.Reader == ReaderVersions.FileFacts).ExecuteDeleteAsync();

@@ -367,6 +367,6 @@ public sealed partial class ShareFiles(
         };
 
     private const int MostCopied = 20_000,
-        CopiedAtOnce = 100,
+        CopiedAtOnce = 10,
         MostTries = 20;
 }

@@ -1,10 +1,6 @@
 using System.Diagnostics;
 using System.Globalization;
 using System.Net;
-using Chronotype.Storage;
-using Microsoft.EntityFrameworkCore;
-using Microsoft.EntityFrameworkCore.Infrastructure;
-using Microsoft.EntityFrameworkCore.Migrations;
 
 namespace Chronotype.Web.Tests;
 
@@ -50,40 +46,11 @@ public class HostileTests
         }
         for (var i = 0; i < Starts; i++)
             await KilledAsync(folder.Path, random);
-        // And while it brings the records of an older version to its own.
-        for (var i = 0; i < Starts / 2; i++)
-        {
-            await OlderAsync(folder.Path);
-            await KilledAsync(folder.Path, random);
-        }
         using var last = new ServerProcess(folder.Path);
         var visitor = new Visitor(await last.ReadyAsync().WaitAsync(TimeSpan.FromSeconds(60)));
         await visitor.PostAsync("/sign-in", new() { ["initials"] = "IK", ["password"] = "ten letters and more" });
         Assert.True((await visitor.PiecePageAsync()).Contains("TIM_moonpull-poster_key_IK_001.lay"), $"The version is gone (seed {seed}).");
         Assert.Equal(HttpStatusCode.OK, (await visitor.SaveAsync(Samples.Noise(5000, 2), "poster.lay")).StatusCode);
-    }
-
-    /// <summary>Takes the records back to what the version before wrote, where they are of this one.</summary>
-    private static async Task OlderAsync(string data)
-    {
-        await using var db = new StudioDb(
-            new DbContextOptionsBuilder<StudioDb>()
-                .UseSqlite($"Data Source={Path.Combine(data, "studio.db")};Pooling=False;Foreign Keys=False")
-                .Options
-        )
-        {
-            Sees = null,
-        };
-        await db.Database.ExecuteSqlRawAsync("""DELETE FROM "__EFMigrationsLock" """);
-        // The version before had none.
-        foreach (
-            var trigger in await db
-                .Database.SqlQuery<string>($"SELECT 'DROP TRIGGER ' || name AS Value FROM sqlite_schema WHERE type = 'trigger'")
-                .ToListAsync()
-        )
-            await db.Database.ExecuteSqlRawAsync(trigger);
-        await db.Database.ExecuteSqlRawAsync("""DROP VIEW IF EXISTS "FindSource" """);
-        await db.GetService<IMigrator>().MigrateAsync(db.Database.GetMigrations().SkipLast(1).Last());
     }
 
     private static async Task KilledAsync(string data, Random random)

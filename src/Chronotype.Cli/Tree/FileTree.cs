@@ -112,22 +112,14 @@ internal sealed class FileTree : IDisposable
             command.Parameters.AddWithValue("$code", project);
             if (command.ExecuteScalar() is not string id)
                 throw new UnusableInputException($"There is no project {project} in the studio in {data}.");
-            command.CommandText = """SELECT count(*) FROM pragma_table_info('Studio') WHERE name = 'ReferencePatterns'""";
-            if (command.ExecuteScalar() is > 0L)
-            {
-                command.CommandText = """SELECT "ReferencePatterns" FROM "Studio" """;
-                if (command.ExecuteScalar() is string written)
-                    patterns = [.. RecordJson.Read<List<ReferencePattern>>(written), .. patterns];
-            }
-            command.CommandText = """SELECT count(*) FROM pragma_table_info('Saves') WHERE name = 'IsCurrent'""";
-            const string newest = "n.\"DiscardedAt\" IS NULL ORDER BY n.\"Sequence\" DESC LIMIT 1";
+            command.CommandText = """SELECT "ReferencePatterns" FROM "Studio" """;
+            if (command.ExecuteScalar() is string written)
+                patterns = [.. RecordJson.Read<List<ReferencePattern>>(written), .. patterns];
             // Of the piece what its current file holds; of an alt with a file of its own what that line has.
-            var holds = command.ExecuteScalar() is > 0L
-                ? $"""
-                    n."PieceId" = e."PieceId" AND n."IsCurrent" AND e."LineId" IS NULL
-                    OR n."LineId" = e."LineId" AND n."Aside" IS NULL AND {newest}
-                    """
-                : $"n.\"PieceId\" = e.\"PieceId\" AND {newest}";
+            const string holds = """
+                n."PieceId" = e."PieceId" AND n."IsCurrent" AND e."LineId" IS NULL
+                    OR n."LineId" = e."LineId" AND n."Aside" IS NULL AND n."DiscardedAt" IS NULL ORDER BY n."Sequence" DESC LIMIT 1
+                """;
             command.Parameters.AddWithValue("$id", id);
             command.CommandText = $"""
                 SELECT e."Path", e."Role", coalesce(c."Hash", s."MainHash"), coalesce(c."Size", s."Size", 0)

@@ -12,7 +12,7 @@ namespace Chronotype.Storage.Backup;
 /// <param name="Path">The file of it that has the content.</param>
 public sealed record NamedContent(string Project, string Piece, int? Number, string Name, string Path, ContentHash Hash);
 
-/// <summary>What a studio's database names, read from the file alone, also while the studio runs and whatever version wrote it.</summary>
+/// <summary>What a studio's database names, read from the file alone, also while the studio runs.</summary>
 public static class NamedContents
 {
     /// <summary>What of it is damaged, as verifying found, or not in the store at all.</summary>
@@ -30,9 +30,6 @@ public static class NamedContents
         {
             using var connection = RecordConnection.Open(database, ConnectionUse.Alone);
             using var command = connection.CreateCommand();
-            // Files of the project's own, and faces, came later than pieces; an older version's records have none.
-            var (hasOwn, hasFaces, hasLinks, hasCompanions) = (Has("FileContents"), Has("Faces"), Has("Links"), Has("Companions"));
-            var hasProfiles = Has("ColourProfiles");
             command.CommandText = """
                 SELECT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), f."Path", f."Hash"
                 FROM "SaveFiles" f JOIN "Saves" s ON s."Id" = f."SaveId"
@@ -40,61 +37,36 @@ public static class NamedContents
                 ORDER BY p."Code", i."CurrentName", s."Sequence", f."Path"
                 """;
             Read(command, rows);
-            if (hasFaces)
-            {
-                command.CommandText = """
-                    SELECT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), f."Name", f."Hash"
-                    FROM "Faces" f JOIN "Saves" s ON s."Id" = f."SaveId"
-                        JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
-                    ORDER BY p."Code", i."CurrentName", s."Sequence", f."Id"
-                    """;
-                Read(command, rows);
-            }
-            if (hasOwn)
-            {
-                command.CommandText = """
-                    SELECT p."Code", e."Path", NULL, c."ReceivedName", e."Path", c."Hash"
-                    FROM "FileContents" c JOIN "Entries" e ON e."Id" = c."EntryId" JOIN "Projects" p ON p."Id" = e."ProjectId"
-                    ORDER BY p."Code", e."Path", c."Sequence"
-                    """;
-                Read(command, rows);
-            }
-
-            if (hasLinks)
-            {
-                command.CommandText = """
-                    SELECT DISTINCT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), l."SeenPath", l."SeenHash"
-                    FROM "Links" l JOIN "Saves" s ON s."Id" = l."SaveId"
-                        JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
-                    WHERE l."SeenHash" IS NOT NULL
-                    ORDER BY p."Code", i."CurrentName", s."Sequence", l."SeenPath"
-                    """;
-                Read(command, rows);
-            }
-
-            if (hasCompanions)
-            {
-                command.CommandText = """
-                    SELECT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), i."CurrentName" || c."Tail", c."Hash"
-                    FROM "Companions" c JOIN "Saves" s ON s."Id" = c."SaveId"
-                        JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
-                    ORDER BY p."Code", i."CurrentName", s."Sequence", c."Tail"
-                    """;
-                Read(command, rows);
-            }
-
-            if (hasProfiles)
-            {
-                command.CommandText =
-                    """SELECT '', 'colour profiles', NULL, "Name", "Name", "Hash" FROM "ColourProfiles" ORDER BY "Name" """;
-                Read(command, rows);
-            }
-
-            bool Has(string table)
-            {
-                command.CommandText = $"SELECT count(*) FROM sqlite_schema WHERE name = '{table}'";
-                return (long)command.ExecuteScalar()! > 0;
-            }
+            command.CommandText = """
+                SELECT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), f."Name", f."Hash"
+                FROM "Faces" f JOIN "Saves" s ON s."Id" = f."SaveId"
+                    JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
+                ORDER BY p."Code", i."CurrentName", s."Sequence", f."Id"
+                """;
+            Read(command, rows);
+            command.CommandText = """
+                SELECT p."Code", e."Path", NULL, c."ReceivedName", e."Path", c."Hash"
+                FROM "FileContents" c JOIN "Entries" e ON e."Id" = c."EntryId" JOIN "Projects" p ON p."Id" = e."ProjectId"
+                ORDER BY p."Code", e."Path", c."Sequence"
+                """;
+            Read(command, rows);
+            command.CommandText = """
+                SELECT DISTINCT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), l."SeenPath", l."SeenHash"
+                FROM "Links" l JOIN "Saves" s ON s."Id" = l."SaveId"
+                    JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
+                WHERE l."SeenHash" IS NOT NULL
+                ORDER BY p."Code", i."CurrentName", s."Sequence", l."SeenPath"
+                """;
+            Read(command, rows);
+            command.CommandText = """
+                SELECT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), i."CurrentName" || c."Tail", c."Hash"
+                FROM "Companions" c JOIN "Saves" s ON s."Id" = c."SaveId"
+                    JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
+                ORDER BY p."Code", i."CurrentName", s."Sequence", c."Tail"
+                """;
+            Read(command, rows);
+            command.CommandText = """SELECT '', 'colour profiles', NULL, "Name", "Name", "Hash" FROM "ColourProfiles" ORDER BY "Name" """;
+            Read(command, rows);
         }
         catch (Exception e) when (e is SqliteException or FormatException)
         {

@@ -110,6 +110,11 @@ public sealed class DatabaseFile(string path, TimeProvider time, Action<DbContex
         {
             var known = db.Database.GetMigrations().ToHashSet();
             var applied = (await db.Database.GetAppliedMigrationsAsync(cancel)).ToList();
+            if (applied.Find(a => string.CompareOrdinal(a, known.Min()) < 0) is { } former)
+                throw new StudioUnusableException(
+                    $"The records in {path} were written before the first version of Chronotype that was given out ({former}), and no version "
+                        + $"brings them over. Nothing was changed; take what you need out of them with the version that wrote them."
+                );
             if (applied.Find(a => !known.Contains(a)) is { } later)
                 throw new StudioUnusableException(
                     $"The records in {path} were written by a later version of Chronotype ({later}). Nothing was changed; use that version."

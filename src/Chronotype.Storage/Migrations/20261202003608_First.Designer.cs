@@ -12,8 +12,8 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace Chronotype.Storage.Migrations
 {
     [DbContext(typeof(StudioDb))]
-    [Migration("20261127021342_MastersAndRecipes")]
-    partial class MastersAndRecipes
+    [Migration("20261202003608_First")]
+    partial class First
     {
         /// <inheritdoc />
         protected override void BuildTargetModel(ModelBuilder modelBuilder)
@@ -240,6 +240,50 @@ namespace Chronotype.Storage.Migrations
                     b.ToTable("ConventionDrafts");
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Entities.DeviceKey", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("EndedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("MadeAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Program")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("UsedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Hash")
+                        .IsUnique();
+
+                    b.HasIndex("PersonId");
+
+                    b.ToTable("DeviceKeys");
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Entities.Face", b =>
                 {
                     b.Property<Guid>("Id")
@@ -402,6 +446,12 @@ namespace Chronotype.Storage.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("DroppedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("DroppedById")
+                        .HasColumnType("TEXT");
+
                     b.Property<int?>("HighestNumber")
                         .HasColumnType("INTEGER");
 
@@ -424,6 +474,9 @@ namespace Chronotype.Storage.Migrations
 
                     b.Property<long>("StartedAt")
                         .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("StartedById")
+                        .HasColumnType("TEXT");
 
                     b.HasKey("Id");
 
@@ -708,6 +761,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<bool>("IsOwner")
                         .HasColumnType("INTEGER");
 
+                    b.Property<bool>("IsReader")
+                        .HasColumnType("INTEGER");
+
                     b.Property<long>("JoinedAt")
                         .HasColumnType("INTEGER");
 
@@ -741,6 +797,9 @@ namespace Chronotype.Storage.Migrations
 
                     b.Property<string>("SecurityStamp")
                         .HasColumnType("TEXT");
+
+                    b.Property<bool>("SeesSome")
+                        .HasColumnType("INTEGER");
 
                     b.Property<int>("Theme")
                         .HasColumnType("INTEGER");
@@ -792,6 +851,9 @@ namespace Chronotype.Storage.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<Guid?>("FromEntryId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("FromPart")
                         .HasColumnType("TEXT");
 
                     b.Property<Guid?>("FromSaveId")
@@ -901,6 +963,28 @@ namespace Chronotype.Storage.Migrations
                         .IsUnique();
 
                     b.ToTable("Projects");
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Entities.ProjectAccess", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("ProjectId")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ProjectId");
+
+                    b.HasIndex("PersonId", "ProjectId")
+                        .IsUnique();
+
+                    b.ToTable("ProjectAccess");
                 });
 
             modelBuilder.Entity("Chronotype.Storage.Entities.RecipeEntry", b =>
@@ -1031,6 +1115,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<Guid>("ArrivedById")
                         .HasColumnType("TEXT");
 
+                    b.Property<int?>("Aside")
+                        .HasColumnType("INTEGER");
+
                     b.Property<int?>("BaseNumber")
                         .HasColumnType("INTEGER");
 
@@ -1055,6 +1142,9 @@ namespace Chronotype.Storage.Migrations
                     b.Property<string>("Identity")
                         .IsRequired()
                         .HasColumnType("TEXT");
+
+                    b.Property<bool>("IsCurrent")
+                        .HasColumnType("INTEGER");
 
                     b.Property<bool>("IsLeftLoose")
                         .HasColumnType("INTEGER");
@@ -1106,6 +1196,10 @@ namespace Chronotype.Storage.Migrations
 
                     b.HasIndex("PieceId", "Sequence")
                         .IsUnique();
+
+                    b.HasIndex(new[] { "PieceId" }, "IX_Saves_Current")
+                        .IsUnique()
+                        .HasFilter("\"IsCurrent\"");
 
                     b.HasIndex(new[] { "PieceId", "Sequence" }, "IX_Saves_Loose")
                         .HasFilter("Number IS NULL");
@@ -1221,6 +1315,107 @@ namespace Chronotype.Storage.Migrations
                     b.HasIndex("PersonId");
 
                     b.ToTable("Sessions");
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Entities.SharedFile", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("ById")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("DeletedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("DeletedById")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("FolderKey")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Hash")
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("IsFolder")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("LineId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("NewBytes")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Path")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("PathKey")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("PieceId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("ProjectId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("SettledAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Size")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Within")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("At");
+
+                    b.HasIndex("ProjectId", "FolderKey");
+
+                    b.HasIndex("ProjectId", "PathKey")
+                        .IsUnique()
+                        .HasFilter("\"DeletedAt\" IS NULL");
+
+                    b.HasIndex("PieceId", "LineId", "Within");
+
+                    b.ToTable("SharedFiles");
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Entities.SharedProperty", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("PathKey")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("ProjectId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Xml")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ProjectId", "PathKey", "Name")
+                        .IsUnique();
+
+                    b.ToTable("SharedProperties");
                 });
 
             modelBuilder.Entity("Chronotype.Storage.Entities.StoreCheck", b =>
@@ -1347,6 +1542,9 @@ namespace Chronotype.Storage.Migrations
 
                     b.Property<int>("Kind")
                         .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("LineId")
+                        .HasColumnType("TEXT");
 
                     b.Property<Guid?>("MilestoneId")
                         .HasColumnType("TEXT");
@@ -1477,6 +1675,15 @@ namespace Chronotype.Storage.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Entities.DeviceKey", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Entities.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Entities.Face", b =>
                 {
                     b.HasOne("Chronotype.Storage.Entities.Save", null)
@@ -1568,6 +1775,21 @@ namespace Chronotype.Storage.Migrations
                     b.Navigation("Client");
                 });
 
+            modelBuilder.Entity("Chronotype.Storage.Entities.ProjectAccess", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Entities.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("Chronotype.Storage.Entities.Project", null)
+                        .WithMany()
+                        .HasForeignKey("ProjectId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Chronotype.Storage.Entities.RenameRun", b =>
                 {
                     b.HasOne("Chronotype.Storage.Entities.Project", null)
@@ -1628,6 +1850,24 @@ namespace Chronotype.Storage.Migrations
                     b.HasOne("Chronotype.Storage.Entities.Person", null)
                         .WithMany()
                         .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Entities.SharedFile", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Entities.Project", null)
+                        .WithMany()
+                        .HasForeignKey("ProjectId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Chronotype.Storage.Entities.SharedProperty", b =>
+                {
+                    b.HasOne("Chronotype.Storage.Entities.Project", null)
+                        .WithMany()
+                        .HasForeignKey("ProjectId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });

@@ -1,6 +1,6 @@
 // Starts a real studio for a browser test, and a real browser to visit it with.
 import { spawn, execFileSync } from 'node:child_process';
-import { cpSync, existsSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { chromium } from 'playwright-core';
@@ -9,21 +9,29 @@ import axe from 'axe-core';
 const root = resolve(import.meta.dirname ?? new URL('.', import.meta.url).pathname, '../..');
 const bin = name => join(root, 'src', name, 'bin/Release/net10.0', `${name}.dll`);
 
-// The demo is made once for all files of a run, which have the process that runs them in common.
-function made() {
+// The demo is made once for all files of a run, which have the process that runs them in common. The first to come makes it.
+async function made() {
   const program = bin('Chronotype.Demo');
   const folder = join(tmpdir(), `chronotype-browser-demo-${process.ppid}-${statSync(program).mtimeMs}`);
-  if (!existsSync(join(folder, 'made'))) {
-    rmSync(folder, { recursive: true, force: true });
-    execFileSync('dotnet', [program, join(folder, 'studio')]);
-    writeFileSync(join(folder, 'made'), '');
+  const [done, failed] = [join(folder, 'made'), join(folder, 'failed')];
+  if (mkdirSync(folder, { recursive: true })) {
+    try {
+      execFileSync('dotnet', [program, join(folder, 'studio')]);
+      writeFileSync(done, '');
+    } catch (e) {
+      writeFileSync(failed, e.stack);
+      throw e;
+    }
   }
+  for (const end = Date.now() + 600_000; !existsSync(done); await new Promise(later => setTimeout(later, 100)))
+    if (existsSync(failed) || Date.now() > end)
+      throw new Error(`The demo was not made: ${existsSync(failed) ? readFileSync(failed, 'utf8') : 'nobody says why'}`);
   return join(folder, 'studio');
 }
 
 export async function serve({ demo = false } = {}) {
   const data = mkdtempSync(join(tmpdir(), 'chronotype-browser-'));
-  if (demo) cpSync(made(), data, { recursive: true });
+  if (demo) cpSync(await made(), data, { recursive: true });
   const server = spawn('dotnet', [bin('Chronotype.Web'), '--data', data, '--port', '0'], { stdio: ['ignore', 'pipe', 'inherit'] });
   const address = await new Promise((ready, failed) => {
     let text = '';

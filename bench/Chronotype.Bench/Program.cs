@@ -26,7 +26,7 @@ if (
 )
 {
     Console.Error.WriteLine(
-        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | day | upload | sound | picture | outputs [sound | picture] | first-sight | bad-input | tree | share [many | saves | copy | large] | waits | load [MINUTES] | content [hashes | put | read | poster | recording "
+        "dotnet run -c Release --project bench/Chronotype.Bench -- [names | piece-page | day | upload | sound | picture | outputs [sound | picture] | first-sight | bad-input | tree | share [many | saves | copy | large] | waits [rounds | outputs | backups] | load [MINUTES] | content [hashes | put | read | poster | recording "
             + "| index]]"
     );
     return 2;
@@ -58,7 +58,7 @@ if (chosen is "all" or "tree")
 if (chosen is "all" or "share")
     await Share.RunAsync(chosen == "share" && args.Length > 1 ? args[1] : "");
 if (chosen is "all" or "waits")
-    await Waits.RunAsync();
+    await Waits.RunAsync(chosen == "waits" && args.Length > 1 ? args[1] : "");
 if (chosen == "load")
     await Load.RunAsync(TimeSpan.FromMinutes(args.Length > 1 ? double.Parse(args[1]) : 20));
 if (chosen is "all" or "content")

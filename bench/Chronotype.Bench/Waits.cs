@@ -19,7 +19,8 @@ internal static class Waits
 
     private static readonly TimeSpan Stretch = TimeSpan.FromSeconds(45);
 
-    public static async Task RunAsync()
+    /// <param name="which">Only rounds, outputs or backups go on beside; all of them where it is empty.</param>
+    public static async Task RunAsync(string which)
     {
         await using var server = await BenchServer.OpenAsync();
         using var program = await server.ProgramAsync();
@@ -27,8 +28,8 @@ internal static class Waits
         var poster = await PosterAsync(server);
         var alone = await SavedAsync(program, Stretch, seed: 1);
         using var stop = new CancellationTokenSource();
-        var rounds = Task.Run(() => RoundsAsync(server, poster, stop.Token));
-        var backup = Task.Run(() => BackUpAsync(server, stop.Token));
+        var rounds = Task.Run(() => RoundsAsync(server, poster, which, stop.Token));
+        var backup = which is "" or "backups" ? Task.Run(() => BackUpAsync(server, stop.Token)) : Task.FromResult(0);
         var beside = await SavedAsync(program, Stretch, seed: 2);
         await stop.CancelAsync();
         var ((jobs, outputs), backups) = (await rounds, await backup);
@@ -36,7 +37,7 @@ internal static class Waits
             $"Saves of {SaveBytes / 1000} kB on the share of a studio with {Pieces * Saves} saves, {Pieces * Saves * (long)Bytes / 1e9:0.0} GB:"
         );
         Tell("alone", alone);
-        Tell("beside all", beside);
+        Tell(which is "" ? "beside all" : $"beside {which}", beside);
         Console.WriteLine(
             $"  beside it: {jobs} jobs about the whole store asked for, {outputs} outputs, {backups} backups; longest wanted under 300 ms"
         );
@@ -44,7 +45,7 @@ internal static class Waits
 
     private static void Tell(string what, List<double> times) =>
         Console.WriteLine(
-            $"  {what, -10} {times.Count, 4} saves   median {times[times.Count / 2] * 1000, 5:0} ms   19 of 20 under "
+            $"  {what, -14} {times.Count, 4} saves   median {times[times.Count / 2] * 1000, 5:0} ms   19 of 20 under "
                 + $"{times[times.Count * 19 / 20] * 1000, 5:0} ms   longest {times[^1] * 1000, 5:0} ms"
         );
 
@@ -100,9 +101,11 @@ internal static class Waits
     }
 
     // The timers' jobs and an output, asked for again and again; the queue looks for jobs of other processes now and then.
-    private static async Task<(int Rounds, int Outputs)> RoundsAsync(BenchServer server, Guid poster, CancellationToken stop)
+    private static async Task<(int Rounds, int Outputs)> RoundsAsync(BenchServer server, Guid poster, string which, CancellationToken stop)
     {
-        JobKind[] kinds = [JobKind.VerifyStore, JobKind.CompactStore, JobKind.CountStorage, JobKind.EndGrace, JobKind.VerifySample];
+        JobKind[] kinds = which is "" or "rounds"
+            ? [JobKind.VerifyStore, JobKind.CompactStore, JobKind.CountStorage, JobKind.EndGrace, JobKind.VerifySample]
+            : [];
         var (rounds, outputs) = (0, 0);
         while (!stop.IsCancellationRequested)
         {
@@ -117,7 +120,7 @@ internal static class Waits
                     rounds++;
                     Ask(db, kind, "", kind == JobKind.CountStorage ? "count" : "store");
                 }
-                if (!active.Contains(JobKind.MakeOutput))
+                if ((which is "" or "outputs") && !active.Contains(JobKind.MakeOutput))
                 {
                     // An output that stands there already would not be made again.
                     outputs += await db.Outputs.ExecuteDeleteAsync();

@@ -7,7 +7,7 @@ namespace Chronotype.Formats;
 public static class ExternalTool
 {
     // The libraries that such a program maps are resident beside what it writes to.
-    private const long MappedBytes = 48 << 20;
+    private const long MappedBytes = 80 << 20;
 
     // As the C library says ENOMEM, and as libavcodec does where it has no room for a picture.
     private static readonly string[] MemoryErrors = ["Cannot allocate memory", "get_buffer() failed"];
@@ -17,7 +17,7 @@ public static class ExternalTool
     public static string? Find(string name) =>
         new[] { "/usr/bin", "/usr/local/bin", "/opt/homebrew/bin" }.Select(f => Path.Combine(f, name)).FirstOrDefault(File.Exists);
 
-    /// <summary>Bytes that a program may hold at this moment, for it counts with who started it; null where nothing is counted.</summary>
+    /// <summary>Bytes that a program may hold now, which count with those of this process; null for no limit.</summary>
     public static Func<long>? MemoryLeft { get; set; }
 
     /// <param name="patience">Milliseconds.</param>

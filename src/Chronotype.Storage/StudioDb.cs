@@ -70,7 +70,7 @@ public sealed class StudioDb(DbContextOptions<StudioDb> options) : IdentityUserC
 
     private IDisposable? turn;
 
-    /// <summary>Waits for its turn to write, unless it is its turn. Whoever calls it ends the turn.</summary>
+    /// <summary>Waits for its turn to write, unless it has it. The caller ends the turn.</summary>
     internal async Task TakeTurnAsync(CancellationToken cancel)
     {
         if (Turns is not null && turn is null)

@@ -15,6 +15,16 @@ public sealed class FileCommandTests : IDisposable
     }
 
     [Fact]
+    public void The_version_is_the_newest_that_the_changes_tell_of()
+    {
+        var at = new DirectoryInfo(AppContext.BaseDirectory);
+        while (!File.Exists(Path.Combine(at.FullName, "CHANGELOG.md")))
+            at = at.Parent ?? throw new InvalidOperationException("The changes are not above the tests.");
+        var newest = File.ReadLines(Path.Combine(at.FullName, "CHANGELOG.md")).First(l => l.StartsWith("## ", StringComparison.Ordinal));
+        Assert.Equal((0, newest[3..]), (Program.Run("", "--version").Code, Program.Run("", "--version").Output.Trim()));
+    }
+
+    [Fact]
     public void Look_says_what_is_inside_whatever_the_name_says()
     {
         var facts = Assert.Single(Program.Run("", "look", Save("a.txt", Samples.Wave(2))).Lines);

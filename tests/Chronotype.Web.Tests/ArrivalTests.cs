@@ -159,7 +159,7 @@ public class ArrivalTests
         var (old, young) = (await BeginAsync(client, token, "a", 4), await BeginAsync(client, token, "b", 4));
         var folder = Path.Combine(studio.Folder, "uploads");
         foreach (var file in Directory.GetFiles(folder, $"{Guid.Parse(old.Split('/')[^1]):N}*"))
-            File.SetLastWriteTimeUtc(file, DateTime.UtcNow - Chronotype.Studio.Arrivals.HeldUploads.Lasts - TimeSpan.FromHours(1));
+            File.SetLastWriteTimeUtc(file, DateTime.UtcNow - Chronotype.Studio.Arrivals.HeldUploads.Lasts - TimeSpan.FromDays(2));
 
         studio.App.Services.GetRequiredService<Chronotype.Studio.Arrivals.HeldUploads>().DropOld();
 

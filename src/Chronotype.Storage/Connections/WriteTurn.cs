@@ -1,14 +1,13 @@
 namespace Chronotype.Storage.Connections;
 
 /// <summary>
-/// The line of those who write the records, among all of one process. SQLite lets one write at a time, and has others look again after
-/// pauses that grow to 100 ms (sqlite3_busy_timeout), each with a thread, whoever came first; here they stand in line without a thread,
-/// and deeds of people come before what the studio does by itself. What is right does not depend on it: who has waited for too long goes
-/// on, and waits as SQLite has it.
+/// The line of writers of the records, in one process. SQLite admits one writer; others poll, each with a thread and in pauses that grow
+/// to 100 ms (sqlite3_busy_timeout), and the last to come may win. Here writers stand in line without a thread, deeds of people before the
+/// studio's own. The turn is for speed alone: SQLite still excludes writers, and a writer whose turn does not come goes on and polls.
 /// </summary>
 public sealed class WriteTurn
 {
-    // So many deeds of people in a row, and one of the studio's waits no longer.
+    // After so many deeds of people in a row comes one of the studio's.
     private const int MostInARow = 8;
 
     private static readonly TimeSpan Longest = TimeSpan.FromSeconds(10);
@@ -42,7 +41,7 @@ public sealed class WriteTurn
         }
         catch (Exception e) when (e is TimeoutException or OperationCanceledException)
         {
-            // It may have come in this very moment; else it passes over this place from now on.
+            // The turn may have come in this very moment. Otherwise it skips this place from now on.
             var isMine = !place.TrySetCanceled(CancellationToken.None);
             if (e is TimeoutException)
                 return new Turn(isMine ? this : null);

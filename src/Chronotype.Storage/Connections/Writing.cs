@@ -2,7 +2,7 @@ using Microsoft.EntityFrameworkCore.Storage;
 
 namespace Chronotype.Storage.Connections;
 
-/// <summary>A transaction that writes, in its turn. What is not committed when it is disposed of is undone; the turn ends with it.</summary>
+/// <summary>A transaction that writes, in its turn. Disposing ends the turn, and undoes changes that were not committed.</summary>
 public sealed class Writing : IAsyncDisposable
 {
     private readonly IDbContextTransaction transaction;

@@ -92,7 +92,7 @@ public sealed class MirrorAfterCommit(RecordMirror mirror, ILogger<MirrorAfterCo
     // Records that are flushed and could not be copied are copied with the next change.
     private async Task DrainAsync(DbContext? written)
     {
-        // Whoever waits for the disk lets others write meanwhile.
+        // Others write while this one waits for the disk.
         (written as StudioDb)?.EndTurn();
         try
         {

@@ -90,9 +90,9 @@ public partial class ShareTests
         public void Dispose() => client.Dispose();
     }
 
-    private static async Task<(ServedStudio Studio, Visitor Owner, Desk Desk)> OpenAsync()
+    private static async Task<(ServedStudio Studio, Visitor Owner, Desk Desk)> OpenAsync(ShareTimes? times = null)
     {
-        var studio = await ServedStudio.OpenAsync(s => s.AddSingleton(Times));
+        var studio = await ServedStudio.OpenAsync(s => s.AddSingleton(times ?? Times));
         var owner = await studio.WithProjectAsync();
         await owner.StartPieceAsync(Poster(1), "poster.ora");
         await studio.SettledAsync();

@@ -25,24 +25,13 @@ public static class ExternalTool
     /// <exception cref="OutOfMemoryException">It did not do with <see cref="MemoryLeft"/>.</exception>
     internal static string? Run(string tool, int patience, IReadOnlyList<string> arguments, CancellationToken cancel)
     {
-        var info = new ProcessStartInfo
+        IReadOnlyList<string> command = MemoryLeft is { } left ? [.. Limited(left()), tool, .. arguments] : [tool, .. arguments];
+        var info = new ProcessStartInfo(command[0], command.Skip(1))
         {
-            FileName = tool,
             RedirectStandardOutput = true,
             RedirectStandardError = true,
             RedirectStandardInput = true,
         };
-        if (MemoryLeft is { } left)
-        {
-            // ulimit counts what is written to (POSIX.1-2017 utilities; setrlimit, RLIMIT_DATA), in units of 1,024 bytes.
-            var kilobytes = Math.Max(1, left() - MappedBytes) / 1024;
-            info.FileName = "/bin/sh";
-            string[] limited = ["-c", "ulimit -d \"$0\"; exec \"$@\"", kilobytes.ToString(CultureInfo.InvariantCulture), tool];
-            foreach (var argument in limited)
-                info.ArgumentList.Add(argument);
-        }
-        foreach (var argument in arguments)
-            info.ArgumentList.Add(argument);
         using var process = Process.Start(info)!;
         using var ending = cancel.Register(() => process.Kill());
         process.StandardInput.Close();
@@ -62,4 +51,13 @@ public static class ExternalTool
             return output.GetAwaiter().GetResult();
         return lacksMemory ? throw new OutOfMemoryException() : null;
     }
+
+    // ulimit counts what is written to (POSIX.1-2017 utilities; setrlimit, RLIMIT_DATA), in units of 1,024 bytes.
+    private static string[] Limited(long bytes) =>
+        [
+            "/bin/sh",
+            "-c",
+            "ulimit -d \"$0\"; exec \"$@\"",
+            (Math.Max(1, bytes - MappedBytes) / 1024).ToString(CultureInfo.InvariantCulture),
+        ];
 }

@@ -1,5 +1,4 @@
 using Chronotype.Core.Content;
-using Chronotype.Core.Naming;
 using Chronotype.Storage.Entities;
 using Microsoft.EntityFrameworkCore;
 

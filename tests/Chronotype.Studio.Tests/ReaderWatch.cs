@@ -2,7 +2,10 @@ using System.Globalization;
 
 namespace Chronotype.Studio.Tests;
 
-/// <summary>Looks at the reader processes of this one and at the programs that they start, as the system tells of them (proc(5)), every few hundredths of a second.</summary>
+/// <summary>
+/// Looks at the reader processes of this one and at the programs that they start, as the system tells of them (proc(5)), every few
+/// hundredths of a second.
+/// </summary>
 internal sealed class ReaderWatch : IDisposable
 {
     private readonly CancellationTokenSource over = new();

@@ -30,43 +30,25 @@ public static class NamedContents
         {
             using var connection = RecordConnection.Open(database, ConnectionUse.Alone);
             using var command = connection.CreateCommand();
-            command.CommandText = """
-                SELECT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), f."Path", f."Hash"
-                FROM "SaveFiles" f JOIN "Saves" s ON s."Id" = f."SaveId"
-                    JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
-                ORDER BY p."Code", i."CurrentName", s."Sequence", f."Path"
-                """;
-            Read(command, rows);
-            command.CommandText = """
-                SELECT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), f."Name", f."Hash"
-                FROM "Faces" f JOIN "Saves" s ON s."Id" = f."SaveId"
-                    JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
-                ORDER BY p."Code", i."CurrentName", s."Sequence", f."Id"
-                """;
-            Read(command, rows);
-            command.CommandText = """
-                SELECT p."Code", e."Path", NULL, c."ReceivedName", e."Path", c."Hash"
-                FROM "FileContents" c JOIN "Entries" e ON e."Id" = c."EntryId" JOIN "Projects" p ON p."Id" = e."ProjectId"
-                ORDER BY p."Code", e."Path", c."Sequence"
-                """;
-            Read(command, rows);
-            command.CommandText = """
-                SELECT DISTINCT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), l."SeenPath", l."SeenHash"
-                FROM "Links" l JOIN "Saves" s ON s."Id" = l."SaveId"
-                    JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
-                WHERE l."SeenHash" IS NOT NULL
-                ORDER BY p."Code", i."CurrentName", s."Sequence", l."SeenPath"
-                """;
-            Read(command, rows);
-            command.CommandText = """
-                SELECT p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), i."CurrentName" || c."Tail", c."Hash"
-                FROM "Companions" c JOIN "Saves" s ON s."Id" = c."SaveId"
-                    JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
-                ORDER BY p."Code", i."CurrentName", s."Sequence", c."Tail"
-                """;
-            Read(command, rows);
-            command.CommandText = """SELECT '', 'colour profiles', NULL, "Name", "Name", "Hash" FROM "ColourProfiles" ORDER BY "Name" """;
-            Read(command, rows);
+            foreach (
+                var text in new[]
+                {
+                    OfSaves("SaveFiles", "t.\"Path\"", "Hash", "Path"),
+                    OfSaves("Faces", "t.\"Name\"", "Hash", "Id"),
+                    """
+                        SELECT p."Code", e."Path", NULL, c."ReceivedName", e."Path", c."Hash"
+                        FROM "FileContents" c JOIN "Entries" e ON e."Id" = c."EntryId" JOIN "Projects" p ON p."Id" = e."ProjectId"
+                        ORDER BY p."Code", e."Path", c."Sequence"
+                        """,
+                    OfSaves("Links", "t.\"SeenPath\"", "SeenHash", "SeenPath", each: "DISTINCT"),
+                    OfSaves("Companions", "i.\"CurrentName\" || t.\"Tail\"", "Hash", "Tail"),
+                    """SELECT '', 'colour profiles', NULL, "Name", "Name", "Hash" FROM "ColourProfiles" ORDER BY "Name" """,
+                }
+            )
+            {
+                command.CommandText = text;
+                Read(command, rows);
+            }
         }
         catch (Exception e) when (e is SqliteException or FormatException)
         {
@@ -78,6 +60,16 @@ public static class NamedContents
         }
         return rows;
     }
+
+    /// <param name="each">DISTINCT for links, of which a version has several where one is written several times.</param>
+    private static string OfSaves(string table, string path, string hash, string order, string each = "ALL") =>
+        $"""
+            SELECT {each} p."Code", i."CurrentName", s."Number", coalesce(s."ExactName", s."ReceivedName"), {path}, t."{hash}"
+            FROM "{table}" t JOIN "Saves" s ON s."Id" = t."SaveId"
+                JOIN "Pieces" i ON i."Id" = s."PieceId" JOIN "Projects" p ON p."Id" = i."ProjectId"
+            WHERE t."{hash}" IS NOT NULL
+            ORDER BY p."Code", i."CurrentName", s."Sequence", t."{order}"
+            """;
 
     private static void Read(SqliteCommand command, List<NamedContent> rows)
     {
